@@ -1,0 +1,77 @@
+// Lint rules: TypeScript's strict set, React hooks, and the arrows of docs/architecture.md.
+import js from '@eslint/js'
+import ts from 'typescript-eslint'
+import hooks from 'eslint-plugin-react-hooks'
+
+/** Forbids imports from the named top folders: arrows between folders point down only. */
+const mayNotImport = (files, folders, why) => ({
+  files,
+  rules: {
+    'no-restricted-imports': [
+      'error',
+      { patterns: [{ regex: `^(\\.\\./)+(${folders.join('|')})/`, message: why }] },
+    ],
+  },
+})
+
+export default ts.config(
+  { ignores: ['dist', 'node_modules', '.esquina*', 'demo/cobble-lane', 'test-results'] },
+  js.configs.recommended,
+  ...ts.configs.strict,
+  {
+    rules: {
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/no-extraneous-class': 'off',
+      '@typescript-eslint/switch-exhaustiveness-check': 'off',
+      eqeqeq: 'error',
+      'no-console': 'error',
+    },
+  },
+  {
+    files: ['scripts/**', 'bench/**', 'server/start.ts'],
+    rules: { 'no-console': 'off' },
+    languageOptions: {
+      globals: {
+        process: 'readonly',
+        console: 'readonly',
+        performance: 'readonly',
+        setTimeout: 'readonly',
+        URL: 'readonly',
+      },
+    },
+  },
+  { files: ['web/**'], plugins: { 'react-hooks': hooks }, rules: hooks.configs.recommended.rules },
+  mayNotImport(
+    ['core/**'],
+    ['server', 'web', 'scripts', 'e2e', 'bench'],
+    'core imports nothing from the others',
+  ),
+  {
+    files: ['core/**'],
+    ignores: ['**/*.test.ts'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "CallExpression[callee.object.name='Date'][callee.property.name='now']",
+          message: 'core takes the time as a parameter',
+        },
+        {
+          selector: "NewExpression[callee.name='Date'][arguments.length=0]",
+          message: 'core takes the time as a parameter',
+        },
+        {
+          selector: "CallExpression[callee.object.name='Math'][callee.property.name='random']",
+          message: 'core takes seeds as parameters',
+        },
+        { selector: 'ImportDeclaration[source.value=/^node:/]', message: 'core does no I/O' },
+      ],
+    },
+  },
+  mayNotImport(['server/**'], ['web', 'scripts', 'e2e', 'bench'], 'server imports core only'),
+  mayNotImport(
+    ['web/**'],
+    ['server/(?!workbench/contract)', 'scripts', 'e2e', 'bench'],
+    'web knows the server only through server/workbench/contract',
+  ),
+)
