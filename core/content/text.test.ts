@@ -1,0 +1,129 @@
+// Plain text, openings, ages, times and front matter.
+import fc from 'fast-check'
+import { DateTime } from 'luxon'
+import { describe, expect, it } from 'vitest'
+import { PostMatter } from '../definition/schemas.ts'
+import { ageInWords } from './age.ts'
+import { readMatter, writeMatter } from './front-matter.ts'
+import { countWords, plainText, readingMinutes, shorten } from './text.ts'
+import { readTime, wallTime } from './times.ts'
+
+describe('shorten', () => {
+  it.each([
+    ['Nine kettles out of ten', 12, 'Nine kettles…'],
+    ['Nine kettles out of ten', 13, 'Nine kettles…'],
+    ['Nine kettles out of ten', 11, 'Nine…'],
+    ['short', 100, 'short'],
+    ['One, two, three', 5, 'One…'],
+    ['Unbelievablylongword', 6, 'Unbeli…'],
+  ])('%s to %i: %s', (text, limit, expected) => {
+    expect(shorten(text, limit)).toBe(expected)
+  })
+  it('never cuts a word, nor a character in two, and stays within the limit', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.stringMatching(/^[a-z\u00e9\u{1f527}]{1,9}$/u), { minLength: 1, maxLength: 30 }),
+        fc.integer({ min: 10, max: 60 }),
+        (words, limit) => {
+          const short = shorten(words.join(' '), limit)
+          expect([...short].length).toBeLessThanOrEqual(limit + 1)
+          for (const [index, word] of short.replace(/…$/, '').split(' ').entries())
+            expect(word).toBe(words[index])
+        },
+      ),
+    )
+  })
+})
+
+it('plain text has no tags, no code blocks, and entities as characters', () => {
+  expect(plainText('<p>a &amp; b</p><pre><code>x</code></pre><p>it&#39;s <em>5 &lt; 6</em></p>')).toBe(
+    "a & b it's 5 < 6",
+  )
+  expect(countWords('Nine kettles, out of ten: caf\u00e9s')).toBe(6)
+  expect(readingMinutes(0)).toBe(1)
+  expect(readingMinutes(1100)).toBe(5)
+})
+
+it('the age of a comment reads “3 hours ago” (common practice)', () => {
+  const now = new Date('2026-11-24T12:00:00Z')
+  const before = (milliseconds: number) => ageInWords(new Date(now.getTime() - milliseconds), now)
+  expect(before(3 * 3_600_000)).toBe('3 hours ago')
+  expect(before(3 * 3_600_000 + 59 * 60_000)).toBe('3 hours ago')
+  expect(before(61_000)).toBe('1 minute ago')
+  expect(before(20_000)).toBe('just now')
+  expect(before(-5_000)).toBe('just now')
+  expect(before(50 * 86_400_000)).toBe('1 month ago')
+})
+
+describe('times against luxon', () => {
+  const zones = [
+    'UTC',
+    'Europe/London',
+    'America/New_York',
+    'Asia/Kathmandu',
+    'Pacific/Apia',
+    'Australia/Lord_Howe',
+  ]
+  it('wall-clock times are the instants luxon finds, outside the hours that do not exist or exist twice', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...zones),
+        fc.date({ min: new Date('2012-02-01'), max: new Date('2030-01-01'), noInvalidDate: true }),
+        (zone, date) => {
+          const wall = DateTime.fromJSDate(date, { zone }).startOf('minute')
+          const ours = wallTime(wall.year, wall.month, wall.day, wall.hour, wall.minute, zone)
+          expect(DateTime.fromJSDate(ours, { zone }).toFormat('yyyy-MM-dd HH:mm')).toBe(
+            wall.toFormat('yyyy-MM-dd HH:mm'),
+          )
+          if (wall.getPossibleOffsets().length === 1) expect(ours.getTime()).toBe(wall.toMillis())
+        },
+      ),
+      { numRuns: 400 },
+    )
+  })
+  it('the hour that does not exist lands after the gap; the hour that exists twice is its first', () => {
+    expect(wallTime(2024, 3, 10, 2, 30, 'America/New_York').toISOString()).toBe('2024-03-10T07:30:00.000Z')
+    expect(wallTime(2024, 11, 3, 1, 30, 'America/New_York').toISOString()).toBe('2024-11-03T05:30:00.000Z')
+  })
+  it('reads absolute and relative times, and nothing else', () => {
+    const now = new Date('2026-11-24T23:30:00Z')
+    expect(readTime('-3 days 09:30', now, 'Europe/London')?.toISOString()).toBe('2026-11-21T09:30:00.000Z')
+    // In Kathmandu it is the 25th already.
+    expect(readTime('+1 day 00:00', now, 'Asia/Kathmandu')?.toISOString()).toBe('2026-11-25T18:15:00.000Z')
+    expect(readTime('2026-07-01T09:30', now, 'Europe/London')?.toISOString()).toBe('2026-07-01T08:30:00.000Z')
+    expect(readTime('2026-07-01T09:30+02:00', now, 'Europe/London')?.toISOString()).toBe(
+      '2026-07-01T07:30:00.000Z',
+    )
+    for (const text of ['soon', '2026-13-01', '-3 days 25:00', '', '1e9'])
+      expect(readTime(text, now, 'UTC'), text).toBeUndefined()
+  })
+})
+
+describe('front matter', () => {
+  it('is read and written without loss', () => {
+    const tricky = fc
+      .string({ minLength: 1, maxLength: 40 })
+      .filter((text) => !/\p{Cc}/u.test(text) && text.isWellFormed())
+    fc.assert(
+      fc.property(
+        tricky,
+        fc.string({ maxLength: 80 }).map((text) => text.replace(/^[\r\n]+/, '')),
+        (title, body) => {
+          const read = readMatter('post.md', writeMatter({ title }, body), PostMatter)
+          expect(read.ok && { title: read.matter.title, body: read.body }).toEqual({ title, body })
+        },
+      ),
+    )
+  })
+  it.each([
+    ['no front matter', 'Just text', { line: 1, message: 'the front matter is missing' }],
+    ['an unknown key', '---\ntitle: a\ntag: b\n---\n', { line: 3, message: '“tag” is not known here' }],
+    ['no title', '---\nslug: a\n---\n', { message: '“title” is missing' }],
+    ['broken YAML', '---\ntitle: [a\n---\n', { line: expect.any(Number) as number }],
+  ])('%s', (_, text, expected) => {
+    const result = readMatter('post.md', text, PostMatter)
+    expect(result.ok ? [] : result.problems).toEqual([
+      expect.objectContaining({ file: 'post.md', ...expected }),
+    ])
+  })
+})

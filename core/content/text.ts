@@ -1,0 +1,44 @@
+/** Plain text of HTML, its opening, and how long it takes to read. */
+import sanitize from 'sanitize-html'
+
+/** Words a minute that a reader of English reads on a screen: common practice. */
+const WORDS_PER_MINUTE = 220
+
+const ENTITIES: Readonly<Record<string, string>> = {
+  '&amp;': '&',
+  '&lt;': '<',
+  '&gt;': '>',
+  '&quot;': '"',
+  '&#39;': "'",
+  '&nbsp;': ' ',
+}
+
+/** The readable text of safe HTML: no tags, no code blocks, entities as characters, white space folded. */
+export function plainText(html: string): string {
+  const spaced = html
+    .replace(/<(pre|table|figure)\b[\s\S]*?<\/\1>/g, ' ')
+    .replace(/<\/(p|h[1-6]|li|blockquote|dd|dt)>|<br ?\/?>/g, ' ')
+  return sanitize(spaced, { allowedTags: [], allowedAttributes: {} })
+    .replace(/&(?:amp|lt|gt|quot|#39|nbsp);/g, (entity) => ENTITIES[entity] ?? entity)
+    .replace(/\s+/g, ' ')
+    .trim()
+}
+
+/**
+ * The beginning of a text, cut at a whole word, with “…” where something was left out.
+ * Counts characters as code points; a first word longer than the limit is cut inside.
+ */
+export function shorten(text: string, limit: number): string {
+  const characters = [...text]
+  if (characters.length <= limit) return text
+  const cut = characters.slice(0, limit + 1).join('')
+  const atWord = cut.replace(/\s+\S*$/u, '')
+  const kept = atWord === cut || atWord === '' ? characters.slice(0, limit).join('') : atWord
+  return `${kept.replace(/[\s,;:–—-]+$/u, '')}…`
+}
+
+/** Words in a plain text, by Unicode letters and digits. */
+export const countWords = (text: string) => text.match(/[\p{L}\p{N}][\p{L}\p{N}\p{M}’'-]*/gu)?.length ?? 0
+
+/** Whole minutes, at least 1. */
+export const readingMinutes = (words: number) => Math.max(1, Math.round(words / WORDS_PER_MINUTE))

@@ -1,0 +1,192 @@
+/** Reads the documents of a definition: the definition, or every problem with its place. */
+import { isTimeZone } from '../content/times.ts'
+import { readMeaning, type QueryMeaning } from '../queries/meaning.ts'
+import { DEFAULT_POLICY, type AddressPolicy } from '../routing/address.ts'
+import { compileRoute, type CompiledRoute } from '../routing/match.ts'
+import { RouteTable } from '../routing/table.ts'
+import { DEFAULT_SLUG_RULES, type SlugRules } from '../slugs/slug.ts'
+import { TemplateSet } from '../templates/set.ts'
+import { crossCheck } from './cross-check.ts'
+import { documentKind, documentName, DOCUMENT_LIMIT } from './documents.ts'
+import type { Problem } from './problem.ts'
+import { Query, Routes, Settings } from './schemas.ts'
+import { readYaml, type Place, type PlaceOf } from './yaml.ts'
+
+/** A definition with everything compiled that can be compiled without a database. */
+export interface Definition {
+  settings: Settings
+  timeZone: string
+  policy: AddressPolicy
+  slugRules: SlugRules
+  routes: readonly CompiledRoute[]
+  table: RouteTable
+  queries: ReadonlyMap<string, QueryMeaning>
+  templates: TemplateSet
+  /** Asset name (`blog.css`) → text. */
+  assets: ReadonlyMap<string, string>
+  /** Where each route stands in routes.yaml. */
+  routePlaces: ReadonlyMap<string, Place>
+}
+
+export type DefinitionResult = { ok: true; definition: Definition } | { ok: false; problems: Problem[] }
+
+/** What is read so far, with the places of its parts: what the cross-check looks at. */
+export interface Draft extends Definition {
+  routePlaceOf: PlaceOf
+  settingsPlaceOf: PlaceOf
+}
+
+/**
+ * Reads all documents.
+ * @param documents path → text
+ */
+export function readDefinition(documents: ReadonlyMap<string, string>): DefinitionResult {
+  const problems: Problem[] = []
+  for (const [file, text] of documents) {
+    if (documentKind(file) === undefined) {
+      problems.push({
+        file,
+        message: 'no document may have this name',
+        hint: 'see docs/definition.md for the folders and endings',
+      })
+    }
+    if (text.length > DOCUMENT_LIMIT)
+      problems.push({ file, message: `the document is longer than ${DOCUMENT_LIMIT} characters` })
+  }
+  if (problems.length > 0) return { ok: false, problems }
+
+  const settings = readSettings(documents, problems)
+  const routes = readRoutes(documents, problems)
+  const queries = readQueries(documents, problems)
+  const timeZone = settings.value['time-zone'] ?? 'UTC'
+  const ofKind = (kind: string) =>
+    [...documents]
+      .filter(([path]) => documentKind(path) === kind)
+      .map(([path, text]) => [documentName(path), text] as const)
+  const templates = new TemplateSet(new Map(ofKind('template')), timeZone)
+  problems.push(...templates.problems)
+  const definition: Definition = {
+    settings: settings.value,
+    timeZone,
+    policy: policyOf(settings.value),
+    slugRules: slugRulesOf(settings.value),
+    routes: routes.compiled,
+    table: new RouteTable(routes.compiled),
+    queries,
+    templates,
+    assets: new Map(ofKind('asset')),
+    routePlaces: routes.places,
+  }
+  if (problems.length === 0) {
+    problems.push(
+      ...crossCheck({ ...definition, routePlaceOf: routes.placeOf, settingsPlaceOf: settings.placeOf }),
+    )
+  }
+  return problems.length > 0 ? { ok: false, problems } : { ok: true, definition }
+}
+
+const nowhere: PlaceOf = () => undefined
+
+const slugRulesOf = ({ slugs }: Settings): SlugRules => ({
+  maximum: slugs?.['max-length'] ?? DEFAULT_SLUG_RULES.maximum,
+  reserved: new Set(slugs?.reserved ?? []),
+})
+
+const policyOf = ({ addresses }: Settings): AddressPolicy => ({
+  letterCase: addresses?.['letter-case'] ?? DEFAULT_POLICY.letterCase,
+  trailingSlash: addresses?.['trailing-slash'] ?? DEFAULT_POLICY.trailingSlash,
+})
+
+function readSettings(
+  documents: ReadonlyMap<string, string>,
+  problems: Problem[],
+): { value: Settings; placeOf: PlaceOf } {
+  const file = 'blog.yaml'
+  const text = documents.get(file)
+  if (text === undefined) {
+    problems.push({ file, message: 'the settings are missing', hint: 'it needs at least “title: …”' })
+    return { value: { title: 'Untitled' }, placeOf: nowhere }
+  }
+  const result = readYaml(file, text, Settings)
+  if (!result.ok) {
+    problems.push(...result.problems)
+    return { value: { title: 'Untitled' }, placeOf: nowhere }
+  }
+  const zone = result.value['time-zone']
+  if (zone !== undefined && !isTimeZone(zone)) {
+    problems.push({
+      file,
+      path: '/time-zone',
+      ...result.placeOf(['time-zone']),
+      message: `“${zone}” is no time zone`,
+      hint: 'for example Europe/London',
+    })
+  }
+  return result
+}
+
+function readRoutes(documents: ReadonlyMap<string, string>, problems: Problem[]) {
+  const file = 'routes.yaml'
+  const none = { compiled: [] as CompiledRoute[], places: new Map<string, Place>(), placeOf: nowhere }
+  const text = documents.get(file)
+  if (text === undefined) {
+    problems.push({
+      file,
+      message: 'the routes are missing',
+      hint: 'it is a list of routes, each with name and path',
+    })
+    return none
+  }
+  const result = readYaml(file, text, Routes)
+  if (!result.ok) {
+    problems.push(...result.problems)
+    return none
+  }
+  const compiled: CompiledRoute[] = []
+  const places = new Map<string, Place>()
+  for (const [index, route] of result.value.entries()) {
+    const report = (key: string, message: string, hint?: string) =>
+      problems.push({
+        file,
+        path: `/${index}/${key}`,
+        ...result.placeOf([index, key]),
+        message,
+        ...(hint === undefined ? {} : { hint }),
+      })
+    if (places.has(route.name)) report('name', `the name “${route.name}” is used twice`)
+    const place = result.placeOf([index, 'name'])
+    if (place) places.set(route.name, place)
+    const answers = [route.template, route.action, route.redirect].filter((one) => one !== undefined).length
+    if (answers !== 1) {
+      report(
+        'name',
+        `route “${route.name}” answers with ${answers === 0 ? 'nothing' : 'several things'}`,
+        'give it one of: template, action, redirect',
+      )
+    }
+    const made = compileRoute(route)
+    if (made.ok) compiled.push(made.compiled)
+    else report('path', `in “${route.path}” at character ${made.error.at + 1}: ${made.error.message}`)
+  }
+  return { compiled, places, placeOf: result.placeOf }
+}
+
+function readQueries(documents: ReadonlyMap<string, string>, problems: Problem[]): Map<string, QueryMeaning> {
+  const queries = new Map<string, QueryMeaning>()
+  for (const [file, text] of documents) {
+    if (documentKind(file) !== 'query') continue
+    const result = readYaml(file, text, Query)
+    if (!result.ok) {
+      problems.push(...result.problems)
+      continue
+    }
+    const meaning = readMeaning(result.value)
+    if (meaning.ok) queries.set(documentName(file), meaning.meaning)
+    else {
+      for (const { path, ...problem } of meaning.problems) {
+        problems.push({ file, path: `/${path.join('/')}`, ...result.placeOf(path), ...problem })
+      }
+    }
+  }
+  return queries
+}

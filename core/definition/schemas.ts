@@ -1,0 +1,226 @@
+/** The shapes of the blog's definition, from one source: JSON Schema for checking, TypeScript types for code. */
+import { Type, type Static, type TSchema } from 'typebox'
+import { LETTER_CASES, TRAILING_SLASHES } from '../routing/address.ts'
+
+const NAME = '^[a-z][a-z0-9]*(-[a-z0-9]+)*$'
+const closed = { additionalProperties: false } as const
+
+const Name = Type.String({ pattern: NAME, maxLength: 60 })
+const Line = (maximum: number) =>
+  Type.String({ minLength: 1, maxLength: maximum, pattern: '^[^\\u0000-\\u001f]*$' })
+
+/** Parameter types: they decide what matches and what a query receives. */
+export const PARAMETER_TYPES = [
+  'text',
+  'slug',
+  'integer',
+  'number',
+  'uuid',
+  'year',
+  'month',
+  'day',
+  'path',
+] as const
+export const ParameterType = Type.Enum([...PARAMETER_TYPES])
+export type ParameterType = (typeof PARAMETER_TYPES)[number]
+
+/** Names a value for a template: a query by name, or a query with values for its parameters. */
+export const DataEntry = Type.Union([
+  Name,
+  Type.Object(
+    {
+      query: Name,
+      /** parameter → a route parameter, a value read from other data (`post.category.slug`) or a quoted text */
+      with: Type.Optional(Type.Record(Name, Type.String({ maxLength: 200 }))),
+    },
+    closed,
+  ),
+])
+export type DataEntry = Static<typeof DataEntry>
+
+const Data = Type.Record(Type.String({ pattern: '^[a-z][A-Za-z0-9]*$', maxLength: 60 }), DataEntry)
+
+export const REDIRECT_STATUS = [301, 302, 307, 308] as const
+
+export const Route = Type.Object(
+  {
+    name: Name,
+    path: Type.String({ minLength: 1, maxLength: 500, pattern: '^/' }),
+    params: Type.Optional(Type.Record(Type.String(), ParameterType)),
+    data: Type.Optional(Data),
+    template: Type.Optional(Type.String({ pattern: '^pages/', maxLength: 120 })),
+    heading: Type.Optional(Line(200)),
+    action: Type.Optional(Type.Enum(['add-comment'])),
+    /** With an action: the route of the page that shows its result. */
+    then: Type.Optional(Name),
+    redirect: Type.Optional(
+      Type.Object(
+        {
+          /** A path of this blog, in which `:name` stands for a parameter, or another site's address. */
+          to: Type.String({ minLength: 1, maxLength: 500, pattern: '^(/(?![/\\\\])|https?://)[!-~]*$' }),
+          status: Type.Optional(Type.Enum([...REDIRECT_STATUS])),
+        },
+        closed,
+      ),
+    ),
+  },
+  closed,
+)
+export type Route = Static<typeof Route>
+export const Routes = Type.Array(Route, { maxItems: 500 })
+
+export const SOURCES = ['posts', 'pages', 'categories', 'tags', 'authors', 'comments'] as const
+export type SourceName = (typeof SOURCES)[number]
+
+export const OPERATORS = [
+  'equal',
+  'not-equal',
+  'less',
+  'at-most',
+  'more',
+  'at-least',
+  'in',
+  'contains',
+  'set',
+  'unset',
+] as const
+export type Operator = (typeof OPERATORS)[number]
+
+const Scalar = Type.Union([Type.String({ maxLength: 500 }), Type.Number(), Type.Boolean()])
+export const FieldCondition = Type.Object(
+  {
+    field: Type.String({ maxLength: 80 }),
+    is: Type.Enum([...OPERATORS]),
+    /** A value, a list of values for `in`, or a parameter such as `:category`. */
+    to: Type.Optional(Type.Union([Scalar, Type.Array(Scalar, { minItems: 1, maxItems: 100 })])),
+  },
+  closed,
+)
+export type FieldCondition = Static<typeof FieldCondition>
+export const Condition = Type.Union([Name, FieldCondition])
+export type Condition = Static<typeof Condition>
+
+export const PAST_THE_END = ['not-found', 'last', 'empty'] as const
+export const NumberedPages = Type.Object(
+  {
+    size: Type.Integer({ minimum: 1, maximum: 100 }),
+    by: Type.Optional(Type.Enum(['number'])),
+    parameter: Type.Optional(Type.String({ pattern: '^[a-z][a-z0-9-]*$', maxLength: 30 })),
+    'past-the-end': Type.Optional(Type.Enum([...PAST_THE_END])),
+  },
+  closed,
+)
+
+export const EMPTY_RULES = ['not-found', 'next-route', 'allow'] as const
+export const Query = Type.Object(
+  {
+    from: Type.Enum([...SOURCES]),
+    with: Type.Optional(Type.Array(Type.String({ maxLength: 40 }), { maxItems: 12 })),
+    where: Type.Optional(Type.Array(Condition, { maxItems: 20 })),
+    order: Type.Optional(
+      Type.Array(Type.String({ pattern: '^-?[a-zA-Z.]+$', maxLength: 60 }), { maxItems: 6 }),
+    ),
+    /** `one` · `first 5` · `all` · `pages` */
+    take: Type.String({ pattern: '^(one|all|pages|first [1-9][0-9]{0,2})$' }),
+    pages: Type.Optional(NumberedPages),
+    empty: Type.Optional(Type.Enum([...EMPTY_RULES])),
+  },
+  closed,
+)
+export type Query = Static<typeof Query>
+
+const SlugText = Type.String({ pattern: NAME.replace('[a-z]', '[a-z0-9]'), maxLength: 100 })
+
+export const Settings = Type.Object(
+  {
+    title: Line(120),
+    tagline: Type.Optional(Line(200)),
+    /** The address readers know the blog by, without a path. */
+    origin: Type.Optional(Type.String({ pattern: '^https?://[^/\\s]+$', maxLength: 200 })),
+    language: Type.Optional(Type.String({ pattern: '^[a-z]{2,3}(-[A-Za-z0-9]+)*$', maxLength: 35 })),
+    'time-zone': Type.Optional(Type.String({ maxLength: 60 })),
+    addresses: Type.Optional(
+      Type.Object(
+        {
+          'letter-case': Type.Optional(Type.Enum([...LETTER_CASES])),
+          'trailing-slash': Type.Optional(Type.Enum([...TRAILING_SLASHES])),
+        },
+        closed,
+      ),
+    ),
+    slugs: Type.Optional(
+      Type.Object(
+        {
+          'max-length': Type.Optional(Type.Integer({ minimum: 10, maximum: 100 })),
+          reserved: Type.Optional(Type.Array(SlugText, { maxItems: 500 })),
+        },
+        closed,
+      ),
+    ),
+    'not-found': Type.Optional(
+      Type.Object({ template: Type.String({ pattern: '^pages/' }), data: Type.Optional(Data) }, closed),
+    ),
+    comments: Type.Optional(
+      Type.Object(
+        {
+          'name-length': Type.Optional(Type.Integer({ minimum: 1, maximum: 200 })),
+          'text-length': Type.Optional(Type.Integer({ minimum: 1, maximum: 20_000 })),
+        },
+        closed,
+      ),
+    ),
+  },
+  closed,
+)
+export type Settings = Static<typeof Settings>
+
+const Time = Type.String({ maxLength: 40 })
+
+/** Front matter of `content/posts/SLUG.md`. */
+export const PostMatter = Type.Object(
+  {
+    title: Line(300),
+    slug: Type.Optional(SlugText),
+    excerpt: Type.Optional(Type.String({ maxLength: 1000 })),
+    /** A date, or days relative to the day of import (`-3 days 09:30`); absent for a draft. */
+    published: Type.Optional(Time),
+    updated: Type.Optional(Time),
+    category: Type.Optional(SlugText),
+    author: Type.Optional(SlugText),
+    tags: Type.Optional(Type.Array(SlugText, { maxItems: 20 })),
+    image: Type.Optional(Type.String({ maxLength: 120 })),
+    'image-text': Type.Optional(Type.String({ maxLength: 300 })),
+    comments: Type.Optional(Type.Enum(['open', 'closed'])),
+  },
+  closed,
+)
+export type PostMatter = Static<typeof PostMatter>
+
+/** Front matter of `content/pages/PATH.md`; the file's path is the page's. */
+export const PageMatter = Type.Object(
+  {
+    title: Line(300),
+    position: Type.Optional(Type.Integer({ minimum: 0, maximum: 10_000 })),
+    navigation: Type.Optional(Type.Boolean()),
+  },
+  closed,
+)
+export type PageMatter = Static<typeof PageMatter>
+
+const Named = { name: Line(120), slug: SlugText }
+export const Categories = Type.Array(Type.Object({ ...Named, parent: Type.Optional(SlugText) }, closed), {
+  maxItems: 1000,
+})
+export const Tags = Type.Array(Type.Object(Named, closed), { maxItems: 5000 })
+export const Authors = Type.Array(
+  Type.Object({ ...Named, about: Type.Optional(Type.String({ maxLength: 1000 })) }, closed),
+  { maxItems: 1000 },
+)
+export const Comments = Type.Array(
+  Type.Object(
+    { post: SlugText, name: Line(200), text: Type.String({ minLength: 1, maxLength: 20_000 }), at: Time },
+    closed,
+  ),
+)
+
+export type { Static, TSchema }

@@ -1,0 +1,98 @@
+// Numbered pages. The facts are common practice in the trade; they have no published source.
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { numberedPage, pageCount, pageWindow, readPage, withQuery } from './numbered.ts'
+
+const rows = (from: number, to: number) =>
+  Array.from({ length: Math.max(0, to - from + 1) }, (_, index) => from + index)
+const slice = (total: number, size: number, page: number) =>
+  numberedPage(rows((page - 1) * size + 1, Math.min(page * size, total)), total, size, page, (number) =>
+    withQuery('/posts', '', { page: number === 1 ? null : String(number) }),
+  )
+
+describe('facts (common practice)', () => {
+  it('page 2 at 6 a page shows posts 7 to 12', () => {
+    expect(slice(41, 6, 2)).toMatchObject({ from: 7, to: 12, total: 41, pageCount: 7 })
+  })
+  it('5 posts at 2 a page: 3 pages, the last shows 1', () => {
+    expect(slice(5, 2, 3)).toMatchObject({ pageCount: 3, from: 5, to: 5, next: null })
+  })
+  it('no posts: no pages, and an empty range', () => {
+    expect(slice(0, 6, 1)).toMatchObject({
+      pageCount: 0,
+      from: 0,
+      to: 0,
+      previous: null,
+      next: null,
+      pages: [],
+    })
+  })
+  it.each([
+    [undefined, 1],
+    ['', 1],
+    ['abc', 1],
+    ['-1', 1],
+    ['0', 1],
+    ['1.5', 1],
+    ['2', 2],
+    ['007', 7],
+    ['1e9', 1],
+    ['9'.repeat(10_000), 1_000_000_000],
+  ])('?page=%s is page %i', (value, page) => {
+    expect(readPage(value)).toBe(page)
+  })
+  it('page 1 has no page parameter, so that no address exists twice', () => {
+    expect(slice(41, 6, 2).previous).toEqual({ number: 1, url: '/posts', current: false })
+    expect(slice(41, 6, 2).next?.url).toBe('/posts?page=3')
+  })
+  it('links keep the other parameters', () => {
+    expect(withQuery('/posts', 'tag=wheels&page=2&q=a+b', { page: '3' })).toBe(
+      '/posts?tag=wheels&page=3&q=a+b',
+    )
+    expect(withQuery('/posts', 'tag=wheels&page=2', { page: null })).toBe('/posts?tag=wheels')
+  })
+})
+
+describe('pageWindow', () => {
+  it.each([
+    [1, 1, '1'],
+    [1, 3, '1 2 3'],
+    [2, 7, '1 2 3 … 7'],
+    [4, 7, '1 2 3 4 5 6 7'],
+    [5, 9, '1 … 4 5 6 … 9'],
+    [9, 9, '1 … 8 9'],
+  ])('page %i of %i: %s', (page, count, text) => {
+    expect(
+      pageWindow(page, count)
+        .map((one) => one ?? '…')
+        .join(' '),
+    ).toBe(text)
+  })
+
+  it('rises, holds the first, current and last page, and a gap hides at least two', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 500 }), fc.integer({ min: 1, max: 500 }), (a, b) => {
+        const [page, count] = [Math.min(a, b), Math.max(a, b)]
+        const entries = pageWindow(page, count)
+        const numbers = entries.filter((one) => one !== null)
+        expect(numbers).toEqual(expect.arrayContaining([1, page, count]))
+        expect([...numbers].sort((x, y) => x - y)).toEqual(numbers)
+        for (const [index, entry] of entries.entries()) {
+          if (entry === null) expect((entries[index + 1] ?? 0) - (entries[index - 1] ?? 0)).toBeGreaterThan(2)
+        }
+      }),
+    )
+  })
+
+  it('the pages together show every row once, in order', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 0, max: 200 }), fc.integer({ min: 1, max: 30 }), (total, size) => {
+        const all = Array.from({ length: pageCount(total, size) }, (_, index) =>
+          slice(total, size, index + 1),
+        )
+        expect(all.flatMap((one) => one.items)).toEqual(rows(1, total))
+        for (const one of all) expect(one.to - one.from + 1).toBe(one.items.length)
+      }),
+    )
+  })
+})

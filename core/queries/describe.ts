@@ -1,0 +1,51 @@
+/** Says in one sentence what a query returns. */
+import type { FieldCondition } from '../definition/schemas.ts'
+import type { OrderKey, QueryMeaning } from './meaning.ts'
+import { SOURCE } from './sources.ts'
+
+const OPERATOR_WORDS: Record<FieldCondition['is'], string> = {
+  equal: 'is',
+  'not-equal': 'is not',
+  less: 'is less than',
+  'at-most': 'is at most',
+  more: 'is more than',
+  'at-least': 'is at least',
+  in: 'is one of',
+  contains: 'contains',
+  set: 'is set',
+  unset: 'is not set',
+}
+
+/** E.g. `published posts whose category.slug is :category, newest first, 6 a page`. */
+export function describeQuery(meaning: QueryMeaning): string {
+  const [singular, plural] = SOURCE[meaning.from].words
+  const noun = meaning.named.reduceRight(
+    (rows, name) => SOURCE[meaning.from].conditions[name]?.phrase.replace('…', () => rows) ?? rows,
+    meaning.take.kind === 'one' ? singular : plural,
+  )
+  const where = meaning.conditions.map(describeCondition).join(' and ')
+  const parts = [where === '' ? noun : `${noun} whose ${where}`]
+  if (meaning.take.kind !== 'one' || !meaning.byUnique) parts.push(describeOrder(meaning.order))
+  switch (meaning.take.kind) {
+    case 'one':
+      return `one ${parts.join(', ')}`
+    case 'first':
+      return `the first ${meaning.take.count} ${parts.join(', ')}`
+    case 'all':
+      return `all ${parts.join(', ')}`
+    case 'pages':
+      return `${parts.join(', ')}, ${meaning.take.size} a page`
+  }
+}
+
+export function describeCondition({ field, is, to }: FieldCondition): string {
+  const value = to === undefined ? '' : ` ${Array.isArray(to) ? to.join(', ') : String(to)}`
+  return `${field} ${OPERATOR_WORDS[is]}${value}`
+}
+
+function describeOrder(order: readonly OrderKey[]): string {
+  const [first] = order
+  if (!first) return 'in no order'
+  if (/At$/.test(first.field)) return first.descending ? 'newest first' : 'oldest first'
+  return `by ${first.field}${first.descending ? ', descending' : ''}`
+}
