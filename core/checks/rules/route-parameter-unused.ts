@@ -1,0 +1,102 @@
+/** A parameter of an address that changes nothing on its page. */
+import { redirectParameters } from '../../routing/redirect.ts'
+import { buildPath } from '../../routing/build.ts'
+import type { CompiledRoute } from '../../routing/match.ts'
+import type { Facts } from '../facts.ts'
+import { placeOfRoute, witness, type Rule } from '../rule.ts'
+import { parameterNames } from '../../queries/arguments.ts'
+
+export const routeParameterUnused: Rule = {
+  id: 'route-parameter-unused',
+  area: 'routing',
+  meaning: 'A parameter of a route is read by no query, and its page is the same whatever it holds.',
+  why: 'Any text in its place gives the same page: readers and search engines meet one page under endless addresses.',
+  async run(facts) {
+    const findings = []
+    let looked = 0
+    for (const compiled of facts.definition.routes) {
+      for (const name of compiled.pattern.names) {
+        looked++
+        if (compiled.method !== 'GET' || isRead(facts, compiled, name)) continue
+        const proof = await sameFor(facts, compiled, name)
+        if (!proof) continue
+        const [one, other] = proof
+        findings.push({
+          subject: `${compiled.route.name} ${name}`,
+          title: `“:${name}” of route “${compiled.route.name}” changes nothing`,
+          detail: `${one} and ${other} are the same page.`,
+          affects: 'now' as const,
+          witness: witness(
+            other,
+            `${one} and ${other} answer with the same page`,
+            '200',
+            'different pages, or 404',
+          ),
+          because: `No query of the route has a parameter “${name}”, and its templates do not print it.`,
+          place: placeOfRoute(facts, compiled.route.name),
+          also: [one],
+          mends: [],
+        })
+      }
+    }
+    return {
+      findings,
+      proven:
+        looked > 0
+          ? { sentence: 'Every parameter of an address matters', count: `${looked} parameters` }
+          : null,
+    }
+  },
+}
+
+function isRead(facts: Facts, { route }: CompiledRoute, name: string): boolean {
+  if (route.redirect && redirectParameters(route.redirect.to).includes(name)) return true
+  return Object.values(route.data ?? {}).some((entry) => {
+    const query = facts.definition.queries.get(typeof entry === 'string' ? entry : entry.query)
+    const given = typeof entry === 'string' ? {} : (entry.with ?? {})
+    return (
+      (query?.parameters.includes(name) && !Object.hasOwn(given, name)) ||
+      Object.values(given).some((expression) => parameterNames(expression).includes(name))
+    )
+  })
+}
+
+/** Two addresses that differ in the parameter and answer with the same page. */
+async function sameFor(
+  facts: Facts,
+  compiled: CompiledRoute,
+  name: string,
+): Promise<[string, string] | undefined> {
+  const { known } = await facts.addresses()
+  const example = known.find((one) => one.route === compiled.route.name)
+  const match = example && compiled.pattern.regexp.exec(example.path)
+  const values = Object.fromEntries(
+    compiled.pattern.names.map((one, index) => [
+      one,
+      match?.[index + 1] ?? SAMPLES[compiled.pattern.types[index] ?? 'text']?.[0],
+    ]),
+  )
+  const samples = SAMPLES[compiled.pattern.types[compiled.pattern.names.indexOf(name)] ?? 'text'] ?? []
+  const pages: { path: string; body: string }[] = []
+  for (const sample of samples) {
+    const built = buildPath(compiled, { ...values, [name]: sample }, facts.definition.policy)
+    if (!built.ok) continue
+    const { status, body, route } = await facts.ask(built.path)
+    if (status === 200 && route === compiled.route.name)
+      pages.push({ path: built.path, body: body.replaceAll(built.path, '') })
+  }
+  const [first, second] = pages
+  return first && second && first.body === second.body ? [first.path, second.path] : undefined
+}
+
+const SAMPLES: Readonly<Record<string, readonly unknown[]>> = {
+  text: ['one', 'other'],
+  slug: ['one', 'other'],
+  integer: [1, 2],
+  number: [1, 2],
+  uuid: ['00000000-0000-4000-8000-000000000001', '00000000-0000-4000-8000-000000000002'],
+  year: [2001, 2002],
+  month: [1, 2],
+  day: [1, 2],
+  path: ['one', 'other'],
+}
