@@ -1,0 +1,335 @@
+/**
+ * Compiles a query's meaning to SQL through TypeORM's QueryBuilder, once; each request only binds values.
+ * One statement a listing, one for its total, one for each to-many relation; never one a row. Field names come from
+ * the catalogue in core/queries/sources.ts, values are always bound.
+ */
+import { LRUCache } from 'lru-cache'
+import type { DataSource, ObjectLiteral, SelectQueryBuilder } from 'typeorm'
+import type { FieldCondition, SourceName } from '../../core/definition/schemas.ts'
+import { findField, parameterOf, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { RELATED_FIELDS, SOURCE, type FieldType } from '../../core/queries/sources.ts'
+import {
+  AuthorEntity,
+  CategoryEntity,
+  CommentEntity,
+  PageEntity,
+  PostEntity,
+  TagEntity,
+} from './entities/content.ts'
+
+const ENTITY = {
+  posts: PostEntity,
+  pages: PageEntity,
+  categories: CategoryEntity,
+  tags: TagEntity,
+  authors: AuthorEntity,
+  comments: CommentEntity,
+} as const
+
+/** A value to bind: fixed, or found in the request. */
+export type Slot =
+  | { kind: 'fixed'; value: unknown }
+  | { kind: 'parameter'; name: string }
+  | { kind: 'offset' }
+  | { kind: 'ids' }
+
+export interface Statement {
+  sql: string
+  slots: Slot[]
+}
+
+/** How one column of a raw row becomes a value of the template's row. */
+export interface OutputColumn {
+  key: string
+  relation?: string
+  field: string
+  type: FieldType | 'count'
+}
+
+export interface CompiledQuery {
+  items: Statement
+  total?: Statement
+  /** To-many relations, filled for all rows at once. */
+  many: { relation: string; statement: Statement; columns: OutputColumn[] }[]
+  columns: OutputColumn[]
+}
+
+/** Which rows a query may see: a reader's, or also what is not published yet. */
+export type Visibility = 'reader' | 'author'
+
+/** An author sees one row that is not published yet by its address; listings stay as readers see them. */
+export const liftsPublished = ({ take, named }: QueryMeaning, visibility: Visibility): boolean =>
+  visibility === 'author' && take.kind === 'one' && named.includes('published')
+
+/** SQL of a source's named condition; `alias` is the source's table. */
+function namedCondition(source: SourceName, name: string, alias: string): string {
+  switch (`${source} ${name}`) {
+    case 'posts published':
+      return `${alias}.published_at <= now()`
+    // For the workbench's own questions only; no definition can name them.
+    case 'posts draft':
+      return `${alias}.published_at IS NULL`
+    case 'posts unpublished':
+      return `(${alias}.published_at IS NULL OR ${alias}.published_at > now())`
+    case 'comments shown':
+      return `${alias}.state = 'shown' AND EXISTS (SELECT 1 FROM post visible WHERE visible.id = ${alias}.post_id AND visible.published_at <= now())`
+    case 'pages in-navigation':
+      return `${alias}.in_navigation`
+    default:
+      throw new Error(`no SQL for the condition “${name}” of ${source}`)
+  }
+}
+
+/** SQL of a source's count for one of its rows. */
+function countExpression(source: SourceName, name: string, alias: string): string {
+  const published = 'counted.published_at <= now()'
+  switch (`${source} ${name}`) {
+    case 'posts commentCount':
+      return `(SELECT count(*) FROM comment counted WHERE counted.post_id = ${alias}.id AND counted.state = 'shown')`
+    case 'categories postCount':
+      return `(SELECT count(*) FROM post counted WHERE counted.category_id = ${alias}.id AND ${published})`
+    case 'authors postCount':
+      return `(SELECT count(*) FROM post counted WHERE counted.author_id = ${alias}.id AND ${published})`
+    case 'tags postCount':
+      return `(SELECT count(*) FROM post_tag link JOIN post counted ON counted.id = link.post_id WHERE link.tag_id = ${alias}.id AND ${published})`
+    default:
+      throw new Error(`no SQL for the count “${name}” of ${source}`)
+  }
+}
+
+/** Stands for a bound value while the statement is built, so that its position can be found. */
+class Marker {
+  constructor(readonly slot: Slot) {}
+}
+
+type Builder = SelectQueryBuilder<ObjectLiteral>
+
+/** Queries compiled before: a save compiles the whole definition again, of which it changed one document. */
+const KEPT = 1_000
+const compiled = new WeakMap<DataSource, LRUCache<string, CompiledQuery>>()
+
+/** @param timeZone of the blog: years, months and days of times are read by its clock */
+export function compileQuery(
+  database: DataSource,
+  meaning: QueryMeaning,
+  visibility: Visibility,
+  timeZone: string,
+): CompiledQuery {
+  let known = compiled.get(database)
+  if (!known) compiled.set(database, (known = new LRUCache({ max: KEPT })))
+  const key = `${visibility} ${timeZone} ${JSON.stringify(meaning)}`
+  const found = known.get(key)
+  if (found) return found
+  const made = compile(database, meaning, visibility, timeZone)
+  known.set(key, made)
+  return made
+}
+
+function compile(
+  database: DataSource,
+  meaning: QueryMeaning,
+  visibility: Visibility,
+  timeZone: string,
+): CompiledQuery {
+  const alias = SOURCE[meaning.from].words[0]
+  const single = meaning.take.kind === 'one'
+  const builder: Builder = database
+    .getRepository<ObjectLiteral>(ENTITY[meaning.from])
+    .createQueryBuilder(alias)
+  const isOne = (relation: string) => SOURCE[meaning.from].relations[relation]?.many === false
+  const relationsOf = (fields: readonly { field: string }[]) =>
+    fields.flatMap(({ field }) => (field.includes('.') ? [field.split('.')[0] ?? ''] : [])).filter(isOne)
+  const joined = new Set(relationsOf(meaning.conditions))
+  for (const relation of joined) builder.leftJoin(`${alias}.${relation}`, relation)
+  applyConditions(builder, meaning, alias, timeZone, liftsPublished(meaning, visibility))
+  const total =
+    meaning.take.kind === 'pages' ? statement(builder.clone().select('count(*)', 'total')) : undefined
+
+  const selected = meaning.relations.filter(isOne)
+  for (const relation of new Set([...selected, ...relationsOf(meaning.order)])) {
+    if (!joined.has(relation)) builder.leftJoin(`${alias}.${relation}`, relation)
+  }
+  const columns: OutputColumn[] = []
+  builder.select([])
+  const select = (expression: string, column: OutputColumn) => {
+    builder.addSelect(expression, column.key)
+    columns.push(column)
+  }
+  for (const [field, { long, type, partOf }] of Object.entries(SOURCE[meaning.from].fields)) {
+    if (!partOf && (!long || single)) select(`${alias}.${field}`, { key: field, field, type })
+  }
+  for (const relation of selected) {
+    const { source } = SOURCE[meaning.from].relations[relation] ?? { source: 'images' as const }
+    for (const field of RELATED_FIELDS[source]) {
+      const type =
+        source === 'images'
+          ? /^(id|width|height)$/.test(field)
+            ? 'integer'
+            : 'text'
+          : (SOURCE[source].fields[field]?.type ?? 'text')
+      // The alternative text belongs to the post's use of an image, not to the image.
+      const expression =
+        source === 'images' && field === 'text' ? `${alias}.imageText` : `${relation}.${field}`
+      select(expression, { key: `${relation}_${field}`, relation, field, type })
+    }
+  }
+  for (const count of meaning.counts)
+    select(countExpression(meaning.from, count, alias), { key: count, field: count, type: 'count' })
+
+  for (const { field, descending } of meaning.order) {
+    // A published post has a date: then the index serves the order as it is.
+    const isSet = meaning.named.some((name) => SOURCE[meaning.from].conditions[name]?.fields.includes(field))
+    const nullable = !isSet && findField(meaning.from, field)?.field.nullable === true
+    const order = descending ? 'DESC' : 'ASC'
+    builder.addOrderBy(
+      expressionOf(meaning.from, alias, field, timeZone),
+      order,
+      ...(nullable ? (['NULLS LAST'] as const) : []),
+    )
+  }
+  if (meaning.take.kind === 'one') builder.limit(1)
+  if (meaning.take.kind === 'first') builder.limit(meaning.take.count)
+  if (meaning.take.kind === 'pages') builder.limit(meaning.take.size)
+  const items = statement(builder)
+  if (meaning.take.kind === 'pages') {
+    items.sql += ` OFFSET $${items.slots.length + 1}`
+    items.slots.push({ kind: 'offset' })
+  }
+
+  const many = meaning.relations
+    .filter((relation) => SOURCE[meaning.from].relations[relation]?.many)
+    .map((relation) => compileMany(database, relation))
+  return { items, ...(total ? { total } : {}), many, columns }
+}
+
+function applyConditions(
+  builder: Builder,
+  meaning: QueryMeaning,
+  alias: string,
+  timeZone: string,
+  liftPublished: boolean,
+): void {
+  for (const named of meaning.named) {
+    if (liftPublished && named === 'published') continue
+    builder.andWhere(namedCondition(meaning.from, named, alias))
+  }
+  for (const [index, condition] of meaning.conditions.entries())
+    applyCondition(builder, meaning.from, alias, timeZone, condition, index)
+}
+
+const OPERATOR_SQL: Partial<Record<FieldCondition['is'], string>> = {
+  equal: '=',
+  'not-equal': 'IS DISTINCT FROM',
+  less: '<',
+  'at-most': '<=',
+  more: '>',
+  'at-least': '>=',
+}
+
+function applyCondition(
+  builder: Builder,
+  source: SourceName,
+  alias: string,
+  timeZone: string,
+  condition: FieldCondition,
+  index: number,
+): void {
+  const found = findField(source, condition.field)
+  if (!found) throw new Error(`${source} have no field “${condition.field}”`)
+  const parameters: Record<string, Marker> = {}
+  const bind = (value: unknown, at = '') => {
+    const key = `value${index}${at}`
+    const parameter = parameterOf(value)
+    parameters[key] = new Marker(
+      parameter === undefined ? { kind: 'fixed', value } : { kind: 'parameter', name: parameter },
+    )
+    return `:${key}`
+  }
+  const compare = (left: string): string => {
+    const { is, to } = condition
+    if (is === 'set') return `${left} IS NOT NULL`
+    if (is === 'unset') return `${left} IS NULL`
+    if (is === 'in')
+      return `${left} IN (${(Array.isArray(to) ? to : [to]).map((value, at) => bind(value, `_${at}`)).join(', ')})`
+    if (is === 'contains') return `strpos(lower(${left}), lower(${bind(to)})) > 0`
+    return `${left} ${OPERATOR_SQL[is] ?? '='} ${bind(to)}`
+  }
+  if (found.many) {
+    const field = condition.field.split('.')[1] ?? 'id'
+    const sql = `EXISTS (SELECT 1 FROM post_tag link JOIN tag linked ON linked.id = link.tag_id WHERE link.post_id = ${alias}.id AND ${compare(`linked.${field}`)})`
+    builder.andWhere(sql, parameters)
+  } else builder.andWhere(compare(expressionOf(source, alias, condition.field, timeZone)), parameters)
+}
+
+function expressionOf(source: SourceName, alias: string, name: string, timeZone: string): string {
+  const found = findField(source, name)
+  const owner = found?.relation ?? alias
+  const partOf = found?.field.partOf
+  if (!partOf) return name.includes('.') ? name : `${alias}.${name}`
+  const zone = timeZone.replaceAll("'", "''")
+  return `extract(${partOf.part} FROM ${owner}.${partOf.time} AT TIME ZONE '${zone}')::int`
+}
+
+/**
+ * The different combinations of some fields among the rows of a query, page by page.
+ * @param fields by the names their values get
+ */
+export function compileDistinct(
+  database: DataSource,
+  meaning: QueryMeaning,
+  fields: Readonly<Record<string, string>>,
+  timeZone: string,
+): { items: Statement; total: Statement } {
+  const alias = SOURCE[meaning.from].words[0]
+  const builder: Builder = database
+    .getRepository<ObjectLiteral>(ENTITY[meaning.from])
+    .createQueryBuilder(alias)
+  const relations = [...meaning.conditions.map((one) => one.field), ...Object.values(fields)].flatMap(
+    (field) => (field.includes('.') ? [field.split('.')[0] ?? ''] : []),
+  )
+  for (const relation of new Set(relations)) builder.leftJoin(`${alias}.${relation}`, relation)
+  applyConditions(builder, meaning, alias, timeZone, false)
+  builder.select([])
+  for (const [name, field] of Object.entries(fields))
+    builder.addSelect(expressionOf(meaning.from, alias, field, timeZone), name)
+  const { sql, slots } = statement(builder)
+  const distinct = `SELECT DISTINCT * FROM (${sql}) AS every_row`
+  const names = Object.keys(fields)
+    .map((name) => `"${name}"`)
+    .join(', ')
+  return {
+    items: {
+      sql: `${distinct} ORDER BY ${names} LIMIT $${slots.length + 1} OFFSET $${slots.length + 2}`,
+      slots: [...slots, { kind: 'parameter', name: 'limit' }, { kind: 'offset' }],
+    },
+    total: { sql: `SELECT count(*) AS total FROM (${distinct}) AS different`, slots },
+  }
+}
+
+function compileMany(database: DataSource, relation: string) {
+  const builder: Builder = database
+    .getRepository<ObjectLiteral>(TagEntity)
+    .createQueryBuilder('tag')
+    .innerJoin('post_tag', 'link', 'link.tag_id = tag.id')
+    .select('link.post_id', 'owner')
+  const columns: OutputColumn[] = RELATED_FIELDS.tags.map((field) => ({
+    key: field,
+    field,
+    type: SOURCE.tags.fields[field]?.type ?? 'text',
+  }))
+  for (const { key, field } of columns) builder.addSelect(`tag.${field}`, key)
+  builder
+    .where('link.post_id = ANY(:ids)', { ids: new Marker({ kind: 'ids' }) })
+    .orderBy('tag.name')
+    .addOrderBy('tag.id')
+  return { relation, statement: statement(builder), columns }
+}
+
+/** The built SQL with the position of every value. */
+function statement(builder: Builder): Statement {
+  const [sql, values] = builder.getQueryAndParameters()
+  const slots = values.map((value: unknown): Slot =>
+    value instanceof Marker ? value.slot : { kind: 'fixed', value },
+  )
+  return { sql, slots }
+}

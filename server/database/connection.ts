@@ -1,0 +1,87 @@
+/** Opens the database: entities, migrations, pool. */
+import 'reflect-metadata'
+import { DataSource } from 'typeorm'
+import type { Pool } from 'pg'
+import {
+  AuthorEntity,
+  CategoryEntity,
+  CommentEntity,
+  ImageEntity,
+  PageEntity,
+  PostEntity,
+  TagEntity,
+} from './entities/content.ts'
+import { DocumentEntity, SettingEntity } from './entities/definition.ts'
+import { FormerSlugEntity, SetAsideEntity, UnansweredAddressEntity } from './entities/history.ts'
+import { FirstTables1764000000000 } from './migrations/first-tables.ts'
+import { SlugHistory1764100000000 } from './migrations/slug-history.ts'
+
+export const ENTITIES = [
+  AuthorEntity,
+  CategoryEntity,
+  CommentEntity,
+  DocumentEntity,
+  FormerSlugEntity,
+  ImageEntity,
+  PageEntity,
+  PostEntity,
+  SetAsideEntity,
+  SettingEntity,
+  TagEntity,
+  UnansweredAddressEntity,
+]
+
+/** Longest time a statement may take, in milliseconds. */
+const STATEMENT_TIMEOUT = 5_000
+
+export function makeDataSource(url: string): DataSource {
+  return new DataSource({
+    type: 'postgres',
+    url,
+    entities: ENTITIES,
+    migrations: [FirstTables1764000000000, SlugHistory1764100000000],
+    migrationsTransactionMode: 'each',
+    synchronize: false,
+    installExtensions: false,
+    poolSize: 10,
+    connectTimeoutMS: 3_000,
+    // Errors of idle connections are no news: the next request meets them again and is answered with 503.
+    poolErrorHandler: () => undefined,
+    // Opening a connection costs ten times a query: idle ones stay.
+    extra: {
+      statement_timeout: STATEMENT_TIMEOUT,
+      // A server that says nothing at all is taken for one that is not there.
+      query_timeout: STATEMENT_TIMEOUT + 2_000,
+      application_name: 'esquina',
+      idleTimeoutMillis: 600_000,
+      keepAlive: true,
+      // Statements are prepared once and planned once: planning a listing anew costs more than running it.
+      options: '-c plan_cache_mode=force_generic_plan -c pg_trgm.similarity_threshold=0.4',
+    },
+  })
+}
+
+/** Opens the database and brings its schema up to date. */
+export async function openDatabase(url: string): Promise<DataSource> {
+  const database = await makeDataSource(url).initialize()
+  await database.runMigrations()
+  return database
+}
+
+/** TypeORM's own pool, for compiled statements: the same connections without building a query runner each time. */
+export function poolOf(database: DataSource): Pool {
+  const driver: unknown = database.driver
+  return (driver as { master: Pool }).master
+}
+
+/** True for errors that say “the database does not answer”, rather than “the statement is wrong”. */
+export function isOutage(error: unknown): boolean {
+  if (!(error instanceof Error)) return false
+  const code = 'code' in error ? String(error.code) : ''
+  if (/^(ECONN|EPIPE|ENOENT|ETIMEDOUT|EHOSTUNREACH|EAI_)/.test(code) || /^(08|57P|53)/.test(code)) return true
+  if ('errors' in error && Array.isArray(error.errors) && error.errors.some(isOutage)) return true
+  if (error.cause !== undefined && error.cause !== error && isOutage(error.cause)) return true
+  return /not currently accepting connections|connection (terminated|timeout|ended)|timeout exceeded when trying to connect|query read timeout|client has encountered a connection error|not queryable/i.test(
+    error.message,
+  )
+}

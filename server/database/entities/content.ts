@@ -1,0 +1,156 @@
+/** Tables of the blog's content: posts, pages, categories, tags, authors, comments, images. */
+import {
+  Check,
+  Column,
+  Entity,
+  Index,
+  JoinColumn,
+  JoinTable,
+  ManyToMany,
+  ManyToOne,
+  PrimaryGeneratedColumn,
+  Unique,
+  type Relation,
+} from 'typeorm'
+
+/** The same as the migration's; the database enforces it. */
+const SLUG_CHECK = "slug ~ '^[a-z0-9]+(-[a-z0-9]+)*$' AND length(slug) <= 100"
+
+@Entity({ name: 'category' })
+@Check('category_slug_check', SLUG_CHECK)
+@Check('category_parent_check', 'parent_id <> id')
+@Unique('category_slug_key', ['slug'])
+export class CategoryEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'category_pk' }) id: number
+  @Column({ type: 'int', name: 'parent_id', nullable: true }) parentId: number | null
+  @ManyToOne(() => CategoryEntity, { onDelete: 'SET NULL' })
+  @JoinColumn({ name: 'parent_id', foreignKeyConstraintName: 'category_parent_fk' })
+  parent: Relation<CategoryEntity> | null
+  @Column({ type: 'text' }) name: string
+  @Column({ type: 'text' }) slug: string
+  @Column({ type: 'int', default: 0 }) position: number
+}
+
+@Entity({ name: 'tag' })
+@Check('tag_slug_check', SLUG_CHECK)
+@Unique('tag_slug_key', ['slug'])
+export class TagEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'tag_pk' }) id: number
+  @Column({ type: 'text' }) name: string
+  @Column({ type: 'text' }) slug: string
+}
+
+@Entity({ name: 'author' })
+@Check('author_slug_check', SLUG_CHECK)
+@Unique('author_slug_key', ['slug'])
+export class AuthorEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'author_pk' }) id: number
+  @Column({ type: 'text' }) name: string
+  @Column({ type: 'text' }) slug: string
+  @Column({ type: 'text', default: '' }) about: string
+}
+
+@Entity({ name: 'image' })
+@Check('image_size_check', 'width > 0 AND height > 0')
+@Unique('image_name_key', ['name'])
+export class ImageEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'image_pk' }) id: number
+  @Column({ type: 'text' }) name: string
+  @Column({ type: 'text' }) type: string
+  @Column({ type: 'int' }) width: number
+  @Column({ type: 'int' }) height: number
+  @Column({ type: 'bytea' }) bytes: Buffer
+  @Column({ type: 'text' }) sha256: string
+}
+
+@Entity({ name: 'post' })
+@Check('post_slug_check', SLUG_CHECK)
+@Unique('post_slug_key', ['slug'])
+@Index('post_slug_trigram_idx', { synchronize: false })
+@Index('post_published_idx', ['publishedAt', 'id'])
+@Index('post_category_idx', ['categoryId', 'publishedAt', 'id'])
+export class PostEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'post_pk' }) id: number
+  @Column({ type: 'text' }) title: string
+  @Column({ type: 'text' }) slug: string
+  /** As written by the author; null: the opening of the text is shown. */
+  @Column({ type: 'text', name: 'written_excerpt', nullable: true }) writtenExcerpt: string | null
+  /** What listings show: the written excerpt, or the opening. */
+  @Column({ type: 'text' }) excerpt: string
+  @Column({ type: 'text' }) body: string
+  @Column({ type: 'text' }) html: string
+  @Column({ type: 'int', name: 'pipeline_version' }) pipelineVersion: number
+  @Column({ type: 'int', name: 'word_count' }) wordCount: number
+  @Column({ type: 'int', name: 'category_id', nullable: true }) categoryId: number | null
+  @ManyToOne(() => CategoryEntity, { onDelete: 'RESTRICT' })
+  @JoinColumn({ name: 'category_id', foreignKeyConstraintName: 'post_category_fk' })
+  category: Relation<CategoryEntity> | null
+  @Column({ type: 'int', name: 'author_id', nullable: true }) authorId: number | null
+  @ManyToOne(() => AuthorEntity, { onDelete: 'RESTRICT' })
+  @JoinColumn({ name: 'author_id', foreignKeyConstraintName: 'post_author_fk' })
+  author: Relation<AuthorEntity> | null
+  @Column({ type: 'int', name: 'image_id', nullable: true }) imageId: number | null
+  @ManyToOne(() => ImageEntity, { onDelete: 'SET NULL' })
+  @JoinColumn({ name: 'image_id', foreignKeyConstraintName: 'post_image_fk' })
+  image: Relation<ImageEntity> | null
+  @Column({ type: 'text', name: 'image_text', default: '' }) imageText: string
+  @ManyToMany(() => TagEntity)
+  @JoinTable({
+    name: 'post_tag',
+    joinColumn: { name: 'post_id', foreignKeyConstraintName: 'post_tag_post_fk' },
+    inverseJoinColumn: { name: 'tag_id', foreignKeyConstraintName: 'post_tag_tag_fk' },
+  })
+  tags: Relation<TagEntity>[]
+  /** null: a draft; in the future: scheduled. */
+  @Column({ type: 'timestamptz', name: 'published_at', nullable: true }) publishedAt: Date | null
+  @Column({ type: 'boolean', name: 'comments_open', default: true }) commentsOpen: boolean
+  @Column({ type: 'timestamptz', name: 'created_at', default: () => 'now()' }) createdAt: Date
+  @Column({ type: 'timestamptz', name: 'updated_at', default: () => 'now()' }) updatedAt: Date
+  /** Grows with each save; two saves of the same version cannot both succeed. */
+  @Column({ type: 'int', default: 1 }) version: number
+}
+
+@Entity({ name: 'page' })
+@Check('page_slug_check', SLUG_CHECK)
+@Unique('page_path_key', ['path'])
+@Index('page_path_trigram_idx', { synchronize: false })
+export class PageEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'page_pk' }) id: number
+  @Column({ type: 'int', name: 'parent_id', nullable: true }) parentId: number | null
+  @ManyToOne(() => PageEntity, { onDelete: 'RESTRICT' })
+  @JoinColumn({ name: 'parent_id', foreignKeyConstraintName: 'page_parent_fk' })
+  parent: Relation<PageEntity> | null
+  @Column({ type: 'text' }) title: string
+  @Column({ type: 'text' }) slug: string
+  /** Slugs from the root, joined by `/`. */
+  @Column({ type: 'text' }) path: string
+  @Column({ type: 'text' }) body: string
+  @Column({ type: 'text' }) html: string
+  @Column({ type: 'int', name: 'pipeline_version' }) pipelineVersion: number
+  @Column({ type: 'int', default: 0 }) position: number
+  @Column({ type: 'boolean', name: 'in_navigation', default: false }) inNavigation: boolean
+  @Column({ type: 'timestamptz', name: 'updated_at', default: () => 'now()' }) updatedAt: Date
+}
+
+export const COMMENT_STATES = ['waiting', 'shown', 'spam', 'deleted'] as const
+export type CommentState = (typeof COMMENT_STATES)[number]
+
+@Entity({ name: 'comment' })
+@Check('comment_state_check', "state IN ('waiting', 'shown', 'spam', 'deleted')")
+@Check('comment_length_check', 'length(name) BETWEEN 1 AND 400 AND length(text) BETWEEN 1 AND 20000')
+@Unique('comment_once_key', ['once'])
+@Index('comment_post_idx', ['postId', 'createdAt', 'id'])
+@Index('comment_created_idx', ['createdAt', 'id'])
+export class CommentEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'comment_pk' }) id: number
+  @Column({ type: 'int', name: 'post_id' }) postId: number
+  @ManyToOne(() => PostEntity, { onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'post_id', foreignKeyConstraintName: 'comment_post_fk' })
+  post: Relation<PostEntity>
+  @Column({ type: 'text' }) name: string
+  @Column({ type: 'text' }) text: string
+  @Column({ type: 'text', default: 'shown' }) state: CommentState
+  /** Made with the form; sending the form again adds nothing. */
+  @Column({ type: 'uuid', nullable: true }) once: string | null
+  @Column({ type: 'timestamptz', name: 'created_at', default: () => 'now()' }) createdAt: Date
+}

@@ -1,0 +1,71 @@
+/** Tables of what was: former slugs, addresses that nothing answered, findings set aside. */
+import {
+  Check,
+  Column,
+  Entity,
+  Index,
+  JoinColumn,
+  ManyToOne,
+  PrimaryColumn,
+  PrimaryGeneratedColumn,
+  Unique,
+  type Relation,
+} from 'typeorm'
+import { AuthorEntity, CategoryEntity, PageEntity, PostEntity, TagEntity } from './content.ts'
+
+@Entity({ name: 'former_slug' })
+@Unique('former_slug_key', ['kind', 'slug'])
+@Check(
+  'former_slug_owner_check',
+  "(kind = 'post') = (post_id IS NOT NULL) AND (kind = 'page') = (page_id IS NOT NULL) AND (kind = 'category') = (category_id IS NOT NULL) AND (kind = 'tag') = (tag_id IS NOT NULL) AND (kind = 'author') = (author_id IS NOT NULL) AND num_nonnulls(post_id, page_id, category_id, tag_id, author_id) = 1",
+)
+@Index('former_slug_post_idx', ['postId'])
+@Index('former_slug_page_idx', ['pageId'])
+@Index('former_slug_category_idx', ['categoryId'])
+@Index('former_slug_tag_idx', ['tagId'])
+@Index('former_slug_author_idx', ['authorId'])
+export class FormerSlugEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'former_slug_pk' }) id: number
+  @Column({ type: 'text' }) kind: string
+  /** Of a page: its path. */
+  @Column({ type: 'text' }) slug: string
+  @Column({ type: 'int', name: 'post_id', nullable: true }) postId: number | null
+  @ManyToOne(() => PostEntity, { onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'post_id', foreignKeyConstraintName: 'former_slug_post_fk' })
+  post: Relation<PostEntity> | null
+  @Column({ type: 'int', name: 'page_id', nullable: true }) pageId: number | null
+  @ManyToOne(() => PageEntity, { onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'page_id', foreignKeyConstraintName: 'former_slug_page_fk' })
+  page: Relation<PageEntity> | null
+  @Column({ type: 'int', name: 'category_id', nullable: true }) categoryId: number | null
+  @ManyToOne(() => CategoryEntity, { onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'category_id', foreignKeyConstraintName: 'former_slug_category_fk' })
+  category: Relation<CategoryEntity> | null
+  @Column({ type: 'int', name: 'tag_id', nullable: true }) tagId: number | null
+  @ManyToOne(() => TagEntity, { onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'tag_id', foreignKeyConstraintName: 'former_slug_tag_fk' })
+  tag: Relation<TagEntity> | null
+  @Column({ type: 'int', name: 'author_id', nullable: true }) authorId: number | null
+  @ManyToOne(() => AuthorEntity, { onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'author_id', foreignKeyConstraintName: 'former_slug_author_fk' })
+  author: Relation<AuthorEntity> | null
+  @Column({ type: 'timestamptz', name: 'created_at', default: () => 'now()' }) createdAt: Date
+}
+
+@Entity({ name: 'unanswered_address' })
+@Index('unanswered_address_last_idx', ['lastAt'])
+export class UnansweredAddressEntity {
+  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'unanswered_address_pk' }) path: string
+  @Column({ type: 'int' }) times: number
+  @Column({ type: 'timestamptz', name: 'first_at' }) firstAt: Date
+  @Column({ type: 'timestamptz', name: 'last_at' }) lastAt: Date
+}
+
+/** A finding of a check that somebody looked at and let be, with the reason. */
+@Entity({ name: 'set_aside' })
+export class SetAsideEntity {
+  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'set_aside_pk' }) rule: string
+  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'set_aside_pk' }) subject: string
+  @Column({ type: 'text' }) reason: string
+  @Column({ type: 'timestamptz', default: () => 'now()' }) at: Date
+}

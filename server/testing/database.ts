@@ -1,0 +1,53 @@
+/** A database for one test file: a copy of the template that `npm test` made. */
+import { randomBytes } from 'node:crypto'
+import { Client } from 'pg'
+import type { DataSource } from 'typeorm'
+import { Blog, type BlogOptions } from '../blog/blog.ts'
+import { loadSite } from '../content/documents.ts'
+import { openDatabase } from '../database/connection.ts'
+
+export const TEMPLATE = 'template_with_demo'
+
+/** The same server, another database. */
+export function databaseUrl(url: string, database: string): string {
+  const changed = new URL(url)
+  changed.pathname = `/${database}`
+  return changed.toString()
+}
+
+function fromEnvironment(name: string): string {
+  const value = process.env[name]
+  if (value === undefined)
+    throw new Error(`${name} is not set: run the tests by “npm test” or “npm test -- FILE”`)
+  return value
+}
+
+/** Makes a database; `empty` has the tables and nothing in them. */
+export async function newDatabase(kind: 'demo' | 'empty' = 'demo'): Promise<string> {
+  const name = `test_${randomBytes(6).toString('hex')}`
+  const client = new Client({ connectionString: fromEnvironment('ESQUINA_TEST_ADMINISTRATOR') })
+  await client.connect()
+  const source = kind === 'demo' ? `TEMPLATE ${TEMPLATE} STRATEGY file_copy` : ''
+  await client.query(`CREATE DATABASE ${name} ${source} OWNER esquina`)
+  await client.end()
+  return databaseUrl(fromEnvironment('ESQUINA_TEST_URL'), name)
+}
+
+export const quiet = { info: () => undefined, error: () => undefined }
+
+export interface TestBlog {
+  blog: Blog
+  database: DataSource
+  url: string
+  close(): Promise<void>
+}
+
+/** The demo blog, running on a database of its own. */
+export async function testBlog(options: Partial<BlogOptions> = {}): Promise<TestBlog> {
+  const url = await newDatabase()
+  const database = await openDatabase(url)
+  const site = await loadSite(database)
+  if (!site.ok) throw new Error(JSON.stringify(site.problems))
+  const blog = new Blog({ database, site: site.site, log: quiet, ...options })
+  return { blog, database, url, close: () => database.destroy() }
+}
