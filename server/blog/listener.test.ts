@@ -1,0 +1,115 @@
+// The blog's HTTP: assets, images, fonts, and bodies that are too large or not what they say.
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { testBlog, type TestBlog } from '../testing/database.ts'
+import { blogListener, FORM_LIMIT } from './listener.ts'
+
+let test: TestBlog
+let app: ReturnType<typeof blogListener>
+beforeAll(async () => {
+  test = await testBlog()
+  app = blogListener(test.blog)
+})
+afterAll(() => test.close())
+const ask = (path: string, init: RequestInit = {}) => app.request(`http://blog.test${path}`, init)
+
+describe('files', () => {
+  it('assets may be kept for good at their versioned address, and only there', async () => {
+    const page = await (await ask('/')).text()
+    const address = /href="(\/assets\/blog\.css\?v=[0-9a-f]+)"/.exec(page)?.[1] ?? ''
+    const asset = await ask(address)
+    expect([asset.status, asset.headers.get('content-type'), asset.headers.get('cache-control')]).toEqual([
+      200,
+      'text/css; charset=utf-8',
+      'public, max-age=31536000, immutable',
+    ])
+    expect((await ask('/assets/blog.css')).headers.get('cache-control')).toBe('no-cache')
+  })
+  it('images are what they are, run nothing, and are answered with 304 when known', async () => {
+    const image = await ask('/media/wheels-bicycles-0.svg')
+    expect(image.headers.get('content-type')).toBe('image/svg+xml')
+    expect(image.headers.get('content-security-policy')).toContain('sandbox')
+    const again = await ask('/media/wheels-bicycles-0.svg', {
+      headers: { 'if-none-match': image.headers.get('etag') ?? '' },
+    })
+    expect([again.status, await again.text()]).toEqual([304, ''])
+  })
+  it('fonts ship with the product', async () => {
+    const font = await ask('/fonts/literata.woff2')
+    expect([font.status, font.headers.get('access-control-allow-origin')]).toEqual([200, '*'])
+    expect(
+      Buffer.from(await font.arrayBuffer())
+        .subarray(0, 4)
+        .toString(),
+    ).toBe('wOF2')
+  })
+  it.each([
+    '/assets/..%2f..%2fpackage.json',
+    '/fonts/..%2fx',
+    '/fonts/constructor',
+    '/fonts/__proto__',
+    '/media/nothing.svg',
+    '/assets/nothing.css',
+    '/media/%00',
+  ])('%s: 404', async (path) => {
+    expect((await ask(path)).status).toBeGreaterThanOrEqual(400)
+    expect((await ask(path)).status).toBeLessThan(500)
+  })
+})
+
+describe('forms', () => {
+  const post = (body: BodyInit, headers: Record<string, string> = {}) =>
+    ask('/posts/moth/comments', {
+      method: 'POST',
+      body,
+      headers: {
+        origin: 'http://blog.test',
+        host: 'blog.test',
+        'content-type': 'application/x-www-form-urlencoded',
+        ...headers,
+      },
+    })
+  it('work by a plain POST and lead to the new comment', async () => {
+    const response = await post('name=Vera&text=Hello')
+    expect([response.status, response.headers.get('location')]).toEqual([
+      303,
+      expect.stringMatching(/^\/posts\/moth#comment-\d+$/),
+    ])
+  })
+  it('too large: 413, also when the length is not said', async () => {
+    expect((await post(`name=a&text=${'x'.repeat(FORM_LIMIT)}`)).status).toBe(413)
+    const stream = new ReadableStream({
+      pull: (controller) => controller.enqueue(new TextEncoder().encode('x'.repeat(8_192))),
+    })
+    const init = {
+      method: 'POST',
+      body: stream,
+      duplex: 'half',
+      headers: {
+        origin: 'http://blog.test',
+        host: 'blog.test',
+        'content-type': 'application/x-www-form-urlencoded',
+      },
+    }
+    expect(
+      (await app.request(new Request('http://blog.test/posts/moth/comments', init as RequestInit))).status,
+    ).toBe(413)
+  })
+  it('of another type: 415; garbage: 422 with the form', async () => {
+    expect((await post('{}', { 'content-type': 'application/json' })).status).toBe(415)
+    expect((await post('%%%&&&=\u0000=%ff')).status).toBe(422)
+  })
+})
+
+it('requests are remembered for the workbench, newest first, and told to who watches', async () => {
+  const told: string[] = []
+  const end = test.blog.traffic.watch((entry) => told.push(entry.target))
+  await ask('/posts?page=3')
+  await ask('/nowhere')
+  end()
+  await ask('/about')
+  expect(told).toEqual(['/posts?page=3', '/nowhere'])
+  expect(test.blog.traffic.recent().slice(0, 2)).toMatchObject([
+    { target: '/about', status: 200, route: 'page' },
+    { target: '/nowhere', status: 404, route: null },
+  ])
+})

@@ -1,0 +1,41 @@
+// The database goes away and comes back.
+import { Client } from 'pg'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { databaseUrl, testBlog, type TestBlog } from '../testing/database.ts'
+import { blogListener } from './listener.ts'
+
+let test: TestBlog
+beforeAll(async () => {
+  test = await testBlog()
+})
+afterAll(() => test.close())
+
+async function administrator(work: (client: Client, name: string) => Promise<unknown>): Promise<void> {
+  const client = new Client({
+    connectionString: databaseUrl(process.env['ESQUINA_TEST_ADMINISTRATOR'] ?? '', 'postgres'),
+  })
+  await client.connect()
+  await work(client, new URL(test.url).pathname.slice(1))
+  await client.end()
+}
+
+it('readers get 503 with a plain page while it is away, and the blog recovers by itself', async () => {
+  const app = blogListener(test.blog)
+  const get = (path: string) => app.request(`http://blog.test${path}`)
+  expect((await get('/posts')).status).toBe(200)
+  await administrator(async (client, name) => {
+    await client.query(`ALTER DATABASE ${name} ALLOW_CONNECTIONS false`)
+    await client.query('SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = $1', [name])
+  })
+  for (let attempt = 0; attempt < 3; attempt++) {
+    const response = await get('/posts')
+    expect(response.status).toBe(503)
+    expect(response.headers.get('retry-after')).toBe('5')
+    expect(await response.text()).toContain('Back in a moment')
+  }
+  expect((await get('/healthz')).status).toBe(503)
+  expect((await get('/media/sign.svg')).status).toBe(503)
+  await administrator((client, name) => client.query(`ALTER DATABASE ${name} ALLOW_CONNECTIONS true`))
+  expect((await get('/posts')).status).toBe(200)
+  expect(await (await get('/healthz')).json()).toEqual({ status: 'ok' })
+})

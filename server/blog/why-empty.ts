@@ -1,0 +1,56 @@
+/** Finds out why a query returned nothing: which of its conditions, left out, lets rows through. Only for walks. */
+import type { FieldCondition } from '../../core/definition/schemas.ts'
+import { describeCondition } from '../../core/queries/describe.ts'
+import type { QueryMeaning } from '../../core/queries/meaning.ts'
+import { SOURCE } from '../../core/queries/sources.ts'
+import { compileQuery } from '../database/compile-query.ts'
+import type { Blog } from './blog.ts'
+import { runQuery, type Row } from './run-query.ts'
+import type { Walk } from './walk.ts'
+
+export async function explainEmptyResults(blog: Blog, walk: Walk): Promise<void> {
+  for (const { run, query, parameters } of walk.emptyRuns) {
+    if (run.total !== null && run.total > 0)
+      run.why = `past the end: there are ${run.total}, and this page would begin after the last`
+    else run.why = await whyEmpty(blog, query.meaning, parameters)
+  }
+}
+
+async function whyEmpty(
+  blog: Blog,
+  meaning: QueryMeaning,
+  parameters: Record<string, unknown>,
+): Promise<string> {
+  const [singular, plural] = SOURCE[meaning.from].words
+  const first = async (changed: Partial<QueryMeaning>): Promise<Row | undefined> => {
+    const probe: QueryMeaning = { ...meaning, ...changed, take: { kind: 'one' }, relations: [], counts: [] }
+    const compiled = compileQuery(blog.database, probe, 'reader', blog.site.definition.timeZone)
+    return (await runQuery(blog.pool, { name: 'probe', meaning: probe, compiled, parameters })).rows[0]
+  }
+  for (const name of meaning.named) {
+    const row = await first({ named: meaning.named.filter((one) => one !== name) })
+    if (row) return withheld(name, singular, row, blog.clock())
+  }
+  for (const condition of meaning.conditions) {
+    const others = meaning.conditions.filter((one) => one !== condition)
+    if (others.length > 0 && (await first({ conditions: others })))
+      return `no ${singular} keeps “${withValues(condition, parameters)}” together with the other conditions`
+  }
+  const sole = meaning.conditions[0]
+  return sole ? `there is no ${singular} whose ${withValues(sole, parameters)}` : `there are no ${plural}`
+}
+
+function withheld(condition: string, singular: string, row: Row, now: Date): string {
+  if (condition !== 'published') return `there is one, but it is not “${condition}”`
+  const at = row['publishedAt']
+  if (!(at instanceof Date))
+    return `“${String(row['title'])}” has this address but is a draft: the ${singular} has no publication date`
+  const days = Math.max(1, Math.round((at.getTime() - now.getTime()) / 86_400_000))
+  return `“${String(row['title'])}” has this address but is scheduled: it is published in ${days} ${days === 1 ? 'day' : 'days'}`
+}
+
+function withValues(condition: FieldCondition, parameters: Record<string, unknown>): string {
+  return describeCondition(condition).replace(/:([a-z][a-z0-9-]*)/g, (whole, name: string) =>
+    Object.hasOwn(parameters, name) ? `“${String(parameters[name])}”` : whole,
+  )
+}

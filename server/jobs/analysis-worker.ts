@@ -1,0 +1,20 @@
+/** The worker thread behind `analysis.ts`. */
+import { parentPort } from 'node:worker_threads'
+import { analyseRoutes } from '../../core/routing/analysis.ts'
+import { compileRoute } from '../../core/routing/match.ts'
+import type { AnalysisAnswer, AnalysisRequest } from './analysis.ts'
+
+parentPort?.on('message', ({ id, routes, policy, known }: AnalysisRequest) => {
+  let answer: AnalysisAnswer
+  try {
+    const compiled = routes.map(({ route, passesOn }) => {
+      const result = compileRoute(route)
+      if (!result.ok) throw new Error(`route “${route.name}”: ${result.error.message}`)
+      return { compiled: result.compiled, passesOn }
+    })
+    answer = { id, analysis: analyseRoutes(compiled, policy, known) }
+  } catch (error) {
+    answer = { id, failed: error instanceof Error ? error.message : String(error) }
+  }
+  parentPort?.postMessage(answer)
+})
