@@ -1,0 +1,265 @@
+/** Puts the product together: database, demo blog, front end, two listeners. */
+import { randomBytes } from 'node:crypto'
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { createServer, type Server } from 'node:http'
+import { join, resolve } from 'node:path'
+import { getRequestListener } from '@hono/node-server'
+import type { Hono } from 'hono'
+import { pino } from 'pino'
+import type { DataSource } from 'typeorm'
+import { describeProblem } from '../core/definition/problem.ts'
+import { answer } from './blog/answer.ts'
+import { Blog } from './blog/blog.ts'
+import { blogListener } from './blog/listener.ts'
+import { Checks } from './checks/service.ts'
+import { loadSite } from './content/documents.ts'
+import { readFolder } from './content/folder.ts'
+import { importFolder } from './content/import.ts'
+import { clusterFolder, startCluster, type Cluster } from './database/cluster.ts'
+import { openDatabase } from './database/connection.ts'
+import { DocumentEntity } from './database/entities/definition.ts'
+import { firstAddress } from './workbench/addresses.ts'
+import { workbenchListener } from './workbench/listener.ts'
+
+export interface StartOptions {
+  /** Folder of the product. */
+  root: string
+  /** Folder of PostgreSQL's programs; unused with `databaseUrl`. */
+  binaries: string | undefined
+  data: string
+  host: string
+  port: number
+  blogPort: number
+  databaseUrl: string | undefined
+  key: string | undefined
+  /** What an empty database is filled with. */
+  firstBlog: string
+  /** Said when the database already holds a blog. */
+  sayWhenFull?: string
+  /** Told what happens, a line each. */
+  say(line: string): void
+}
+
+export interface Running {
+  workbench: string
+  blog: string
+  key: string
+  blogService: Blog
+  stop(): Promise<void>
+}
+
+/** Thrown for what the user can mend; its message says how. */
+export class StartProblem extends Error {}
+
+export async function start(options: StartOptions): Promise<Running> {
+  const data = resolve(options.root, options.data)
+  mkdirSync(data, { recursive: true })
+  const release = lockFolder(data)
+  let cluster: Cluster | undefined
+  let database: DataSource | undefined
+  const undo = async () => {
+    await database?.destroy().catch(() => undefined)
+    await cluster?.stop().catch(() => undefined)
+    release()
+  }
+  try {
+    if (options.databaseUrl === undefined) {
+      const wanted = join(data, 'postgres')
+      const folder = clusterFolder(wanted)
+      if (folder !== wanted)
+        options.say(
+          `PostgreSQL does not run as root, and its user cannot reach ${data}: its files are in ${folder}.`,
+        )
+      cluster = await startCluster({ folder, binaries: options.binaries ?? '' })
+    }
+    const opened = await openDatabase(options.databaseUrl ?? cluster?.url ?? '')
+    database = opened
+    await fillIfEmpty(opened, options)
+    const site = await loadSite(opened)
+    if (!site.ok)
+      throw new StartProblem(
+        `The stored definition is not valid:\n${site.problems.map(describeProblem).join('\n')}`,
+      )
+    await warmUp(opened)
+    const log = pino(
+      { base: null },
+      pino.destination({ dest: join(data, 'esquina.log'), sync: false, mkdir: true }),
+    )
+    const blogService = new Blog({ database: opened, site: site.site, log })
+
+    await answer(blogService, {
+      id: 'warm-up',
+      method: 'GET',
+      target: firstAddress(blogService),
+      as: 'reader',
+      header: () => undefined,
+      form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
+    })
+    const checks = new Checks(blogService)
+    checks.schedule()
+    const blog = await listen(blogListener(blogService), options.host, options.blogPort, options.say)
+    const key = options.key ?? keptKey(data)
+    const names = [...new Set([options.host, '127.0.0.1', 'localhost', '[::1]'])]
+    // Filled below: the port is known only once it listens.
+    const hosts: string[] = []
+    const pages = join(options.root, 'dist/web')
+    const workbench = await listen(
+      workbenchListener({ blog: blogService, checks, key, hosts, blogOrigin: blog.origin, pages }),
+      options.host,
+      options.port,
+      options.say,
+    )
+    hosts.push(...names.map((name) => `${name}:${workbench.port}`))
+    const stop = async () => {
+      await Promise.all([blog.close(), workbench.close()])
+      await checks.stop()
+      await blogService.unanswered.flush().catch(() => undefined)
+      await undo()
+    }
+    return { workbench: workbench.origin, blog: blog.origin, key, blogService, stop }
+  } catch (error) {
+    await undo()
+    throw error
+  }
+}
+
+async function fillIfEmpty(database: DataSource, options: StartOptions): Promise<void> {
+  const { firstBlog, say, root, sayWhenFull } = options
+  if ((await database.getRepository(DocumentEntity).count()) > 0) {
+    if (sayWhenFull !== undefined) say(sayWhenFull)
+    return
+  }
+  const result = await importFolder(database, await readFolder(join(root, firstBlog)), new Date())
+  if (!result.ok)
+    throw new StartProblem(
+      `The blog in ${firstBlog} is not valid:\n${result.problems.map(describeProblem).join('\n')}`,
+    )
+  const counts = Object.entries(result.counts).filter(([, count]) => count > 0)
+  say(`Imported ${counts.map(([what, count]) => `${count} ${what}`).join(', ')}.`)
+}
+
+/** Connections for the first requests. */
+const FIRST_CONNECTIONS = 5
+const warmUp = (database: DataSource) =>
+  Promise.all(Array.from({ length: FIRST_CONNECTIONS }, () => database.query('SELECT pg_sleep(0.02)')))
+
+/** One process a data folder. A lock whose process is gone is taken over. */
+function lockFolder(data: string): () => void {
+  const lock = join(data, 'lock')
+  for (let attempt = 0; attempt < 2; attempt++) {
+    try {
+      writeFileSync(lock, `${process.pid} ${startOf(process.pid) ?? ''}`, { flag: 'wx' })
+      return () => rmSync(lock, { force: true })
+    } catch {
+      const [pid = '', began = ''] = existsSync(lock) ? readFileSync(lock, 'utf8').split(' ') : []
+      // Numbers of processes are used again, but not together with the moment of their start.
+      if (pid !== '' && startOf(Number(pid)) === began) {
+        throw new StartProblem(
+          `Esquina already runs on ${data} (process ${pid}). Stop it, or set ESQUINA_DATA to another folder.`,
+        )
+      }
+      rmSync(lock, { force: true })
+    }
+  }
+  throw new StartProblem(`${lock} cannot be written`)
+}
+
+/** When a living process began, as its system tells it (`/proc`, else nothing but that it lives); undefined: it is gone. */
+function startOf(pid: number): string | undefined {
+  try {
+    // Fields are counted after the name, which may contain anything: first the state, then 19th the start in ticks.
+    const fields = readFileSync(`/proc/${pid}/stat`, 'utf8')
+      .replace(/^.*\) /s, '')
+      .split(' ')
+    return fields[0] === 'Z' ? undefined : fields[19]
+  } catch {
+    if (existsSync('/proc/self')) return undefined
+  }
+  try {
+    process.kill(pid, 0)
+    return ''
+  } catch {
+    return undefined
+  }
+}
+
+function keptKey(data: string): string {
+  const file = join(data, 'key')
+  if (!existsSync(file)) writeFileSync(file, randomBytes(18).toString('base64url'), { mode: 0o600 })
+  return readFileSync(file, 'utf8').trim()
+}
+
+interface Listening {
+  origin: string
+  port: number
+  close(): Promise<void>
+}
+
+/** Longest request line and headers together, in bytes; longer ones are answered by `tooLong`. */
+const HEADER_LIMIT = 32 * 1024
+
+/** Listens on the port, or on the next free one. */
+async function listen(
+  app: Hono,
+  host: string,
+  port: number,
+  say: (line: string) => void,
+): Promise<Listening> {
+  const listener = getRequestListener(app.fetch, {
+    // A request that cannot even be read as one (no valid Host or address).
+    errorHandler: () => new Response('Bad request', { status: 400 }),
+  })
+  const server = createServer(
+    { maxHeaderSize: HEADER_LIMIT },
+    (request, response) => void listener(request, response),
+  )
+  server.on('clientError', answerUnreadable)
+  for (let attempt = port; ; attempt++) {
+    try {
+      await listenOn(server, host, attempt)
+      if (attempt !== port && port !== 0) say(`Port ${port} is in use; taking ${attempt}.`)
+      const address = server.address()
+      const actual = typeof address === 'object' && address ? address.port : attempt
+      return {
+        origin: `http://${host.includes(':') ? `[${host}]` : host}:${actual}`,
+        port: actual,
+        close: () =>
+          new Promise((done) => {
+            server.close(() => done())
+            server.closeAllConnections()
+          }),
+      }
+    } catch (error) {
+      const inUse = error instanceof Error && 'code' in error && error.code === 'EADDRINUSE'
+      if (!inUse || attempt >= port + 50) throw error
+    }
+  }
+}
+
+function listenOn(server: Server, host: string, port: number): Promise<void> {
+  return new Promise((done, fail) => {
+    server.once('error', fail)
+    server.listen(port, host, () => {
+      server.off('error', fail)
+      done()
+    })
+  })
+}
+
+/** What Node.js cannot parse gets an answer below 500 too: 414 for an endless address, 431 for endless headers. */
+function answerUnreadable(
+  error: NodeJS.ErrnoException & { rawPacket?: Buffer },
+  socket: import('node:stream').Duplex,
+): void {
+  if (!socket.writable || error.code === 'ECONNRESET') {
+    socket.destroy()
+    return
+  }
+  const inAddress = error.code === 'HPE_HEADER_OVERFLOW' && !(error.rawPacket?.includes('\r\n') ?? false)
+  const status = inAddress
+    ? '414 URI Too Long'
+    : error.code === 'HPE_HEADER_OVERFLOW'
+      ? '431 Request Header Fields Too Large'
+      : '400 Bad Request'
+  socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`)
+}

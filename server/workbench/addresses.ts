@@ -1,0 +1,51 @@
+/** Addresses worth walking first. */
+import type { CompiledRoute } from '../../core/routing/match.ts'
+import { queriesOf } from '../../core/routing/analysis.ts'
+import type { Blog } from '../blog/blog.ts'
+import { addressesOf } from '../blog/real-addresses.ts'
+import type { Suggestion } from './contract.ts'
+
+/** The first route without parameters whose listing has pages. */
+function pagedRoute({ site: { definition, queries } }: Blog): CompiledRoute | undefined {
+  const isPaged = (name: string) => queries.get(name)?.meaning.take.kind === 'pages'
+  return definition.routes.find(
+    ({ route, pattern }) => pattern.names.length === 0 && queriesOf(route).some(isPaged),
+  )
+}
+
+/** What the workbench walks when it is opened without an address: a page in the middle of a listing shows most. */
+export function firstAddress(blog: Blog): string {
+  const paged = pagedRoute(blog)
+  const built = paged && blog.addressOf(blog.site, paged.route.name, {})
+  return built?.ok ? `${built.path}?page=2` : '/'
+}
+
+/** What a newcomer may try first; each only where this blog has such an address. */
+export async function suggestions(blog: Blog): Promise<Suggestion[]> {
+  const found: Suggestion[] = []
+  const { definition } = blog.site
+  const paged = pagedRoute(blog)
+  const built = paged && blog.addressOf(blog.site, paged.route.name, {})
+  const listing = built?.ok ? built.path : undefined
+  if (listing !== undefined) {
+    const partial = [...definition.templates.mentions()].find(
+      ([name, { fragments }]) => name.startsWith('partials/') && fragments.some((one) => one.varies),
+    )?.[0]
+    if (partial !== undefined)
+      found.push({
+        label: 'change what a card shows',
+        path: listing,
+        document: `templates/${partial}.liquid`,
+      })
+  }
+  for (const compiled of definition.routes) {
+    if (compiled.method !== 'GET' || compiled.route.redirect) continue
+    const [draft] =
+      (await addressesOf(blog, blog.site, compiled, { size: 1, hidden: 'drafts' }))?.addresses ?? []
+    if (!draft) continue
+    found.push({ label: 'a draft’s address', path: draft.path, document: null })
+    break
+  }
+  if (listing !== undefined) found.push({ label: 'page 999', path: `${listing}?page=999`, document: null })
+  return found
+}

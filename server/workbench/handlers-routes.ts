@@ -1,0 +1,241 @@
+/** What the operations of the Routes area do. */
+import { randomUUID } from 'node:crypto'
+import { startingPoint } from '../../core/definition/starting-points.ts'
+import { describeQuery } from '../../core/queries/describe.ts'
+import { queriesOf } from '../../core/routing/analysis.ts'
+import { buildPath } from '../../core/routing/build.ts'
+import type { CompiledRoute } from '../../core/routing/match.ts'
+import { answer } from '../blog/answer.ts'
+import type { Blog } from '../blog/blog.ts'
+import { nearestAddresses } from '../blog/nearest.ts'
+import { addressesOf, bindingOf, listingPages, passesOn, type AddressPage } from '../blog/real-addresses.ts'
+import { Walk } from '../blog/walk.ts'
+import { explainEmptyResults } from '../blog/why-empty.ts'
+import { loadDocuments } from '../content/documents.ts'
+import { changeSlug, judgeSlug, slugKindOf, type SlugKind } from '../content/slugs.ts'
+import { DocumentEntity } from '../database/entities/definition.ts'
+import type { RouteSummary, Trial } from './contract-routes.ts'
+import type { routeOperations } from './contract-routes.ts'
+import type { HandlersOf } from './handlers.ts'
+import { Refusal } from './refusal.ts'
+
+/** Addresses of a route given at a time. */
+const LISTED = 50
+/** Rows of a route whose listings’ pages are counted one by one; with more, pages are left out of the count. */
+const COUNTED = 40
+const NEAREST_SHOWN = 50
+
+export function routeHandlers(blog: Blog): HandlersOf<typeof routeOperations> {
+  return {
+    'GET /api/routes': () => Promise.all(blog.site.definition.routes.map((one) => summary(blog, one))),
+    'GET /api/routes/addresses': async ({ query }) => {
+      const compiled = routeNamed(blog, query.route)
+      const found = await addressesOf(blog, blog.site, compiled, {
+        page: Number(query.page ?? '1'),
+        size: LISTED,
+      })
+      return {
+        addresses: (found?.addresses ?? []).map(({ path, title }) => ({ path, title })),
+        total: found?.total ?? null,
+        size: LISTED,
+      }
+    },
+    'POST /api/routes/try': ({ body }) => Promise.all(body.addresses.map((one) => tryAddress(blog, one))),
+    'POST /api/routes/build': ({ body }) => {
+      const compiled = routeNamed(blog, body.route)
+      const built = buildPath(compiled, body.parameters, blog.site.definition.policy)
+      const pairs = compiled.pattern.names.map((name) => `${name}: …`).join(', ')
+      return {
+        path: built.ok ? built.path : null,
+        message: built.ok ? null : built.message,
+        template: `{{ "${body.route}" | url${pairs === '' ? '' : `: ${pairs}`} }}`,
+      }
+    },
+    'GET /api/unanswered': async () => {
+      const list = await blog.unanswered.list(500)
+      return await Promise.all(
+        list.map(async ({ path, times, lastAt }, index) => ({
+          path,
+          times,
+          lastAt: lastAt.toISOString(),
+          nearest:
+            index < NEAREST_SHOWN ? ((await nearestAddresses(blog, blog.site, path, 1))[0] ?? null) : null,
+        })),
+      )
+    },
+    'DELETE /api/unanswered': async ({ query }) => {
+      await blog.unanswered.forget(query.path)
+      return { forgotten: true }
+    },
+    'GET /api/slug': async ({ query: { kind, text, from = 'slug', own } }) => {
+      const asked = { kind, text, fromTitle: from === 'title', own }
+      const judged = await judgeSlug(blog.database, blog.site.definition.slugRules, asked, (slug) =>
+        hiding(blog, kind, slug),
+      )
+      return {
+        ...judged,
+        address: judged.slug === '' ? null : (addressFor(blog, kind, judged.slug)?.path ?? null),
+      }
+    },
+    'PUT /api/slug': async ({ body: { kind, from, to } }) => {
+      const result = await changeSlug(blog.database, blog.site.definition.slugRules, kind, from, to)
+      if (result.outcome === 'unknown')
+        throw new Refusal({ status: 404, title: `There is no ${kind} “${from}”` })
+      if (result.outcome === 'refused')
+        throw new Refusal({ status: 422, title: 'Not changed', detail: result.message })
+      for (const change of result.changes) blog.changed(change)
+      return {
+        current: result.current,
+        address: addressFor(blog, kind, result.current)?.path ?? null,
+        former: result.former,
+      }
+    },
+    'POST /api/starting-point': async ({ body }) => {
+      const documents = await loadDocuments(blog.database)
+      const made = startingPoint(body, { documents, routes: blog.site.definition.routes })
+      if (!made.ok) throw new Refusal({ status: 422, title: 'It cannot be made so', detail: made.message })
+      const rows = await blog.database.getRepository(DocumentEntity).find()
+      return {
+        changes: made.changes.map(({ document, text }) => ({
+          document,
+          text,
+          before: documents.get(document) ?? '',
+          version: rows.find((row) => row.path === document)?.version ?? 0,
+        })),
+        address: made.route.path,
+      }
+    },
+  }
+}
+
+function routeNamed(blog: Blog, name: string): CompiledRoute {
+  const found = blog.site.definition.routes.find((one) => one.route.name === name)
+  if (!found) throw new Refusal({ status: 404, title: `There is no route “${name}”` })
+  return found
+}
+
+async function summary(blog: Blog, compiled: CompiledRoute): Promise<RouteSummary> {
+  const { site } = blog
+  const { route, pattern, method } = compiled
+  const isPage = method === 'GET' && !route.redirect
+  const found = isPage ? await addressesOf(blog, site, compiled, { size: COUNTED }) : undefined
+  return {
+    name: route.name,
+    path: pattern.text,
+    method,
+    parameters: pattern.names.map((name, index) => ({ name, type: pattern.types[index] ?? 'text' })),
+    template: route.template ?? null,
+    action: route.action ?? null,
+    redirect: route.redirect ? { to: route.redirect.to, status: route.redirect.status ?? 301 } : null,
+    queries: queriesOf(route).flatMap((name) => {
+      const meaning = site.queries.get(name)?.meaning
+      return meaning ? [{ name, sentence: describeQuery(meaning), paged: meaning.take.kind === 'pages' }] : []
+    }),
+    line: site.definition.routePlaces.get(route.name)?.line ?? null,
+    example: found?.addresses[0]?.path ?? null,
+    addresses: found ? await countAnswered(blog, compiled, found) : null,
+  }
+}
+
+/**
+ * Addresses that this route answers, and the further pages of its listings, where there are few enough to look at
+ * each: an earlier route may take some.
+ */
+async function countAnswered(blog: Blog, compiled: CompiledRoute, found: AddressPage): Promise<number> {
+  if (found.total > found.addresses.length) return found.total
+  let count = 0
+  for (const { path } of found.addresses) {
+    const bare = path.replace(/(.)\/$/, '$1')
+    if (takenBefore(blog, compiled, bare)) continue
+    count++
+    const match = compiled.pattern.regexp.exec(bare)
+    const parameters = Object.fromEntries(
+      compiled.pattern.names.map((name, index) => [name, match?.[index + 1]]),
+    )
+    for (const { pages } of await listingPages(blog, blog.site, compiled, parameters))
+      count += Math.max(0, pages - 1)
+  }
+  return count
+}
+
+/** The earlier route that answers an address for good. */
+const takenBefore = ({ site }: Blog, route: CompiledRoute, bare: string): CompiledRoute | undefined =>
+  site.definition.routes
+    .slice(0, site.definition.routes.indexOf(route))
+    .find((one) => one.method === route.method && one.pattern.regexp.test(bare) && !passesOn(site, one))
+
+async function tryAddress(blog: Blog, given: string): Promise<Trial> {
+  const address = given.trim()
+  const target = address.replace(/^https?:\/\/[^/?#]*/i, '').replace(/#.*$/s, '')
+  const path = target.startsWith('/') ? target : `/${target}`
+  const request = {
+    id: randomUUID(),
+    method: 'GET',
+    target: path,
+    as: 'reader' as const,
+    header: () => undefined,
+    form: () => Promise.resolve({ ok: false as const, status: 415 as const, reason: '' }),
+  }
+  const walk = new Walk(request, blog.clock(), blog.site.version)
+  const { status, headers, route } = await answer(blog, request, walk)
+  const { record } = walk
+  const trial = (outcome: Trial['outcome'], reason: string, to: string | null = null): Trial => ({
+    address: given,
+    outcome,
+    status,
+    route,
+    reason,
+    to,
+  })
+  if (status >= 500) return trial('failed', record.failure?.message ?? 'the request failed')
+  if (status >= 300 && status < 400)
+    return trial(
+      'redirect',
+      record.route.note ?? `route “${route ?? ''}” redirects`,
+      headers['location'] ?? null,
+    )
+  if (status === 200) {
+    const parameters = record.parameters.map(({ name, value }) => `${name} = ${value}`).join(', ')
+    return trial('answered', parameters === '' ? `route “${route ?? ''}”` : parameters)
+  }
+  if (status !== 404)
+    return trial('refused', record.route.note ?? record.failure?.message ?? `status ${status}`)
+  await explainEmptyResults(blog, walk)
+  const empty = record.queries.runs.find((run) => run.outcome === 'empty')?.why
+  const near = record.route.candidates.findLast((one) => one.reason !== null && / is not /.test(one.reason))
+  const reason =
+    record.route.name !== null || record.route.note?.includes('matched')
+      ? (empty ?? 'its query found nothing')
+      : near
+        ? `route “${near.route}”: ${near.reason ?? ''}`
+        : 'no route has this form'
+  const [nearest] = await nearestAddresses(blog, blog.site, path.replace(/\?.*$/s, ''), 1)
+  return trial('not-found', reason, nearest?.path ?? null)
+}
+
+/** The address of a slug of some kind: of the first route that shows such rows. */
+function addressFor(
+  blog: Blog,
+  kind: SlugKind,
+  slug: string,
+): { path: string; route: CompiledRoute } | undefined {
+  const { site } = blog
+  for (const compiled of site.definition.routes) {
+    if (compiled.method !== 'GET' || compiled.route.redirect) continue
+    const [parameter, ...more] = compiled.pattern.names
+    const binding = bindingOf(site, compiled)
+    if (!binding || parameter === undefined || more.length > 0) continue
+    if (slugKindOf(binding.source, binding.fields[parameter] ?? '') !== kind) continue
+    const built = buildPath(compiled, { [parameter]: slug }, site.definition.policy)
+    if (built.ok) return { path: built.path, route: compiled }
+  }
+  return undefined
+}
+
+/** The route that would answer a slug's address instead of the one that shows it. */
+function hiding(blog: Blog, kind: SlugKind, slug: string): { address: string; route: string } | undefined {
+  const own = addressFor(blog, kind, slug)
+  if (!own) return undefined
+  const earlier = takenBefore(blog, own.route, own.path.replace(/(.)\/$/, '$1'))
+  return earlier && { address: own.path, route: earlier.route.name }
+}

@@ -1,0 +1,170 @@
+/** What each operation of the contract does. */
+import { randomUUID } from 'node:crypto'
+import { documentKind } from '../../core/definition/documents.ts'
+import type { Problem } from '../../core/definition/problem.ts'
+import { answer } from '../blog/answer.ts'
+import type { Blog } from '../blog/blog.ts'
+import { buildSite } from '../blog/site.ts'
+import { Walk } from '../blog/walk.ts'
+import { explainEmptyResults } from '../blog/why-empty.ts'
+import { loadDocuments, saveDocument, saveDocuments, type DocumentSave } from '../content/documents.ts'
+import { postFile, postPath, readPostFile, savePost, type SaveResult } from '../content/posts.ts'
+import { DocumentEntity } from '../database/entities/definition.ts'
+import type { Checks } from '../checks/service.ts'
+import type { AnswerOf, BodyOf, OperationName, Operations, QueryOf, WalkRecord } from './contract.ts'
+import { firstAddress, suggestions } from './addresses.ts'
+import { checkHandlers } from './handlers-checks.ts'
+import { routeHandlers } from './handlers-routes.ts'
+import { Refusal } from './refusal.ts'
+
+export interface Input<Name extends OperationName> {
+  query: QueryOf<Name>
+  body: BodyOf<Name>
+}
+export type Handlers = HandlersOf<Operations>
+/** Handlers of some of the operations: those of one area. */
+export type HandlersOf<Part> = {
+  [Name in keyof Part & OperationName]: (input: Input<Name>) => Promise<AnswerOf<Name>> | AnswerOf<Name>
+}
+
+/** `content/posts/why-it-trips.md` → `why-it-trips`. */
+const postSlug = (path: string) => /^content\/posts\/([a-z0-9-]+)\.md$/.exec(path)?.[1]
+
+const asItems = (problems: readonly Problem[]) => problems.map((one) => ({ ...one }))
+
+export function makeHandlers(blog: Blog, blogOrigin: string, checks: Checks): Handlers {
+  return {
+    ...routeHandlers(blog),
+    ...checkHandlers(checks),
+    'GET /api/session': () => ({
+      title: blog.site.definition.settings.title,
+      blog: blogOrigin,
+      version: blog.site.version,
+      start: firstAddress(blog),
+    }),
+    'GET /api/walk': ({ query }) => walk(blog, query),
+    'GET /api/suggestions': () => suggestions(blog),
+    'GET /api/documents': async () => {
+      const rows = await blog.database.getRepository(DocumentEntity).find({ order: { path: 'ASC' } })
+      return rows.map(({ path, text, version }) => ({
+        path,
+        kind: documentKind(path) ?? 'unknown',
+        version,
+        characters: text.length,
+      }))
+    },
+    'GET /api/document': ({ query }) => readDocument(blog, query.path),
+    'PUT /api/document': ({ body }) => save(blog, body),
+    'PUT /api/documents': ({ body }) => saveTogether(blog, body),
+    'POST /api/document/check': async ({ body }) => ({ problems: asItems(await check(blog, body)) }),
+    'GET /api/traffic': () => blog.traffic.recent(),
+    'GET /api/copies': () => {
+      const now = blog.clock().getTime()
+      const copies = [...blog.fragments.entries()].map(([key, { name, html, tags, madeAt, expiresAt }]) => ({
+        key,
+        name,
+        bytes: html.length,
+        ageMilliseconds: now - madeAt,
+        remainingMilliseconds: expiresAt - now,
+        tags: [...tags].sort(),
+      }))
+      return { copies, bytes: blog.fragments.bytes }
+    },
+    'DELETE /api/copies': () => {
+      const dropped = [...blog.fragments.entries()].length
+      blog.fragments.clear()
+      return { dropped }
+    },
+  }
+}
+
+async function walk(
+  blog: Blog,
+  { path, as = 'reader', method = 'GET' }: QueryOf<'GET /api/walk'>,
+): Promise<WalkRecord> {
+  const target = path.startsWith('/') ? path : `/${path}`
+  const id = randomUUID()
+  const record = new Walk({ id, method, target, as }, blog.clock(), blog.site.version)
+  const refuse = { ok: false as const, status: 415 as const, reason: 'a walk sends no form' }
+  await answer(
+    blog,
+    { id, method, target, as, header: () => undefined, form: () => Promise.resolve(refuse) },
+    record,
+  )
+  if (record.record.failure === null) await explainEmptyResults(blog, record)
+  return record.record
+}
+
+async function readDocument(blog: Blog, path: string): Promise<AnswerOf<'GET /api/document'>> {
+  const slug = postSlug(path)
+  const found =
+    slug === undefined
+      ? await blog.database.getRepository(DocumentEntity).findOneBy({ path })
+      : await postFile(blog.database, slug)
+  if (!found) throw new Refusal({ status: 404, title: `There is no document “${path}”` })
+  return { path, text: found.text, version: found.version }
+}
+
+async function save(
+  blog: Blog,
+  { path, text, version }: BodyOf<'PUT /api/document'>,
+): Promise<AnswerOf<'PUT /api/document'>> {
+  const slug = postSlug(path)
+  if (slug === undefined) {
+    const result = await saveDocument(blog, path, text, version)
+    if (result.outcome === 'saved') return { path, version: result.version, purged: [] }
+    throw await refusalOf(blog, path, result)
+  }
+  const result = await savePost(blog, slug, text, version)
+  if (result.outcome === 'saved')
+    return { path: postPath(result.slug), version: result.version, purged: result.purged }
+  throw await refusalOf(blog, path, result)
+}
+
+async function saveTogether(
+  blog: Blog,
+  { changes }: BodyOf<'PUT /api/documents'>,
+): Promise<AnswerOf<'PUT /api/documents'>> {
+  const result = await saveDocuments(blog, changes)
+  if (result.outcome === 'saved') return { versions: result.versions }
+  throw await refusalOf(blog, result.outcome === 'conflict' ? result.path : (changes[0]?.path ?? ''), result)
+}
+
+async function refusalOf(
+  blog: Blog,
+  path: string,
+  result: Exclude<SaveResult | DocumentSave, { outcome: 'saved' }>,
+): Promise<Refusal> {
+  switch (result.outcome) {
+    case 'problems':
+      return new Refusal({
+        status: 422,
+        title: 'Not saved: the last good version keeps running',
+        problems: asItems(result.problems),
+      })
+    case 'conflict': {
+      const stored = await readDocument(blog, path)
+      return new Refusal({
+        status: 409,
+        title: 'Somebody else saved this meanwhile',
+        detail: 'Compare both versions, then save again.',
+        document: path,
+        version: stored.version,
+        text: stored.text,
+      })
+    }
+    case 'unknown':
+      return new Refusal({ status: 404, title: `There is no document “${path}”` })
+  }
+}
+
+async function check(blog: Blog, { path, text }: BodyOf<'POST /api/document/check'>): Promise<Problem[]> {
+  if (postSlug(path) !== undefined) {
+    const result = readPostFile(path, text, blog.clock(), blog.site.definition)
+    return result.ok ? [] : result.problems
+  }
+  const documents = await loadDocuments(blog.database)
+  documents.set(path, text)
+  const built = buildSite(blog.database, documents)
+  return built.ok ? [] : built.problems
+}

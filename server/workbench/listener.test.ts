@@ -1,0 +1,195 @@
+// The workbench's API: the guard, the contract, documents saved and refused.
+import { Validator } from '@seriousme/openapi-schema-validator'
+import { Ajv } from 'ajv'
+import addFormats from 'ajv-formats'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { testBlog, type TestBlog } from '../testing/database.ts'
+import { Checks } from '../checks/service.ts'
+import { operations } from './contract.ts'
+import { workbenchListener } from './listener.ts'
+
+type Init = Omit<RequestInit, 'headers'> & { headers?: Record<string, string> }
+const HOST = '127.0.0.1:4310'
+let test: TestBlog
+let app: ReturnType<typeof workbenchListener>
+let checks: Checks
+beforeAll(async () => {
+  test = await testBlog()
+  checks = new Checks(test.blog)
+  app = workbenchListener({
+    blog: test.blog,
+    checks,
+    key: 'the-key',
+    hosts: [HOST],
+    blogOrigin: 'http://127.0.0.1:4311',
+    pages: '/nowhere',
+  })
+})
+afterAll(async () => {
+  await checks.stop()
+  await test.close()
+})
+
+const ask = (path: string, init: Init = {}) =>
+  app.request(`http://${HOST}${path}`, { ...init, headers: { host: HOST, ...init.headers } })
+const signed = (path: string, init: Init = {}) =>
+  ask(path, { ...init, headers: { authorization: 'Bearer the-key', ...init.headers } })
+const put = (body: object) =>
+  signed('/api/document', {
+    method: 'PUT',
+    body: JSON.stringify(body),
+    headers: { 'content-type': 'application/json' },
+  })
+const json = async (response: Response | Promise<Response>) =>
+  (await (await response).json()) as Record<string, unknown>
+
+describe('the guard', () => {
+  it('asks for the key', async () => {
+    const response = await ask('/api/session')
+    expect([response.status, response.headers.get('content-type')]).toEqual([401, 'application/problem+json'])
+    expect((await ask('/api/session', { headers: { authorization: 'Bearer wrong' } })).status).toBe(401)
+    expect((await signed('/api/session')).status).toBe(200)
+  })
+  it('remembers a signed-in browser by a cookie that scripts and other sites cannot use', async () => {
+    const response = await ask('/sign-in?key=the-key')
+    const cookie = response.headers.get('set-cookie') ?? ''
+    expect([response.status, response.headers.get('location')]).toEqual([303, '/'])
+    expect(cookie).toMatch(/HttpOnly/)
+    expect(cookie).toMatch(/SameSite=Strict/)
+    expect(cookie).not.toContain('the-key')
+    const [pair = ''] = cookie.split(';')
+    expect((await ask('/api/session', { headers: { cookie: pair } })).status).toBe(200)
+    expect((await ask('/api/session', { headers: { cookie: 'esquina=forged' } })).status).toBe(401)
+  })
+  it.each([
+    ['another Host (DNS rebinding)', '/api/session', { host: 'evil.example' }, 421],
+    ['no Host', '/api/session', { host: '' }, 421],
+    ['another Origin', '/api/session', { origin: 'https://evil.example' }, 403],
+    ['the blog’s Origin', '/api/session', { origin: 'http://127.0.0.1:4311' }, 403],
+    ['an opaque Origin', '/api/session', { origin: 'null' }, 403],
+    ['another site without Origin', '/api/session', { 'sec-fetch-site': 'cross-site' }, 403],
+  ])('refuses %s', async (_, path, headers, status) => {
+    expect((await signed(path, { headers })).status).toBe(status)
+  })
+  it('stops guessing', async () => {
+    const guarded = workbenchListener({
+      blog: test.blog,
+      checks,
+      key: 'k',
+      hosts: [HOST],
+      blogOrigin: 'http://x',
+      pages: '/nowhere',
+    })
+    const guess = (key: string) =>
+      guarded.request(`http://${HOST}/api/sign-in`, {
+        method: 'POST',
+        body: JSON.stringify({ key }),
+        headers: { host: HOST },
+      })
+    for (let index = 0; index < 10; index++) expect((await guess(`wrong ${index}`)).status).toBe(401)
+    expect((await guess('k')).status).toBe(401)
+  })
+})
+
+describe('the contract', () => {
+  it('is a valid OpenAPI 3.1 document', async () => {
+    const result = await new Validator().validate(await json(signed('/api/openapi.json')))
+    expect(result.errors ?? []).toEqual([])
+    expect(result.valid).toBe(true)
+  })
+  it('every read answers as the contract says', async () => {
+    const ajv = new Ajv({ strict: false })
+    addFormats(ajv)
+    await app.request(`http://${HOST}/`)
+    const paths = {
+      'GET /api/walk': '/api/walk?path=/posts',
+      'GET /api/document': '/api/document?path=routes.yaml',
+      'GET /api/routes/addresses': '/api/routes/addresses?route=post&page=1',
+      'GET /api/slug': '/api/slug?kind=post&text=moth',
+    } as Record<string, string>
+    for (const [name, operation] of Object.entries(operations)) {
+      const [method, path = ''] = name.split(' ')
+      if (method !== 'GET') continue
+      const answer = await json(signed(paths[name] ?? path))
+      expect(ajv.validate(operation.answer, answer) ? [] : ajv.errors, name).toEqual([])
+    }
+  })
+  it.each([
+    ['/api/walk', 400],
+    ['/api/walk?path=/&as=nobody', 400],
+    ['/api/walk?path=/&extra=1', 400],
+    ['/api/document?path=no-such.yaml', 404],
+    ['/api/document?path=../../etc/passwd', 404],
+    ['/api/nothing', 404],
+  ])('GET %s: %i, as problem details', async (path, status) => {
+    const response = await signed(path)
+    expect([response.status, response.headers.get('content-type')]).toEqual([
+      status,
+      'application/problem+json',
+    ])
+  })
+  it('a body that is no JSON: 400; one that is too large: 413', async () => {
+    expect((await signed('/api/document', { method: 'PUT', body: '{' })).status).toBe(400)
+    expect((await put({ path: 'blog.yaml', text: 'x'.repeat(4_000_000), version: 1 })).status).toBe(413)
+  })
+})
+
+describe('documents', () => {
+  it('a saved template is on the page at once, and can be undone', async () => {
+    const path = 'templates/partials/card.liquid'
+    const before = await json(signed(`/api/document?path=${path}`))
+    const saved = await json(put({ path, text: `${String(before['text'])}<hr>`, version: before['version'] }))
+    expect(saved).toMatchObject({ path, version: 2 })
+    const walked = await json(signed('/api/walk?path=/posts'))
+    expect(String((walked['response'] as { body: string }).body).split('<hr>')).toHaveLength(7)
+    expect(await json(put({ path, text: before['text'], version: 2 }))).toMatchObject({ version: 3 })
+  })
+  it('a faulty one is refused with its place, and the last good version keeps running', async () => {
+    const response = await put({
+      path: 'queries/all-posts.yaml',
+      text: 'from: posts\norder: [-publishd]\ntake: all\n',
+      version: 1,
+    })
+    expect(response.status).toBe(422)
+    expect(await response.json()).toMatchObject({
+      problems: [{ file: 'queries/all-posts.yaml', line: 2, message: 'posts have no field “publishd”' }],
+    })
+    expect(await json(signed('/api/walk?path=/posts'))).toMatchObject({ response: { status: 200 } })
+  })
+  it('checking tells the same without saving', async () => {
+    const check = (path: string, text: string) =>
+      json(signed('/api/document/check', { method: 'POST', body: JSON.stringify({ path, text }) }))
+    expect(await check('routes.yaml', '- name: x\n')).toMatchObject({
+      problems: [{ file: 'routes.yaml', line: 1, message: '“path” is missing' }],
+    })
+    expect(await check('content/posts/moth.md', 'no matter')).toMatchObject({ problems: [{ line: 1 }] })
+    expect(await check('queries/new-one.yaml', 'from: tags\ntake: all\n')).toEqual({ problems: [] })
+  })
+  it('an old version is a conflict that brings the stored text along', async () => {
+    const path = 'blog.yaml'
+    const stored = await json(signed(`/api/document?path=${path}`))
+    const response = await put({ path, text: 'title: x\n', version: 99 })
+    expect(response.status).toBe(409)
+    expect(await response.json()).toMatchObject({ version: 1, text: stored['text'] })
+  })
+  it('a post is edited as its file; a new slug moves it', async () => {
+    const path = 'content/posts/the-button-jar.md'
+    const post = await json(signed(`/api/document?path=${path}`))
+    const text = String(post['text']).replace('slug: the-button-jar', 'slug: a-jar-of-buttons')
+    expect(await json(put({ path, text, version: post['version'] }))).toMatchObject({
+      path: 'content/posts/a-jar-of-buttons.md',
+      version: 2,
+    })
+    expect(await json(signed('/api/walk?path=/posts/a-jar-of-buttons'))).toMatchObject({
+      response: { status: 200 },
+    })
+  })
+})
+
+it('suggests addresses this blog has: a card to change, a draft, a page past the end', async () => {
+  expect(await json(signed('/api/suggestions'))).toMatchObject([
+    { path: '/posts', document: 'templates/partials/card.liquid' },
+    { label: 'a draft’s address', path: expect.stringMatching(/^\/posts\/[a-z-]+$/) as string },
+    { path: '/posts?page=999' },
+  ])
+})

@@ -1,0 +1,70 @@
+/** The OpenAPI 3.1 document of the workbench's API, made from the contract. */
+import { operations, ProblemDetails } from './contract.ts'
+
+interface ObjectSchema {
+  properties?: Record<string, object & { description?: string }>
+  required?: string[]
+}
+
+const plain = (schema: object): unknown => JSON.parse(JSON.stringify(schema))
+
+export function openApiDocument(): object {
+  const paths: Record<string, Record<string, object>> = {}
+  for (const [key, operation] of Object.entries(operations)) {
+    const [method = 'GET', path = '/'] = key.split(' ')
+    const query = 'query' in operation ? (operation.query as ObjectSchema) : undefined
+    const parameters = Object.entries(query?.properties ?? {}).map(([name, schema]) => ({
+      name,
+      in: 'query',
+      required: query?.required?.includes(name) ?? false,
+      schema: plain(schema),
+    }))
+    const body =
+      'body' in operation
+        ? {
+            requestBody: {
+              required: true,
+              content: { 'application/json': { schema: plain(operation.body) } },
+            },
+          }
+        : {}
+    const problem = {
+      description: 'Problem details (RFC 9457)',
+      content: { 'application/problem+json': { schema: plain(ProblemDetails) } },
+    }
+    paths[path] ??= {}
+    paths[path][method.toLowerCase()] = {
+      operationId: key
+        .replace(/[^A-Za-z]+/g, ' ')
+        .trim()
+        .replace(/ /g, '-')
+        .toLowerCase(),
+      summary: operation.summary,
+      ...(parameters.length > 0 ? { parameters } : {}),
+      ...body,
+      responses: {
+        '200': {
+          description: operation.summary,
+          content: { 'application/json': { schema: plain(operation.answer) } },
+        },
+        default: problem,
+      },
+    }
+  }
+  return {
+    openapi: '3.1.0',
+    info: {
+      title: 'Esquina workbench',
+      version: '1',
+      description:
+        'Signed in by the workbench’s key: as a cookie in the browser, as a bearer token elsewhere.',
+    },
+    security: [{ key: [] }],
+    paths,
+    components: {
+      securitySchemes: {
+        key: { type: 'http', scheme: 'bearer', description: 'the access key printed at the start' },
+      },
+    },
+  }
+}
