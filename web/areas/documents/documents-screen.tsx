@@ -1,0 +1,168 @@
+/** The documents of one stop, beside an editor. */
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { App, Button, Input } from 'antd'
+import { useState } from 'react'
+import { Link, useSearchParams } from 'react-router'
+import type { DocumentSummary, RouteSummary } from '../../../server/workbench/contract.ts'
+import { ApiProblem, call } from '../../api/client.ts'
+import { DocumentEditor } from '../../shared/document-editor.tsx'
+import { areaOf } from '../../shared/documents.ts'
+import { Plate } from '../../shared/marks.tsx'
+import { plural } from '../../shared/words.ts'
+import './documents.css'
+
+type Area = 'queries' | 'templates'
+const TITLES: Record<Area, string> = { queries: 'Queries', templates: 'Templates' }
+const FIRST: Record<Area, string> = {
+  queries: 'queries/',
+  templates: 'templates/pages/',
+}
+
+export function DocumentsScreen({ area }: { area: Area }) {
+  const [parameters, setParameters] = useSearchParams()
+  const documents = useQuery({ queryKey: ['documents'], queryFn: () => call('GET /api/documents', {}) })
+  const routes = useQuery({ queryKey: ['routes'], queryFn: () => call('GET /api/routes', {}) })
+  const mine = (documents.data ?? []).filter((one) => areaOf(one.path) === area)
+  const open = parameters.get('open') ?? mine.find((one) => one.path.startsWith(FIRST[area]))?.path
+  const line = Number(parameters.get('line')) || undefined
+  const choose = (path: string) => setParameters({ open: path })
+  return (
+    <main className="documents">
+      <section className="pane" aria-label={TITLES[area]}>
+        <header>
+          <h1>{TITLES[area]}</h1>
+          <span className="muted">{plural(mine.length, 'document')}</span>
+        </header>
+        <div className="scroll">
+          <DocumentList documents={mine} open={open} area={area} choose={choose} />
+          <NewDocument area={area} choose={choose} />
+        </div>
+      </section>
+      <section className="pane" aria-label="Editor">
+        {open === undefined ? (
+          <div className="quiet">Choose a document on the left.</div>
+        ) : (
+          <DocumentEditor
+            key={open}
+            path={open}
+            line={line}
+            height="100%"
+            extra={<Uses path={open} routes={routes.data ?? []} />}
+          />
+        )}
+      </section>
+    </main>
+  )
+}
+
+function DocumentList({
+  documents,
+  open,
+  area,
+  choose,
+}: {
+  documents: DocumentSummary[]
+  open: string | undefined
+  area: Area
+  choose(path: string): void
+}) {
+  const folders = new Map<string, DocumentSummary[]>()
+  for (const one of documents) {
+    const folder = one.path.includes('/') ? one.path.slice(0, one.path.lastIndexOf('/')) : ''
+    folders.set(folder, [...(folders.get(folder) ?? []), one])
+  }
+  return [...folders].map(([folder, ones]) => (
+    <div key={folder} className="folder">
+      {area === 'queries' ? null : <h2>{folder === '' ? 'Documents' : folder}</h2>}
+      <ul>
+        {ones.map((one) => (
+          <li key={one.path}>
+            <button aria-current={one.path === open ? 'true' : undefined} onClick={() => choose(one.path)}>
+              {one.path.slice(folder === '' ? 0 : folder.length + 1)}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </div>
+  ))
+}
+
+/** Routes that need the open document, each to be walked. */
+function Uses({ path, routes }: { path: string; routes: RouteSummary[] }) {
+  const name = path.replace(/^(queries|templates)\//, '').replace(/\.\w+$/, '')
+  const users = routes.filter(
+    (one) =>
+      one.example !== null && (one.queries.some((query) => query.name === name) || one.template === name),
+  )
+  return users.slice(0, 3).map((one) => (
+    <Link
+      key={one.name}
+      className="use"
+      to={`/walk?path=${encodeURIComponent(one.example ?? '/')}&edit=${encodeURIComponent(path)}`}
+      title={`Walk ${one.example ?? ''} with this document open`}
+    >
+      <Plate pattern={one.path} />
+    </Link>
+  ))
+}
+
+const STARTERS: Record<
+  'queries' | 'templates',
+  { prefix: string; ending: string; text: string; hint: string }
+> = {
+  queries: {
+    prefix: 'queries/',
+    ending: '.yaml',
+    hint: 'name of a new query',
+    text: 'from: posts\nwith: [category, author]\nwhere: [published]\norder: [-publishedAt]\ntake: first 5\n',
+  },
+  templates: {
+    prefix: 'templates/',
+    ending: '.liquid',
+    hint: 'partials/name of a new template',
+    text: '<!-- what this part of a page shows -->\n',
+  },
+}
+
+function NewDocument({ area, choose }: { area: 'queries' | 'templates'; choose(path: string): void }) {
+  const client = useQueryClient()
+  const { message } = App.useApp()
+  const [name, setName] = useState('')
+  const { prefix, ending, text, hint } = STARTERS[area]
+  const make = async () => {
+    const path = `${prefix}${name.trim()}${ending}`
+    try {
+      await call('PUT /api/document', { body: { path, text, version: 0 } })
+      await client.invalidateQueries({ queryKey: ['documents'] })
+      setName('')
+      choose(path)
+    } catch (error) {
+      if (error instanceof ApiProblem)
+        void message.error(
+          error.details.status === 409
+            ? `${path} is there already`
+            : `${path}: ${error.details.problems?.[0]?.message ?? error.message}`,
+        )
+    }
+  }
+  return (
+    <form
+      className="new-document"
+      onSubmit={(event) => {
+        event.preventDefault()
+        void make()
+      }}
+    >
+      <Input
+        size="small"
+        aria-label={hint}
+        placeholder={hint}
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <Button size="small" htmlType="submit" disabled={name.trim() === ''}>
+        Make it
+      </Button>
+    </form>
+  )
+}

@@ -1,0 +1,164 @@
+/** The patterns as plates, nested where they nest, moved by drag or by keys. */
+import {
+  closestCenter,
+  DndContext,
+  KeyboardSensor,
+  PointerSensor,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core'
+import {
+  arrayMove,
+  SortableContext,
+  sortableKeyboardCoordinates,
+  useSortable,
+  verticalListSortingStrategy,
+} from '@dnd-kit/sortable'
+import { CSS } from '@dnd-kit/utilities'
+import type { CheckFinding, RouteSummary } from '../../../server/workbench/contract.ts'
+import { Chip, Plate } from '../../shared/marks.tsx'
+import { nesting, type Nested } from './nesting.ts'
+
+interface Props {
+  routes: readonly RouteSummary[]
+  findings: readonly CheckFinding[]
+  open: string | undefined
+  choose(name: string): void
+  reorder(names: readonly string[], moved: string): void
+}
+
+export function RouteList({ routes, findings, open, choose, reorder }: Props) {
+  const sensors = useSensors(
+    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
+    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
+  )
+  const names = routes.map((one) => one.name)
+  const nested = nesting(routes.map((one) => one.path))
+  const move = (from: number, to: number) => {
+    const moved = names[from]
+    if (moved !== undefined && to >= 0 && to < names.length && from !== to)
+      reorder(arrayMove(names, from, to), moved)
+  }
+  const onDragEnd = ({ active, over }: DragEndEvent) => {
+    if (over) move(names.indexOf(String(active.id)), names.indexOf(String(over.id)))
+  }
+  return (
+    <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
+      <SortableContext items={names} strategy={verticalListSortingStrategy}>
+        <div className="route-head" aria-hidden="true">
+          <span />
+          <span>Pattern</span>
+          <span>Answers with</span>
+          <span>Template</span>
+          <span className="number">Addresses</span>
+        </div>
+        <ol className="route-rows">
+          {routes.map((route, index) => (
+            <RouteRow
+              key={route.name}
+              route={route}
+              place={index}
+              nested={nested[index] ?? { depth: 0, goesOn: [] }}
+              findings={findings.filter((one) => one.subject.split(' ').includes(route.name))}
+              isOpen={open === route.name}
+              choose={choose}
+              move={(step) => move(index, index + step)}
+            />
+          ))}
+        </ol>
+      </SortableContext>
+    </DndContext>
+  )
+}
+
+interface RowProps {
+  route: RouteSummary
+  place: number
+  nested: Nested
+  findings: readonly CheckFinding[]
+  isOpen: boolean
+  choose(name: string): void
+  move(step: number): void
+}
+
+function RouteRow({ route, place, nested, findings, isOpen, choose, move }: RowProps) {
+  const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } =
+    useSortable({ id: route.name })
+  const isDead = findings.some((one) => one.rule === 'route-never-reached')
+  const style = { transform: CSS.Transform.toString(transform), ...(transition ? { transition } : {}) }
+  return (
+    <li
+      ref={setNodeRef}
+      style={style}
+      className={`route-row${findings.some((one) => one.affects === 'now') ? ' warn' : ''}${isOpen ? ' open' : ''}${isDragging ? ' dragged' : ''}`}
+      onKeyDown={(event) => {
+        const step = event.altKey ? { ArrowUp: -1, ArrowDown: 1 }[event.key] : undefined
+        if (step === undefined) return
+        event.preventDefault()
+        move(step)
+      }}
+    >
+      <button
+        ref={setActivatorNodeRef}
+        className="handle"
+        {...attributes}
+        {...listeners}
+        aria-label={`Move route ${route.name}, now number ${place + 1}: press Space, then the arrows; or Alt and an arrow`}
+      >
+        {place + 1}
+      </button>
+      <button
+        className="whole"
+        aria-current={isOpen ? 'true' : undefined}
+        onClick={() => choose(route.name)}
+        aria-label={`Route ${route.name}: ${route.path}${isDead ? ', never reached' : ''}`}
+      >
+        <span className="pattern">
+          {nested.goesOn.map((goesOn, level) => (
+            <i
+              key={level}
+              className={`tee${level < nested.depth - 1 ? ' through' : ''}${goesOn ? ' on' : ''}`}
+              aria-hidden="true"
+            />
+          ))}
+          <Plate pattern={route.path} />
+          {route.method === 'POST' ? <Chip>POST</Chip> : null}
+          {isDead ? (
+            <Chip tone="fail">never reached</Chip>
+          ) : findings.length > 0 ? (
+            <Chip tone="look">
+              {findings.some((one) => one.rule === 'routes-overlap') ? 'shares addresses' : 'has a finding'}
+            </Chip>
+          ) : null}
+        </span>
+        <span className="answers">
+          <Answers route={route} />
+        </span>
+        <code>{route.template ?? ''}</code>
+        <span className="number">
+          {route.addresses ?? (route.method === 'POST' || route.redirect ? '' : 'any')}
+        </span>
+      </button>
+    </li>
+  )
+}
+
+function Answers({ route: { queries, redirect, action } }: { route: RouteSummary }) {
+  if (redirect)
+    return (
+      <span className="muted">
+        {redirect.status} to {redirect.to}
+      </span>
+    )
+  if (action !== null) return <span className="muted">{action}</span>
+  if (queries.length === 0) return <span className="muted">no query</span>
+  const [first, ...others] = queries
+  return (
+    <span title={queries.map((one) => `${one.name}: ${one.sentence}`).join('\n')}>
+      {first?.name}
+      {first?.paged ? ' · numbered' : ''}
+      {others.length > 0 ? <span className="muted"> and {others.length} more</span> : null}
+    </span>
+  )
+}

@@ -1,0 +1,78 @@
+// Comparing two walks.
+import { describe, expect, it } from 'vitest'
+import type { WalkRecord } from '../../../server/workbench/contract.ts'
+import { changedLines, compareWalks } from './changes.ts'
+
+const record = (changes: Partial<WalkRecord> = {}): WalkRecord => ({
+  id: '1',
+  at: '2026-11-24T12:00:00Z',
+  method: 'GET',
+  target: '/posts',
+  as: 'reader',
+  milliseconds: 1,
+  route: {
+    name: 'posts',
+    pattern: '/posts',
+    place: null,
+    candidates: [],
+    total: 1,
+    note: null,
+    milliseconds: 0,
+  },
+  parameters: [],
+  queries: {
+    runs: [
+      {
+        data: 'posts',
+        query: 'all',
+        document: null,
+        sentence: 'published posts',
+        outcome: 'rows',
+        why: null,
+        statements: [],
+        rows: 6,
+        total: 41,
+        shown: [],
+        milliseconds: 1,
+      },
+    ],
+    milliseconds: 1,
+  },
+  templates: { page: 'pages/listing', tree: [], rounds: 1, milliseconds: 1 },
+  fragments: [],
+  response: { status: 200, headers: {}, bytes: 3, body: 'a\nb\nc\n', milliseconds: 0 },
+  failure: null,
+  version: 'v',
+  ...changes,
+})
+const sentences = (after: Partial<WalkRecord>) =>
+  compareWalks(record(), record(after)).map((one) => `${one.stage}: ${one.sentence}`)
+const [run] = record().queries.runs
+const response = record().response
+
+describe('compareWalks', () => {
+  it('says nothing when nothing changed', () => {
+    expect(sentences({ milliseconds: 99 })).toEqual([])
+  })
+  it.each<[Partial<WalkRecord>, string]>([
+    [{ response: { ...response, body: 'a\nx\nc\n' } }, 'response: 1 line added to the page, 1 removed'],
+    [{ response: { ...response, status: 404 } }, 'response: status 404, before 200'],
+    [{ route: { ...record().route, name: 'page' } }, 'route: answered by page, before by posts'],
+    [
+      { queries: { runs: run ? [{ ...run, rows: 4, total: 40 }] : [], milliseconds: 1 } },
+      'queries: posts: 4 rows of 40, before 6 rows of 41',
+    ],
+    [{ queries: { runs: [], milliseconds: 1 } }, 'queries: posts is gone'],
+    [
+      { templates: { ...record().templates, page: 'pages/home' } },
+      'templates: rendered by pages/home, before by pages/listing',
+    ],
+  ])('%#', (after, sentence) => {
+    expect(sentences(after)).toContain(sentence)
+  })
+  it('does not take the form’s one-time number for a change', () => {
+    const form = (once: string) => `<input type="hidden" name="once" value="${once}">`
+    const [a, b] = ['6ec0bd7f-11c0-43da-975e-2a8ad9ebae0b', '109156be-c4fb-41ea-b1b4-efe1671c5836']
+    expect(changedLines(form(a), form(b)).map((one) => one.kind)).toEqual(['same'])
+  })
+})

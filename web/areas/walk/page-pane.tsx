@@ -1,0 +1,202 @@
+/** The walked page: as a reader sees it at three widths, as source, as headers, and what changed. */
+import { Button, Segmented } from 'antd'
+import { lazy, Suspense, useEffect, useRef, useState } from 'react'
+import type { WalkRecord } from '../../../server/workbench/contract.ts'
+import { Copy } from '../../shared/marks.tsx'
+import { formatBytes, plural } from '../../shared/words.ts'
+import { Diff } from '../../shared/diff.tsx'
+import { changedLines } from './changes.ts'
+import { WIDTHS, type View, type WalkAddress } from './use-walk.ts'
+
+const CodeEditor = lazy(async () => ({ default: (await import('../../shared/code-editor.tsx')).CodeEditor }))
+
+interface Props {
+  record: WalkRecord | undefined
+  before: { record: WalkRecord; why: string } | null
+  origin: string
+  address: WalkAddress
+  change(changes: Partial<WalkAddress>): void
+  walk(path: string): void
+}
+
+const LABELS: Record<View, string> = {
+  page: 'Page',
+  source: 'Source',
+  headers: 'Headers',
+  changes: 'Changed',
+}
+
+export function PagePane({ record, before, origin, address, change, walk }: Props) {
+  const views: View[] = before ? ['page', 'source', 'headers', 'changes'] : ['page', 'source', 'headers']
+  const view = views.includes(address.view) ? address.view : 'page'
+  return (
+    <section className="pane page-pane" aria-label="The page">
+      <header>
+        <div role="tablist" aria-label="Views of the page" className="tabs">
+          {views.map((one) => (
+            <button key={one} role="tab" aria-selected={view === one} onClick={() => change({ view: one })}>
+              {one === 'changes' && before ? `Changed since “before”` : LABELS[one]}
+            </button>
+          ))}
+        </div>
+        <span className="grow" />
+        {view === 'page' ? (
+          <Segmented
+            size="small"
+            className="widths"
+            aria-label="Width in pixels"
+            value={address.width}
+            options={[...WIDTHS]}
+            onChange={(width) => change({ width })}
+          />
+        ) : null}
+        {view === 'source' && record ? <Copy text={record.response.body} what="the source" /> : null}
+      </header>
+      {record === undefined ? null : view === 'page' ? (
+        <Frame record={record} origin={origin} width={address.width} walk={walk} />
+      ) : view === 'source' ? (
+        <Suspense fallback={<div className="quiet small">Opening the source …</div>}>
+          <CodeEditor
+            key={record.id}
+            text={record.response.body}
+            language="liquid"
+            height="100%"
+            label="Source of the page"
+          />
+        </Suspense>
+      ) : view === 'headers' ? (
+        <Headers record={record} />
+      ) : before ? (
+        <Changes before={before} record={record} />
+      ) : null}
+    </section>
+  )
+}
+
+/** Shows the very response that was walked. The frame runs no script; links in it are walked, not followed. */
+function Frame({
+  record,
+  origin,
+  width,
+  walk,
+}: {
+  record: WalkRecord
+  origin: string
+  width: number
+  walk(path: string): void
+}) {
+  const box = useRef<HTMLDivElement>(null)
+  const frame = useRef<HTMLIFrameElement>(null)
+  const [size, setSize] = useState({ width: 560, height: 500 })
+  useEffect(() => {
+    const element = box.current
+    if (!element) return
+    const observer = new ResizeObserver(
+      ([entry]) => entry && setSize({ width: entry.contentRect.width, height: entry.contentRect.height }),
+    )
+    observer.observe(element)
+    return () => observer.disconnect()
+  }, [])
+  const { location } = record.response.headers
+  const scale = Math.min(1, size.width / width)
+  const withoutScripts = record.response.body.replace(/<script\b[\s\S]*?<\/script>/gi, '')
+  const html = withoutScripts.replace(
+    /<head>/i,
+    `<head><base href="${origin}${record.target.replace(/[?#].*$/, '').replace(/"/g, '%22')}">`,
+  )
+
+  const onLoad = () => {
+    const page = frame.current?.contentDocument
+    page?.addEventListener('click', (event) => {
+      const link = (event.target as Element | null)?.closest('a[href]')
+      const href = link?.getAttribute('href')
+      if (href === null || href === undefined) return
+      event.preventDefault()
+      const target = new URL(href, page.baseURI)
+      if (target.origin !== origin) return
+      const path = target.pathname + target.search
+      if (path === record.target.replace(/#.*$/, '') && target.hash !== '')
+        page.getElementById(target.hash.slice(1))?.scrollIntoView()
+      else walk(path)
+    })
+    page?.addEventListener('submit', (event) => event.preventDefault())
+  }
+
+  if (location !== undefined) {
+    const path = location.replace(origin, '')
+    return (
+      <div className="quiet">
+        <p>
+          {record.response.status}: the address is <code>{path}</code>
+          {record.route.note ? `, ${record.route.note}` : ''}.
+        </p>
+        <Button onClick={() => walk(path)}>Walk it</Button>
+      </div>
+    )
+  }
+  if (record.response.body === '') return <div className="quiet">The response has no body.</div>
+  return (
+    <div className="frame" ref={box}>
+      <iframe
+        ref={frame}
+        title={`The page at ${record.target}`}
+        sandbox="allow-same-origin"
+        srcDoc={html}
+        onLoad={onLoad}
+        style={{
+          width,
+          height: size.height / scale,
+          transform: `scale(${scale})`,
+          left: Math.max(0, (size.width - width * scale) / 2),
+        }}
+      />
+    </div>
+  )
+}
+
+function Headers({ record }: { record: WalkRecord }) {
+  const { status, headers, bytes } = record.response
+  const text = Object.entries(headers)
+    .map(([name, value]) => `${name}: ${value}`)
+    .join('\n')
+  return (
+    <div className="scroll">
+      <p className="line-of-facts">
+        <b>{status}</b>{' '}
+        <span className="muted">
+          {formatBytes(bytes)} of body, {plural(Object.keys(headers).length, 'header')}
+        </span>{' '}
+        <Copy text={text} what="the headers" />
+      </p>
+      <table className="headers">
+        <tbody>
+          {Object.entries(headers).map(([name, value]) => (
+            <tr key={name}>
+              <th scope="row">{name}</th>
+              <td>
+                {value.split('; ').map((part, index) => (
+                  <div key={index}>{part}</div>
+                ))}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  )
+}
+
+function Changes({ before, record }: { before: { record: WalkRecord; why: string }; record: WalkRecord }) {
+  const changes = changedLines(before.record.response.body, record.response.body)
+  const isSame = changes.every((one) => one.kind === 'same')
+  return (
+    <div className="scroll">
+      <p className="line-of-facts muted">The page compared with the walk held {before.why}.</p>
+      {isSame ? (
+        <div className="quiet small">The page is the same, to the letter.</div>
+      ) : (
+        <Diff changes={changes} />
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,19 @@
+/** What the address carried: raw and as a typed value. */
+import type { WalkRecord } from '../../../../server/workbench/contract.ts'
+import { Chip } from '../../../shared/marks.tsx'
+
+export function ParametersStage({ record }: { record: WalkRecord }) {
+  if (record.parameters.length === 0) return <p className="reason">The address carries none.</p>
+  return (
+    <div className="parameters">
+      {record.parameters.map(({ name, type, raw, value, note, from }) => (
+        <span key={`${from} ${name}`}>
+          <code>{from === 'query' ? `?${name}` : name}</code> <Chip>{type}</Chip>{' '}
+          {typeof value === 'number' ? value : `“${value}”`}
+          {raw !== null && raw !== String(value) ? <span className="muted"> from “{raw}”</span> : null}
+          {note ? <span className="muted"> {note}</span> : null}
+        </span>
+      ))}
+    </div>
+  )
+}

@@ -1,0 +1,11 @@
+/** Starts the workbench in the browser. */
+import '@fontsource-variable/overpass/wght.css'
+import '@fontsource-variable/overpass-mono/wght.css'
+import 'antd/dist/reset.css'
+import './shared/tokens.css'
+import './shared/parts.css'
+import { createRoot } from 'react-dom/client'
+import { Workbench } from './workbench.tsx'
+
+const root = document.getElementById('root')
+if (root) createRoot(root).render(<Workbench />)

@@ -1,0 +1,114 @@
+/** Applies a change that was shown before: documents together, or a slug. */
+import { useQueryClient, type QueryClient } from '@tanstack/react-query'
+import { App } from 'antd'
+import type { Mend } from '../../core/checks/finding.ts'
+import { ApiProblem, call } from '../api/client.ts'
+import { undoButton } from './undo-button.tsx'
+
+interface DocumentVersion {
+  text: string
+  version: number
+}
+
+/** The stored text and version of a document; empty and 0 for one that is not there. */
+export async function storedDocument(path: string): Promise<DocumentVersion> {
+  try {
+    const { text, version } = await call('GET /api/document', { query: { path } })
+    return { text, version }
+  } catch (error) {
+    if (error instanceof ApiProblem && error.details.status === 404) return { text: '', version: 0 }
+    throw error
+  }
+}
+
+/** What any screen may show of the definition is asked anew. */
+export async function refreshDefinition(client: QueryClient): Promise<void> {
+  await Promise.all(
+    ['documents', 'document', 'routes', 'addresses', 'suggestions', 'checks', 'unanswered', 'session'].map(
+      (key) => client.invalidateQueries({ queryKey: [key] }),
+    ),
+  )
+}
+
+/** First problem of a refused save, as a sentence with its place. */
+export function whyRefused(error: unknown): string {
+  if (!(error instanceof ApiProblem)) return 'It could not be done'
+  const [first] = error.details.problems ?? []
+  if (!first) return error.details.detail ?? error.details.title
+  return `${first.file}${first.line === undefined ? '' : `:${first.line}`} ${first.message}`
+}
+
+/** Saves texts of documents, and offers to undo that. */
+export function useApply() {
+  const client = useQueryClient()
+  const { message, notification } = App.useApp()
+
+  async function saveTexts(
+    texts: Readonly<Record<string, string>>,
+  ): Promise<Record<string, DocumentVersion>> {
+    const before: Record<string, DocumentVersion> = {}
+    for (const path of Object.keys(texts)) before[path] = await storedDocument(path)
+    const isPost = (path: string) => path.startsWith('content/')
+    const changes = Object.entries(texts).map(([path, text]) => ({
+      path,
+      text,
+      version: before[path]?.version ?? 0,
+    }))
+    const together = changes.filter((one) => !isPost(one.path))
+    if (together.length > 0) await call('PUT /api/documents', { body: { changes: together } })
+    for (const one of changes.filter((change) => isPost(change.path)))
+      await call('PUT /api/document', { body: one })
+    await refreshDefinition(client)
+    return before
+  }
+
+  /** @returns whether it was saved */
+  async function save(texts: Readonly<Record<string, string>>, done: string): Promise<boolean> {
+    try {
+      const before = await saveTexts(texts)
+      const isNew = Object.values(before).some((one) => one.version === 0)
+      const key = `saved ${Date.now()}`
+      notification.success({
+        key,
+        title: done,
+        duration: 8,
+        placement: 'bottomRight',
+        ...(isNew
+          ? {}
+          : {
+              actions: undoButton(() => {
+                notification.destroy(key)
+                const old = Object.fromEntries(Object.entries(before).map(([path, { text }]) => [path, text]))
+                saveTexts(old).then(
+                  () => void message.success('As it was'),
+                  (error: unknown) => void message.error(whyRefused(error)),
+                )
+              }),
+            }),
+      })
+      return true
+    } catch (error) {
+      void message.error(whyRefused(error), 8)
+      return false
+    }
+  }
+
+  async function mend(one: Mend): Promise<boolean> {
+    if (one.slug) {
+      try {
+        const { address } = await call('PUT /api/slug', { body: one.slug })
+        await refreshDefinition(client)
+        void message.success(address === null ? one.after : `${one.after} ${address}`)
+        return true
+      } catch (error) {
+        void message.error(whyRefused(error), 8)
+        return false
+      }
+    }
+    return await save(
+      Object.fromEntries(one.changes.map(({ document, text }) => [document, text])),
+      one.after,
+    )
+  }
+  return { save, mend }
+}

@@ -1,0 +1,106 @@
+/** The frame around all areas: theme, server state, addresses. */
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { App, ConfigProvider } from 'antd'
+import { useEffect } from 'react'
+import { createBrowserRouter, Navigate, Outlet } from 'react-router'
+import { RouterProvider } from 'react-router/dom'
+import { ApiProblem } from './api/client.ts'
+import { SignIn } from './areas/sign-in/sign-in.tsx'
+import { Crash } from './shared/crash.tsx'
+import { Palette } from './shared/palette.tsx'
+import { useSession } from './shared/session.ts'
+import { antdTheme, useTheme } from './shared/theme.ts'
+import { TopLine } from './shared/top-line.tsx'
+
+const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => count < 2 && !(error instanceof ApiProblem && error.details.status >= 400),
+      refetchOnWindowFocus: false,
+    },
+  },
+})
+
+/** Everything but the sign-in needs the key. */
+function SignedIn() {
+  const session = useSession()
+  if (session.error instanceof ApiProblem && session.error.details.status === 401) return <SignIn />
+  if (session.error)
+    return (
+      <Crash
+        title={session.error.message}
+        detail={session.error instanceof ApiProblem ? session.error.details.detail : undefined}
+        again={() => void session.refetch()}
+      />
+    )
+  if (!session.data)
+    return (
+      <div className="quiet" role="status">
+        Opening the workbench …
+      </div>
+    )
+  return (
+    <>
+      <TopLine session={session.data} />
+      <Outlet />
+      <Palette />
+    </>
+  )
+}
+
+const documents = (area: 'queries' | 'templates') => async () => {
+  const { DocumentsScreen } = await import('./areas/documents/documents-screen.tsx')
+  return { Component: () => <DocumentsScreen key={area} area={area} /> }
+}
+
+const router = createBrowserRouter([
+  {
+    path: '/',
+    Component: SignedIn,
+    ErrorBoundary: Crash,
+    HydrateFallback: () => (
+      <div className="quiet" role="status">
+        Opening the workbench …
+      </div>
+    ),
+    children: [
+      { index: true, element: <Navigate to="/walk" replace /> },
+      { path: 'sign-in', element: <Navigate to="/walk" replace /> },
+      {
+        path: 'walk',
+        lazy: async () => ({ Component: (await import('./areas/walk/walk-screen.tsx')).WalkScreen }),
+      },
+      {
+        path: 'routes',
+        lazy: async () => ({ Component: (await import('./areas/routes/routes-screen.tsx')).RoutesScreen }),
+      },
+      {
+        path: 'checks',
+        lazy: async () => ({ Component: (await import('./areas/checks/checks-screen.tsx')).ChecksScreen }),
+      },
+      { path: 'queries', lazy: documents('queries') },
+      { path: 'templates', lazy: documents('templates') },
+      {
+        path: 'cache',
+        lazy: async () => ({ Component: (await import('./areas/cache/cache-screen.tsx')).CacheScreen }),
+      },
+      { path: '*', element: <Crash title="There is no such place in the workbench" /> },
+    ],
+  },
+])
+
+export function Workbench() {
+  const theme = useTheme((state) => state.shown)
+  useEffect(() => {
+    document.documentElement.dataset['theme'] = theme
+  }, [theme])
+  return (
+    <ConfigProvider theme={antdTheme(theme)} button={{ autoInsertSpace: false }} wave={{ disabled: true }}>
+      <App component={false}>
+        <QueryClientProvider client={client}>
+          <RouterProvider router={router} />
+        </QueryClientProvider>
+      </App>
+    </ConfigProvider>
+  )
+}
