@@ -1,0 +1,90 @@
+/** One current picture of each main view, from a fresh demo. */
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { chromium, type Page } from '@playwright/test'
+import { findBinaries } from '../server/database/cluster.ts'
+import { start } from '../server/start.ts'
+import { root } from './dependencies.mjs'
+import { buildIfStale } from './front-end.ts'
+
+const folder = join(root, 'docs/screenshots')
+const shot = async (page: Page, name: string) => {
+  await page.waitForTimeout(700)
+  await page.screenshot({ path: join(folder, `${name}.png`) })
+}
+
+export async function run(): Promise<void> {
+  await buildIfStale(root)
+  const data = mkdtempSync(join(tmpdir(), 'esquina-shots-'))
+  chmodSync(data, 0o755)
+  const running = await start({
+    root,
+    binaries: findBinaries(),
+    data,
+    host: '127.0.0.1',
+    port: 4310,
+    blogPort: 4311,
+    databaseUrl: undefined,
+    key: 'shots',
+    firstBlog: 'demo/cobble-lane',
+    say: () => undefined,
+  })
+  const chrome = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+    ],
+  })
+  const open = async (width: number, height: number, colorScheme: 'light' | 'dark' = 'light') =>
+    await (await chrome.newContext({ viewport: { width, height }, colorScheme })).newPage()
+  try {
+    const reader = await open(1280, 800)
+    for (const [path, name] of [
+      ['/posts?page=2', 'blog'],
+      ['/posts/the-toaster-inquest', 'blog-post'],
+    ] as const) {
+      await reader.goto(running.blog + path)
+      await shot(reader, name)
+    }
+    const phone = await open(390, 800)
+    await phone.goto(`${running.blog}/`)
+    await shot(phone, 'blog-phone')
+    for (const path of ['/posts/zip-surgery', '/post/first-open-day', '/category/textiles'])
+      await reader.goto(running.blog + path)
+
+    const page = await open(1280, 800)
+    await page.goto(`${running.workbench}/sign-in?key=shots`)
+    await page.getByRole('heading', { name: /^Response/ }).waitFor()
+    await page.getByRole('button', { name: 'Walk it ↵' }).click()
+    await shot(page, 'walk')
+    await page.getByRole('button', { name: 'a draft’s address' }).click()
+    await page.getByText(/but is a draft/).waitFor()
+    await shot(page, 'walk-draft')
+    for (const area of ['routes', 'templates', 'cache']) {
+      await page.goto(`${running.workbench}/${area}`)
+      await shot(page, area)
+    }
+    await page.goto(`${running.workbench}/walk`)
+    await page.getByRole('button', { name: 'change what a card shows' }).click()
+    await page.locator('.cm-line', { hasText: 'post.excerpt' }).click()
+    await page.keyboard.press('End')
+    await page.keyboard.press('Enter')
+    await page.keyboard.type('<p class="meta">{{ post.wordCount | reading_minutes }} min to read</p>')
+    await page.keyboard.press('Control+s')
+    await page.getByText('Saved templates/partials/card.liquid.').waitFor()
+    await shot(page, 'walk-saved')
+    const dark = await open(1280, 800, 'dark')
+    await dark.goto(`${running.workbench}/sign-in?key=shots`)
+    await dark.getByRole('heading', { name: /^Response/ }).waitFor()
+    await shot(dark, 'walk-dark')
+  } finally {
+    await chrome.close()
+    await running.stop()
+    rmSync(data, { recursive: true, force: true })
+  }
+}

@@ -1,0 +1,87 @@
+/** Starts the product from its settings, says where it is, and stops it when asked. */
+import { findBinaries } from '../server/database/cluster.ts'
+import { start, StartProblem, type Running } from '../server/start.ts'
+import { installPackages, preventDebianCluster } from './debian.ts'
+import { root } from './dependencies.mjs'
+import { buildIfStale } from './front-end.ts'
+
+const environment = process.env
+
+function portFrom(name: string, fallback: number): number {
+  const text = environment[name]
+  if (text === undefined || text === '') return fallback
+  if (/^\d{1,5}$/.test(text) && Number(text) <= 65535) return Number(text)
+  throw new StartProblem(`${name} is “${text}”, which is no port; use a number from 0 to 65535.`)
+}
+
+function serverBinaries(): string {
+  const found = findBinaries()
+  if (found !== undefined) return found
+  preventDebianCluster()
+  const advice = installPackages(['postgresql'], 'PostgreSQL’s server is missing.')
+  const installed = findBinaries()
+  if (installed === undefined)
+    throw new StartProblem(advice ?? 'PostgreSQL was installed, but its programs were not found.')
+  return installed
+}
+
+/** @param began when the start began, on the clock of `performance.now()` */
+export async function run(began: number): Promise<void> {
+  let stopping = false
+  let starting: Promise<Running> | undefined
+  const end = (signal: string) => {
+    if (stopping) return
+    stopping = true
+    console.log(`\nStopping (${signal}) …`)
+    // Also in the middle of a start: what is up by then is taken down again.
+    const stopped = starting?.then((running) => running.stop()) ?? Promise.resolve()
+    stopped.then(
+      () => process.exit(0),
+      (error: unknown) => {
+        console.error(error)
+        process.exit(1)
+      },
+    )
+  }
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => end(signal))
+  try {
+    const unknown = process.argv.slice(2).filter((one) => one !== '--blank')
+    if (unknown.length > 0)
+      throw new StartProblem(
+        `“${unknown.join(' ')}” is not known. Known: --blank (start with an empty blog).`,
+      )
+    const databaseUrl = environment['DATABASE_URL'] || undefined
+    const binaries = databaseUrl === undefined ? serverBinaries() : undefined
+    const blank = process.argv.includes('--blank')
+    starting = start({
+      root,
+      binaries,
+      data: environment['ESQUINA_DATA'] || '.esquina',
+      host: environment['ESQUINA_HOST'] || '127.0.0.1',
+      port: portFrom('ESQUINA_PORT', 4310),
+      blogPort: portFrom('ESQUINA_BLOG_PORT', 4311),
+      databaseUrl,
+      key: environment['ESQUINA_KEY'] || undefined,
+      firstBlog: blank ? 'demo/blank' : 'demo/cobble-lane',
+      ...(blank
+        ? {
+            sayWhenFull:
+              'There is a blog in this database already, and --blank leaves it alone. For an empty one: ESQUINA_DATA=.esquina-blank npm start -- --blank',
+          }
+        : {}),
+      say: (line) => console.log(line),
+    })
+    const [running, built] = await Promise.all([starting, buildIfStale(root)])
+    if (stopping) return
+    if (built) console.log('Built the workbench.')
+    console.log(`
+  Workbench  ${running.workbench}/sign-in?key=${encodeURIComponent(running.key)}
+  Blog       ${running.blog}/
+
+Started in ${((performance.now() - began) / 1000).toFixed(1)} s. Ctrl-C stops everything.`)
+  } catch (error) {
+    if (stopping) return
+    console.error(error instanceof StartProblem ? error.message : error)
+    process.exit(1)
+  }
+}
