@@ -1,0 +1,238 @@
+/** Measures, in turns, and prints a table: median of the rounds, ratio to the reference, and the goal. */
+import { spawn, type ChildProcess } from 'node:child_process'
+import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { gzipSync } from 'node:zlib'
+import { chromium } from '@playwright/test'
+import autocannon from 'autocannon'
+import { findBinaries, freePort } from '../server/database/cluster.ts'
+import { start } from '../server/start.ts'
+import { root } from '../scripts/dependencies.mjs'
+import { buildIfStale } from '../scripts/front-end.ts'
+import { bundle } from './bundle.ts'
+import { routingFigures } from './routing.ts'
+
+const ROUNDS = 5
+const SECONDS = 4
+const CONNECTIONS = 10
+const EDITS = 9
+const KEY = 'bench'
+
+const median = (values: readonly number[]) =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0
+const row = (...cells: string[]) =>
+  console.log(cells.map((cell, index) => (index === 0 ? cell.padEnd(64) : cell.padStart(18))).join(''))
+
+async function launch(
+  kind: string,
+  program: string,
+  url: string,
+): Promise<{ child: ChildProcess; port: number }> {
+  const port = await freePort()
+  const child = spawn(process.execPath, ['--import', 'tsx', program, kind, url, String(port)], {
+    cwd: root,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  })
+  await new Promise<void>((done, fail) => {
+    child.stdout?.once('data', () => done())
+    child.once('close', () => fail(new Error(`the server “${kind}” ended`)))
+  })
+  return { child, port }
+}
+
+/** Requests a second of each server, medians of rounds in which they take turns. */
+async function rates(url: string, variants: readonly (readonly [string, string])[]): Promise<number[]> {
+  const servers = await Promise.all(variants.map(([kind, program]) => launch(kind, program, url)))
+  const stop = () => servers.forEach(({ child }) => child.kill())
+  process.once('exit', stop)
+  const measured: number[][] = variants.map(() => [])
+  const fire = async (port: number, seconds: number) => {
+    const result = await autocannon({
+      url: `http://127.0.0.1:${port}/posts`,
+      connections: CONNECTIONS,
+      duration: seconds,
+    })
+    if (result.non2xx > 0 || result.errors > 0)
+      throw new Error(`${result.non2xx} answers were not 2xx, ${result.errors} errors`)
+    return result.requests.average
+  }
+  for (const { port } of servers) await fire(port, 3)
+  for (let round = 0; round < ROUNDS; round++) {
+    for (const [index, { port }] of servers.entries()) measured[index]?.push(await fire(port, SECONDS))
+  }
+  stop()
+  process.off('exit', stop)
+  return measured.map(median)
+}
+
+async function throughput(url: string): Promise<void> {
+  const source = 'bench/server.ts'
+  const [reference = 0, esquina = 0, walked = 0, kept = 0] = await rates(url, [
+    ['reference', source],
+    ['esquina', source],
+    ['walked', source],
+    ['kept', source],
+  ])
+  const [bundled = 0, unrecorded = 0] = await rates(url, [
+    ['esquina', await bundle(root, true)],
+    ['esquina', await bundle(root, false)],
+  ])
+  row(
+    `GET /posts, ${CONNECTIONS} connections, median of ${ROUNDS} × ${SECONDS} s`,
+    'requests/s',
+    'ratio',
+    'goal',
+  )
+  row('  by hand (Hono, pg, template literals), nothing kept', reference.toFixed(0), '1.00', '')
+  row('  Esquina, nothing kept', esquina.toFixed(0), (esquina / reference).toFixed(2), '≥ 0.50')
+  row(
+    '  Esquina, nothing kept, every request walked',
+    walked.toFixed(0),
+    `${(walked / esquina).toFixed(2)} of the above`,
+    '≥ 0.85',
+  )
+  row('  Esquina bundled, nothing kept, the recording code taken out', unrecorded.toFixed(0), '', '')
+  row(
+    '  Esquina bundled, nothing kept, nobody watching',
+    bundled.toFixed(0),
+    `${(bundled / unrecorded).toFixed(2)} of the above`,
+    '≥ 0.97',
+  )
+  row('  Esquina, card and aside kept', kept.toFixed(0), (kept / reference).toFixed(2), '')
+}
+
+async function browser(workbench: string): Promise<void> {
+  const chrome = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+    ],
+  })
+  const page = await (await chrome.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
+  let script = 0
+  const reading: Promise<void>[] = []
+  page.on('response', (response) => {
+    if (!response.url().endsWith('.js')) return
+    reading.push(response.body().then((body) => void (script += gzipSync(body).length)))
+  })
+  await page.goto(`${workbench}/sign-in?key=${KEY}`)
+  await page.getByRole('heading', { name: /^Response/ }).waitFor()
+  await page.waitForLoadState('networkidle')
+  await Promise.all(reading)
+  row('first load of the workbench: script, gzip', `${(script / 1000).toFixed(0)} kB`, '', '≤ 450 kB')
+
+  await page.getByRole('button', { name: 'change what a card shows' }).click()
+  await page.locator('.cm-content').click()
+  const times: number[] = []
+  for (let edit = 0; edit < EDITS; edit++) {
+    await page.locator('.cm-line', { hasText: 'post.excerpt' }).first().click()
+    await page.keyboard.press('End')
+    await page.keyboard.type(`<i>edit ${edit}</i>`)
+    const shown = page.evaluate(untilShown, `edit ${edit}`)
+    await page.keyboard.press('Control+s')
+    times.push(await shown)
+  }
+  await chrome.close()
+  row(
+    `save → new page shown, in Chromium, median of ${EDITS}`,
+    `${median(times).toFixed(0)} ms`,
+    `max ${Math.max(...times).toFixed(0)} ms`,
+    '≤ 300 ms',
+  )
+}
+
+/**
+ * Runs in the workbench's page: milliseconds from the next key pressed with Ctrl until the walked page has the text,
+ * is loaded with its styles, and has been painted.
+ */
+const untilShown = (text: string) =>
+  new Promise<number>((done) => {
+    let began = Infinity
+    window.addEventListener('keydown', (event) => {
+      if (event.key === 's' && event.ctrlKey) began = Math.min(began, event.timeStamp)
+    })
+    const timer = setInterval(() => {
+      const page = document.querySelector('iframe')?.contentDocument
+      if (page?.readyState !== 'complete' || !page.body.textContent.includes(text)) return
+      clearInterval(timer)
+      requestAnimationFrame(() => requestAnimationFrame((now) => done(now - began)))
+    }, 4)
+  })
+
+function routing(): void {
+  const { match, reference, analysis, overlaps } = routingFigures()
+  row(
+    '200 routes: finding one, median of 7 × 100,000',
+    `${match.toFixed(2)} µs`,
+    `${(match / reference).toFixed(2)} of one regexp`,
+    '≤ 5 µs',
+  )
+  row(`200 routes: reach and ${overlaps} overlaps decided`, `${analysis.toFixed(0)} ms`, '', '≤ 1000 ms')
+}
+
+/** Starts the command as a user does, with everything installed and built; seconds until it says so. */
+async function secondsToStart(data: string): Promise<number> {
+  const began = performance.now()
+  const child = spawn(process.execPath, ['scripts/start.mjs'], {
+    cwd: root,
+    env: { ...process.env, ESQUINA_DATA: data, ESQUINA_PORT: '0', ESQUINA_BLOG_PORT: '0' },
+  })
+  await new Promise<void>((done) =>
+    child.stdout.on('data', (chunk: Buffer) => chunk.toString().includes('Started in') && done()),
+  )
+  const seconds = (performance.now() - began) / 1000
+  child.kill('SIGTERM')
+  await new Promise((done) => child.on('close', done))
+  return seconds
+}
+
+export async function run(): Promise<void> {
+  await buildIfStale(root)
+  const folder = mkdtempSync(join(tmpdir(), 'esquina-bench-'))
+  chmodSync(folder, 0o755)
+  try {
+    row('', 'measured', 'ratio', 'goal')
+    routing()
+    const data = join(folder, 'start')
+    await secondsToStart(data)
+    const starts = [await secondsToStart(data), await secondsToStart(data), await secondsToStart(data)]
+    row(
+      'npm start, built and imported, median of 3',
+      `${median(starts).toFixed(1)} s`,
+      `max ${Math.max(...starts).toFixed(1)} s`,
+      '≤ 5 s',
+    )
+    const { url, running } = await demo(folder)
+    try {
+      await throughput(url)
+      await browser(running.workbench)
+    } finally {
+      await running.stop()
+    }
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
+}
+
+/** A running demo, and its database for the other servers. */
+async function demo(folder: string) {
+  const running = await start({
+    root,
+    binaries: findBinaries(),
+    data: join(folder, 'demo'),
+    host: '127.0.0.1',
+    port: 0,
+    blogPort: 0,
+    databaseUrl: undefined,
+    key: KEY,
+    firstBlog: 'demo/cobble-lane',
+    say: () => undefined,
+  })
+  const options: unknown = running.blogService.database.options
+  return { running, url: (options as { url: string }).url }
+}

@@ -1,0 +1,44 @@
+/** One of the servers that are measured, in a process of its own: `server.ts KIND DATABASE_URL PORT`. */
+import { createServer } from 'node:http'
+import { getRequestListener } from '@hono/node-server'
+import { Hono } from 'hono'
+import { answer } from '../server/blog/answer.ts'
+import { Blog } from '../server/blog/blog.ts'
+import { blogListener, readRequest } from '../server/blog/listener.ts'
+import { Walk } from '../server/blog/walk.ts'
+import { loadSite } from '../server/content/documents.ts'
+import { openDatabase } from '../server/database/connection.ts'
+import { referenceApp } from './reference/posts.ts'
+
+const [kind = '', url = '', port = ''] = process.argv.slice(2)
+
+async function app(): Promise<Hono> {
+  if (kind === 'reference') return referenceApp(url)
+  const database = await openDatabase(url)
+  const site = await loadSite(database)
+  if (!site.ok) throw new Error(JSON.stringify(site.problems))
+  const log = { info: () => undefined, error: (details: object) => console.error(details) }
+  const blog = new Blog({
+    database,
+    site: site.site,
+    log,
+    ...(kind === 'kept' ? {} : { fragments: 'off' as const }),
+  })
+  if (kind !== 'walked') return blogListener(blog)
+  const walked = new Hono()
+  walked.all('*', async (context) => {
+    const request = readRequest(context.req.raw)
+    const { status, headers, body } = await answer(
+      blog,
+      request,
+      new Walk(request, new Date(), blog.site.version),
+    )
+    return new Response(body, { status, headers })
+  })
+  return walked
+}
+
+const listener = getRequestListener((await app()).fetch)
+createServer((request, response) => void listener(request, response)).listen(Number(port), '127.0.0.1', () =>
+  console.log('ready'),
+)

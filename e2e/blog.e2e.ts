@@ -1,0 +1,76 @@
+// The blog as readers meet it: without scripts, with scripts, at three widths, in the dark.
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test } from '@playwright/test'
+import { BLOG_PORT } from './playwright.config.ts'
+
+const blog = `http://127.0.0.1:${BLOG_PORT}`
+
+test.describe('without scripts', () => {
+  test.use({ javaScriptEnabled: false })
+  test('the journal is read, paged and commented on', async ({ page }) => {
+    await page.goto(blog)
+    await expect(page.locator('article.card')).toHaveCount(5)
+    await page.getByRole('link', { name: 'All posts in the journal' }).click()
+    await page.getByRole('link', { name: 'Older' }).click()
+    await expect(page).toHaveURL(`${blog}/posts?page=2`)
+    await page.goto(`${blog}/posts/the-hub-that-clicked-every-second-turn`)
+    await expect(page.getByRole('heading', { name: '3 comments' })).toBeVisible()
+    await page.getByLabel('Your name').fill('Vera')
+    await page.getByLabel('Your comment').fill('No script, no trouble. <script>alert(1)</script>')
+    await page.getByRole('button', { name: 'Send the comment' }).click()
+    await expect(page).toHaveURL(/#comment-\d+$/)
+    await expect(page.getByRole('heading', { name: '4 comments' })).toBeVisible()
+    await expect(page.locator('.comments li').last()).toContainText(
+      'No script, no trouble. <script>alert(1)</script>',
+    )
+  })
+})
+
+test('with scripts, a comment appears without a reload; a typed script never runs', async ({ page }) => {
+  const dialogs: string[] = []
+  page.on('dialog', (dialog) => {
+    dialogs.push(dialog.message())
+    void dialog.dismiss()
+  })
+  await page.goto(`${blog}/posts/a-bicycle-bell-is-four-parts`)
+  await page.evaluate(() => document.body.setAttribute('data-same-page', 'yes'))
+  await page.getByLabel('Your name').fill('<img src=x onerror=alert(1)>')
+  await page.getByLabel('Your comment').fill('"><svg onload=alert(2)>')
+  await page.getByRole('button', { name: 'Send the comment' }).click()
+  await expect(page.getByRole('status')).toHaveText('Thank you, your comment is there.')
+  await expect(page.locator('.comments li').last()).toContainText('"><svg onload=alert(2)>')
+  await expect(page.locator('body[data-same-page=yes]')).toHaveCount(1)
+  expect(dialogs).toEqual([])
+})
+
+test('an empty comment comes back with its error, and keeps what was typed', async ({ page }) => {
+  await page.goto(`${blog}/posts/moth`)
+  await page.locator('form.say').evaluate((form) => form.setAttribute('novalidate', ''))
+  await page.getByLabel('Your comment').fill('I typed all this')
+  await page.getByRole('button', { name: 'Send the comment' }).click()
+  await expect(page.getByText('Please give a name to show beside your comment.')).toBeVisible()
+  await expect(page.getByLabel('Your comment')).toHaveValue('I typed all this')
+})
+
+for (const [width, scheme] of [
+  [390, 'light'],
+  [820, 'dark'],
+  [1280, 'light'],
+  [1280, 'dark'],
+] as const) {
+  test(`at ${width} pixels, ${scheme}: nothing sticks out, and axe finds no fault`, async ({ browser }) => {
+    const page = await (
+      await browser.newContext({ viewport: { width, height: 900 }, colorScheme: scheme })
+    ).newPage()
+    for (const path of ['/', '/posts?page=3', '/posts/the-toaster-inquest', '/open-days', '/nowhere']) {
+      await page.goto(blog + path)
+      const overflow = await page.evaluate(
+        () => document.documentElement.scrollWidth - document.documentElement.clientWidth,
+      )
+      expect(overflow, path).toBeLessThanOrEqual(0)
+      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze()
+      expect(violations.map((one) => `${path}: ${one.id} ${one.nodes[0]?.html ?? ''}`)).toEqual([])
+    }
+    await page.close()
+  })
+}

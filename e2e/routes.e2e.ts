@@ -1,0 +1,144 @@
+// Routes and checks: reordering, trials, a new route made whole, a finding mended, a slug changed.
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test, type Page } from '@playwright/test'
+import { BLOG_PORT, KEY } from './playwright.config.ts'
+
+const faults: string[] = []
+test.beforeEach(async ({ page }) => {
+  faults.length = 0
+  page.on('pageerror', (error) => faults.push(error.message))
+  await page.goto(`/sign-in?key=${KEY}`)
+  await expect(page.getByRole('heading', { name: /^Response/ })).toBeVisible()
+  await page.goto('/routes')
+  await expect(page.getByText(/6 patterns answer \d+ addresses/)).toBeVisible()
+})
+test.afterEach(() => expect(faults).toEqual([]))
+
+const blog = (path: string) => `http://127.0.0.1:${BLOG_PORT}${path}`
+const plates = (page: Page) => page.locator('.route-row .plate').allTextContents()
+
+test('the order is changed by keys and by drag, and each can be undone', async ({ page }) => {
+  const before = await plates(page)
+  await page.getByRole('button', { name: 'Move route category' }).focus()
+  await page.keyboard.press('Alt+ArrowUp')
+  await expect.poll(() => plates(page)).toEqual([...before.slice(0, 3), before[4], before[3], before[5]])
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect.poll(() => plates(page)).toEqual(before)
+  const [from, to] = [
+    page.getByRole('button', { name: 'Move route category' }),
+    page.getByRole('button', { name: 'Move route posts' }),
+  ]
+  const [a, b] = [await from.boundingBox(), await to.boundingBox()]
+  if (!a || !b) throw new Error('no rows')
+  await page.mouse.move(a.x + a.width / 2, a.y + a.height / 2)
+  await page.mouse.down()
+  await page.mouse.move(b.x + b.width / 2, b.y + b.height / 2, { steps: 12 })
+  await page.mouse.up()
+  await expect.poll(async () => (await plates(page)).indexOf('/category/:category')).toBeLessThan(3)
+  await page.getByRole('button', { name: 'Undo' }).last().click()
+  await expect.poll(() => plates(page)).toEqual(before)
+})
+
+test('addresses are tried as they are typed, and one is built', async ({ page }) => {
+  await page.getByLabel('Addresses to try').fill('/posts/zip-surgery\n/post/zip-surgery\n/Posts')
+  const trials = page.locator('.trials li')
+  await expect(trials).toHaveCount(3)
+  await expect(trials.nth(0)).toContainText('slug = zip-surgery')
+  await expect(trials.nth(1)).toContainText('nearest: /posts/zip-surgery')
+  await expect(trials.nth(2)).toContainText('in lower-case letters: /posts')
+  await page.getByText('Build one').click()
+  await page.getByLabel('slug slug').fill('Not A Slug')
+  await expect(page.getByText('“Not A Slug” is not lower-case letters')).toBeVisible()
+  await page.getByLabel('slug slug').fill('a-slug')
+  await expect(page.getByText('{{ "post" | url: slug: … }}')).toBeVisible()
+  await expect(page.locator('.build .plate')).toHaveText('/posts/a-slug')
+})
+
+test('a route is made whole, shown first, applied, and taken out again', async ({ page, request }) => {
+  await page.getByRole('button', { name: 'Add a route' }).click()
+  await page.getByRole('radio', { name: /month archive/ }).click()
+  await expect(page.getByText('queries/archive.yaml')).toBeVisible()
+  await expect(page.locator('.document-diff .added', { hasText: 'publishedMonth' })).toBeVisible()
+  await page.getByRole('button', { name: 'Apply the change' }).click()
+  await expect(page.locator('.route-row .plate', { hasText: '/archive/:year/:month' })).toBeVisible()
+  const address = page.locator('.addresses a').first()
+  const path = (await address.textContent()) ?? ''
+  expect(path).toMatch(/^\/archive\/\d{4}\/\d{1,2}$/)
+  expect((await request.get(blog(path))).status()).toBe(200)
+  await page.getByRole('button', { name: 'Take it out' }).first().click()
+  await page.getByRole('tooltip').getByRole('button', { name: 'Take it out' }).click()
+  await expect(page.locator('.route-row')).toHaveCount(6)
+})
+
+test('a route is edited by form: the same document as YAML', async ({ page }) => {
+  await page.getByRole('button', { name: 'Route category:' }).click()
+  await page.getByText('Edit', { exact: true }).click()
+  await page.getByLabel('Path').fill('/topics/:category')
+  await page.getByRole('button', { name: 'Save' }).click()
+  await expect(page.locator('.route-row .plate', { hasText: '/topics/:category' })).toBeVisible()
+  await page.getByText('YAML', { exact: true }).click()
+  await expect(page.locator('.cm-line', { hasText: 'path: /topics/:category' })).toBeVisible()
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.locator('.cm-line', { hasText: 'path: /category/:category' })).toBeVisible()
+})
+
+test('a slug is judged while it is typed; changed, the old address leads on', async ({ page, request }) => {
+  await page.getByRole('button', { name: 'Route category:' }).click()
+  await page
+    .locator('.addresses li', { hasText: '/category/woodwork' })
+    .getByRole('button', { name: 'change' })
+    .click()
+  await page.getByLabel('New slug').fill('textiles')
+  await expect(page.getByText('The category “Textiles” has this slug.')).toBeVisible()
+  await page.getByRole('button', { name: 'take textiles-2' }).click()
+  await page.getByLabel('New slug').fill('wood')
+  await expect(page.getByText('/category/wood is free.')).toBeVisible()
+  await page.getByRole('button', { name: 'Change it' }).click()
+  await expect(page.locator('.addresses li', { hasText: '/category/wood' })).toBeVisible()
+  expect((await request.get(blog('/category/woodwork'), { maxRedirects: 0 })).status()).toBe(301)
+  expect(new URL((await request.get(blog('/category/woodwork'))).url()).pathname).toBe('/category/wood')
+})
+
+test('a fault is found after the save, with its witness, and mended', async ({ page, request }) => {
+  await page.getByText('YAML', { exact: true }).click()
+  await page.locator('.cm-content').click()
+  await page.keyboard.press('Control+End')
+  await page.keyboard.type(
+    '\n- name: archive\npath: /posts/archive\ndata: { latest: latest-posts }\ntemplate: pages/not-found\n',
+  )
+  await page.keyboard.press('Control+s')
+  await page.getByText('Plates', { exact: true }).click()
+  await expect(page.getByText('never reached', { exact: true })).toBeVisible()
+  await expect(page.locator('.count.some')).toHaveText('1')
+  await page.getByRole('link', { name: 'Checks' }).click()
+  await expect(page.getByRole('heading', { name: 'Route “archive” is never reached' })).toBeVisible()
+  await expect(page.locator('.finding .plate')).toHaveText('/posts/archive')
+  await expect(page.locator('.document-diff .added').first()).toBeVisible()
+  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze()
+  expect(violations.map((one) => `${one.id} ${one.nodes[0]?.html ?? ''}`)).toEqual([])
+  await page.getByRole('button', { name: 'Apply the mend' }).click()
+  await expect(page.getByText('Nothing is wrong that these checks look for')).toBeVisible()
+  expect((await request.get(blog('/posts/archive'))).status()).toBe(200)
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.getByRole('heading', { name: 'Route “archive” is never reached' })).toBeVisible()
+  await page.getByRole('button', { name: 'Set aside …' }).click()
+  await page.getByLabel('Why it is set aside').fill('kept for the tests')
+  await page.getByRole('button', { name: 'Set aside', exact: true }).click()
+  await expect(page.getByText('“kept for the tests”')).toBeVisible()
+  await page.getByRole('button', { name: 'Take it up again' }).click()
+  await page.getByRole('radio', { name: 'Take it out' }).click()
+  await page.getByRole('button', { name: 'Apply the mend' }).click()
+  await expect(page.getByText('Nothing is wrong that these checks look for')).toBeVisible()
+})
+
+test('what was asked for in vain is led where it was meant', async ({ page, request }) => {
+  await request.get(blog('/post/zip-surgery'))
+  await page.getByText('Asked in vain').click()
+  const row = page.locator('.trials li', { hasText: '/post/zip-surgery' })
+  await expect(row).toContainText('meant /posts/zip-surgery')
+  await row.getByRole('button', { name: 'Lead it there' }).click()
+  await expect(row).toHaveCount(0)
+  expect(new URL((await request.get(blog('/post/zip-surgery'))).url()).pathname).toBe('/posts/zip-surgery')
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.locator('.route-row')).toHaveCount(6)
+})
