@@ -4,6 +4,7 @@ import { findField, parameterOf } from '../queries/meaning.ts'
 import type { FieldType } from '../queries/sources.ts'
 import { redirectParameters } from '../routing/redirect.ts'
 import type { CompiledRoute } from '../routing/match.ts'
+import { article } from './yaml.ts'
 import { nearest } from '../templates/set.ts'
 import { templatePath } from './documents.ts'
 import type { Problem } from './problem.ts'
@@ -161,13 +162,16 @@ function checkData(
     }
     for (const { field, to } of meaning.conditions) {
       const parameter = parameterOf(to)
-      const type = parameter === undefined || Object.hasOwn(given, parameter) ? undefined : types[parameter]
+      const type =
+        parameter === undefined || Object.hasOwn(given, parameter) || !Object.hasOwn(types, parameter)
+          ? undefined
+          : types[parameter]
       const wanted = findField(meaning.from, field)?.field.type
       if (type === undefined || wanted === undefined || comparable(type, wanted)) continue
       problems.push(
         report(
           at,
-          `“${parameter ?? ''}” is a ${type}, and query “${queryName}” compares it with ${/^[aeio]/.test(wanted) ? 'an' : 'a'} ${wanted}`,
+          `“${parameter ?? ''}” is ${article(type)}, and query “${queryName}” compares it with ${article(wanted)}`,
           `give the parameter another type in “params”`,
         ),
       )
@@ -214,10 +218,13 @@ const typesOf = (
     names.map((name) => [name, (Object.hasOwn(declared, name) ? declared[name] : undefined) ?? 'text']),
   )
 
-/** True when a value of the parameter's type can be compared with a field: texts with texts, numbers with numbers. */
+/**
+ * True when a value of the parameter's type can be compared with a field: texts with texts, whole numbers with whole
+ * numbers. A number made of “007” is 7 and would miss the slug “007”.
+ */
 function comparable(type: ParameterType, field: FieldType): boolean {
-  const isNumber = ['integer', 'year', 'month', 'day'].includes(type)
-  return field === 'integer' ? isNumber : ['text', 'slug', 'path'].includes(field)
+  if (field === 'integer') return ['integer', 'year', 'month', 'day'].includes(type)
+  return ['text', 'slug', 'path'].includes(field) && ['text', 'slug', 'path', 'uuid'].includes(type)
 }
 
 /** Names that need each other's values in a circle. */

@@ -185,6 +185,31 @@ describe('readDefinition', () => {
       },
     ],
     [
+      'a number compared with text',
+      'routes.yaml',
+      (text) => text.replace('{ slug: slug }', '{ slug: integer }'),
+      {
+        path: '/2/data/post',
+        message: '“slug” is an integer, and query “post-by-slug” compares it with a slug',
+      },
+    ],
+    [
+      'a type for a parameter that the path does not have',
+      'routes.yaml',
+      (text) => text.replace('{ slug: slug }', '{ slugs: slug }'),
+      { path: '/2/params/slugs', line: 21, message: 'the path has no parameter “:slugs”' },
+    ],
+    [
+      'a redirect to nothing that could be an address',
+      'routes.yaml',
+      (text) => `- { name: away, path: /away, redirect: { to: //evil.example } }\n${text}`,
+      {
+        path: '/0/redirect/to',
+        line: 1,
+        hint: expect.stringContaining('begins with one “/”') as string,
+      },
+    ],
+    [
       'a tag that is not closed',
       'templates/pages/home.liquid',
       (text) => text.replace('{%- endfor %}', ''),

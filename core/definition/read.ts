@@ -149,7 +149,7 @@ function readRoutes(documents: ReadonlyMap<string, string>, problems: Problem[])
       problems.push({
         file,
         path: `/${index}/${key}`,
-        ...result.placeOf([index, key]),
+        ...result.placeOf([index, ...key.split('/')]),
         message,
         ...(hint === undefined ? {} : { hint }),
       })
@@ -166,7 +166,9 @@ function readRoutes(documents: ReadonlyMap<string, string>, problems: Problem[])
     }
     const made = compileRoute(route)
     if (made.ok) compiled.push(made.compiled)
-    else report('path', `in “${route.path}” at character ${made.error.at + 1}: ${made.error.message}`)
+    else if (made.error.untaken === undefined)
+      report('path', `in “${route.path}” at character ${made.error.at + 1}: ${made.error.message}`)
+    else report(`params/${made.error.untaken}`, made.error.message, `its path is ${route.path}`)
   }
   return { compiled, places, placeOf: result.placeOf }
 }

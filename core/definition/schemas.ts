@@ -5,9 +5,18 @@ import { LETTER_CASES, TRAILING_SLASHES } from '../routing/address.ts'
 const NAME = '^[a-z][a-z0-9]*(-[a-z0-9]+)*$'
 const closed = { additionalProperties: false } as const
 
-const Name = Type.String({ pattern: NAME, maxLength: 60 })
+const Name = Type.String({
+  pattern: NAME,
+  maxLength: 60,
+  description: 'lower-case letters, digits and single hyphens, a letter first',
+})
 const Line = (maximum: number) =>
-  Type.String({ minLength: 1, maxLength: maximum, pattern: '^[^\\u0000-\\u001f]*$' })
+  Type.String({
+    minLength: 1,
+    maxLength: maximum,
+    pattern: '^[^\\u0000-\\u001f]*$',
+    description: 'one line, without control characters',
+  })
 
 /** Parameter types: they decide what matches and what a query receives. */
 export const PARAMETER_TYPES = [
@@ -38,17 +47,29 @@ export const DataEntry = Type.Union([
 ])
 export type DataEntry = Static<typeof DataEntry>
 
-const Data = Type.Record(Type.String({ pattern: '^[a-z][A-Za-z0-9]*$', maxLength: 60 }), DataEntry)
+const Data = Type.Record(
+  Type.String({
+    pattern: '^[a-z][A-Za-z0-9]*$',
+    maxLength: 60,
+    description: 'letters and digits, a small letter first',
+  }),
+  DataEntry,
+)
 
 export const REDIRECT_STATUS = [301, 302, 307, 308] as const
 
 export const Route = Type.Object(
   {
     name: Name,
-    path: Type.String({ minLength: 1, maxLength: 500, pattern: '^/' }),
+    path: Type.String({
+      minLength: 1,
+      maxLength: 500,
+      pattern: '^/',
+      description: 'a path, which begins with “/”',
+    }),
     params: Type.Optional(Type.Record(Type.String(), ParameterType)),
     data: Type.Optional(Data),
-    template: Type.Optional(Type.String({ pattern: '^pages/', maxLength: 120 })),
+    template: Type.Optional(Type.String({ pattern: '^pages/', maxLength: 120, description: 'pages/NAME' })),
     heading: Type.Optional(Line(200)),
     action: Type.Optional(Type.Enum(['add-comment'])),
     /** With an action: the route of the page that shows its result. */
@@ -57,7 +78,13 @@ export const Route = Type.Object(
       Type.Object(
         {
           /** A path of this blog, in which `:name` stands for a parameter, or another site's address. */
-          to: Type.String({ minLength: 1, maxLength: 500, pattern: '^(/(?![/\\\\])|https?://)[!-~]*$' }),
+          to: Type.String({
+            minLength: 1,
+            maxLength: 500,
+            pattern: '^(/(?![/\\\\])|https?://)[!-~]*$',
+            description:
+              'a path of this blog, which begins with one “/”, or an address with http:// or https://; percent-encoded',
+          }),
           status: Type.Optional(Type.Enum([...REDIRECT_STATUS])),
         },
         closed,
@@ -105,7 +132,13 @@ export const NumberedPages = Type.Object(
   {
     size: Type.Integer({ minimum: 1, maximum: 100 }),
     by: Type.Optional(Type.Enum(['number'])),
-    parameter: Type.Optional(Type.String({ pattern: '^[a-z][a-z0-9-]*$', maxLength: 30 })),
+    parameter: Type.Optional(
+      Type.String({
+        pattern: '^[a-z][a-z0-9-]*$',
+        maxLength: 30,
+        description: 'lower-case letters, digits and hyphens, a letter first',
+      }),
+    ),
     'past-the-end': Type.Optional(Type.Enum([...PAST_THE_END])),
   },
   closed,
@@ -118,10 +151,20 @@ export const Query = Type.Object(
     with: Type.Optional(Type.Array(Type.String({ maxLength: 40 }), { maxItems: 12 })),
     where: Type.Optional(Type.Array(Condition, { maxItems: 20 })),
     order: Type.Optional(
-      Type.Array(Type.String({ pattern: '^-?[a-zA-Z.]+$', maxLength: 60 }), { maxItems: 6 }),
+      Type.Array(
+        Type.String({
+          pattern: '^-?[a-zA-Z.]+$',
+          maxLength: 60,
+          description: 'a field, with “-” before it for the largest first',
+        }),
+        { maxItems: 6 },
+      ),
     ),
     /** `one` · `first 5` · `all` · `pages` */
-    take: Type.String({ pattern: '^(one|all|pages|first [1-9][0-9]{0,2})$' }),
+    take: Type.String({
+      pattern: '^(one|all|pages|first [1-9][0-9]{0,2})$',
+      description: 'one, all, pages, or first with a number up to 999',
+    }),
     pages: Type.Optional(NumberedPages),
     empty: Type.Optional(Type.Enum([...EMPTY_RULES])),
   },
@@ -129,15 +172,31 @@ export const Query = Type.Object(
 )
 export type Query = Static<typeof Query>
 
-const SlugText = Type.String({ pattern: NAME.replace('[a-z]', '[a-z0-9]'), maxLength: 100 })
+const SlugText = Type.String({
+  pattern: NAME.replace('[a-z]', '[a-z0-9]'),
+  maxLength: 100,
+  description: 'lower-case letters, digits and single hyphens',
+})
 
 export const Settings = Type.Object(
   {
     title: Line(120),
     tagline: Type.Optional(Line(200)),
     /** The address readers know the blog by, without a path. */
-    origin: Type.Optional(Type.String({ pattern: '^https?://[^/\\s]+$', maxLength: 200 })),
-    language: Type.Optional(Type.String({ pattern: '^[a-z]{2,3}(-[A-Za-z0-9]+)*$', maxLength: 35 })),
+    origin: Type.Optional(
+      Type.String({
+        pattern: '^https?://[^/\\s]+$',
+        maxLength: 200,
+        description: 'http:// or https:// and a host, without a path',
+      }),
+    ),
+    language: Type.Optional(
+      Type.String({
+        pattern: '^[a-z]{2,3}(-[A-Za-z0-9]+)*$',
+        maxLength: 35,
+        description: 'a language tag such as en or en-GB',
+      }),
+    ),
     'time-zone': Type.Optional(Type.String({ maxLength: 60 })),
     addresses: Type.Optional(
       Type.Object(
@@ -158,7 +217,13 @@ export const Settings = Type.Object(
       ),
     ),
     'not-found': Type.Optional(
-      Type.Object({ template: Type.String({ pattern: '^pages/' }), data: Type.Optional(Data) }, closed),
+      Type.Object(
+        {
+          template: Type.String({ pattern: '^pages/', description: 'pages/NAME' }),
+          data: Type.Optional(Data),
+        },
+        closed,
+      ),
     ),
     comments: Type.Optional(
       Type.Object(

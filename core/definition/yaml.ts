@@ -121,7 +121,8 @@ function explain(error: ErrorObject): Pick<Problem, 'message' | 'hint'> {
     case 'pattern':
       return {
         message: `${what} is ${show(error.data)}, which does not have the form it needs`,
-        hint: `form: ${String(params['pattern'])}`,
+        // A schema with a pattern says in words what it asks for.
+        hint: String(error.parentSchema?.['description'] ?? `form: ${String(params['pattern'])}`),
       }
     case 'maxLength':
       return { message: `${what} is longer than ${String(params['limit'])} characters` }
@@ -136,7 +137,8 @@ const show = (value: unknown) => {
   const text = typeof value === 'string' ? `“${value}”` : (JSON.stringify(value) ?? 'nothing')
   return text.length > 60 ? `${text.slice(0, 57)}…` : text
 }
-const article = (type: string) => (/^[aeio]/.test(type) ? `an ${type}` : `a ${type}`)
+/** With “a” or “an”. */
+export const article = (type: string) => (/^[aeio]/.test(type) ? `an ${type}` : `a ${type}`)
 const unescapePointer = (part: string) => part.replaceAll('~1', '/').replaceAll('~0', '~')
 const sentence = (text: string) => text.replace(/\s+at line \d+.*$/s, '').replace(/^\w*Error: /, '')
 

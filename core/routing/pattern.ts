@@ -37,6 +37,8 @@ export interface PatternError {
   message: string
   /** 0-based index into the pattern. */
   at: number
+  /** Name of a type for which the pattern has no parameter: then the fault is not in the pattern. */
+  untaken?: string
 }
 
 type Token = {
@@ -307,8 +309,12 @@ export function compilePattern(
   try {
     const parts = new Parser(text, types).parse()
     const names = parts.flatMap((part) => (part.kind === 'parameter' ? [part.name] : []))
-    const undeclared = Object.keys(types).find((name) => !names.includes(name))
-    if (undeclared !== undefined) throw new PatternFailure(`the path has no parameter “:${undeclared}”`, 0)
+    const untaken = Object.keys(types).find((name) => !names.includes(name))
+    if (untaken !== undefined)
+      return {
+        ok: false,
+        error: { message: `the path has no parameter “:${untaken}”`, at: 0, untaken: untaken },
+      }
     const typesInOrder = parts.flatMap((part) => (part.kind === 'parameter' ? [part.type ?? 'text'] : []))
     const regexp = new RegExp(regexpOf(parts), 'v')
     return { ok: true, pattern: { text, parts, names, types: typesInOrder, regexp } }

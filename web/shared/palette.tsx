@@ -23,6 +23,8 @@ const SHORTCUTS: readonly [string, string][] = [
   ['R', 'walk it again'],
   ['H', 'hold this walk as “before”'],
   ['1 2 3 4', 'page, source, headers, changes'],
+  ['Alt ↑ ↓', 'move the route that has the focus'],
+  ['J K', 'next, previous finding'],
   ['Ctrl S', 'save the document in the editor'],
   ['Esc', 'close the editor, this list, any dialog'],
   ['?', 'this list'],

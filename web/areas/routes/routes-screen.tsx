@@ -4,6 +4,7 @@ import { Button, Segmented } from 'antd'
 import { useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { orderRoutes } from '../../../core/definition/edit.ts'
+import type { RouteSummary } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
 import { storedDocument, useApply } from '../../shared/apply.ts'
 import { useChecks } from '../../shared/checks.ts'
@@ -116,9 +117,7 @@ export function RoutesScreen() {
               />
             </header>
             <div className="scroll">
-              {side === 'try' ? (
-                <TryAddresses start={exampleLines(list.flatMap((one) => one.example ?? []))} />
-              ) : null}
+              {side === 'try' ? <TryAddresses start={exampleLines(list)} /> : null}
               {side === 'build' ? <BuildAddress routes={list} /> : null}
               {side === 'vain' ? <UnansweredAddresses /> : null}
             </div>
@@ -140,12 +139,20 @@ export function RoutesScreen() {
 }
 
 /** A real address, and what people make of it: the first trial shows what is forgiven and what is not. */
-function exampleLines(examples: readonly string[]): string {
-  const longest = [...examples].sort((a, b) => b.length - a.length)[0]
-  if (longest === undefined || longest === '/') return '/'
-  const [, first = '', ...rest] = longest.split('/')
-  const capitals = longest.replace(/(^|[/-])[a-z]/g, (letter) => letter.toUpperCase())
-  return [longest, capitals, `${longest}/`, `/${first.slice(0, -1)}/${rest.join('/')}`]
+function exampleLines(routes: readonly RouteSummary[]): string {
+  const usual = routes
+    .filter((one) => one.example !== null && one.redirect === null && one.path.lastIndexOf('/') > 0)
+    .sort(
+      (a, b) =>
+        Number(endsWithParameter(b)) - Number(endsWithParameter(a)) ||
+        (b.addresses ?? 0) - (a.addresses ?? 0),
+    )[0]?.example
+  if (!usual) return '/'
+  const [, first = '', ...rest] = usual.split('/')
+  const capitals = usual.replace(/(^|[/-])[a-z]/g, (letter) => letter.toUpperCase())
+  return [usual, capitals, `${usual}/`, `/${first.slice(0, -1)}/${rest.join('/')}`]
     .filter((line, index, lines) => lines.indexOf(line) === index)
     .join('\n')
 }
+
+const endsWithParameter = ({ path }: RouteSummary) => /\/:\w+$/.test(path)
