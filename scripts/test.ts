@@ -72,11 +72,12 @@ function vitestCounts(file: string): Counts {
   const report = JSON.parse(readFileSync(file, 'utf8')) as {
     numPassedTests: number
     numFailedTests: number
-    numFailedTestSuites: number
+    success: boolean
   }
   return {
     passed: report.numPassedTests,
-    failed: Math.max(report.numFailedTests, report.numFailedTestSuites),
+    // A file that does not load has no failed test, and fails all the same.
+    failed: Math.max(report.numFailedTests, report.success ? 0 : 1),
   }
 }
 

@@ -82,14 +82,14 @@ describe('readDefinition', () => {
       'an unknown key',
       'blog.yaml',
       (text) => `${text}colour: red\n`,
-      { line: 12, column: 1, message: '“colour” is not known here' },
+      { line: 17, column: 1, message: '“colour” is not known here' },
     ],
     ['broken YAML', 'blog.yaml', () => 'title: "open\n', { line: 2 }],
     [
       'a key twice',
       'blog.yaml',
       (text) => `${text}title: again\n`,
-      { line: 12, message: 'Map keys must be unique' },
+      { line: 17, message: 'Map keys must be unique' },
     ],
     [
       'a wrong zone',

@@ -4,7 +4,8 @@ import { addRoute } from './edit.ts'
 import type { DocumentChange } from '../checks/finding.ts'
 import type { Route } from './schemas.ts'
 
-export type StartingPointKind = 'listing' | 'single' | 'category' | 'page' | 'month'
+export type StartingPointKind = PageKind | 'redirect'
+type PageKind = 'listing' | 'single' | 'category' | 'page' | 'month'
 
 export interface StartingPointWish {
   kind: StartingPointKind
@@ -12,6 +13,8 @@ export interface StartingPointWish {
   name: string
   /** Without parameters, e.g. `/archive`; the parameters are added as the kind needs them. */
   path: string
+  /** Where a redirect leads. */
+  to?: string
 }
 
 interface Recipe {
@@ -40,7 +43,7 @@ const PAGER = `{% if posts.pageCount > 1 %}
 </nav>
 {% endif %}`
 
-const RECIPES: Readonly<Record<StartingPointKind, Recipe>> = {
+const RECIPES: Readonly<Record<PageKind, Recipe>> = {
   listing: {
     parameters: '',
     data: (query) => ({ posts: query }),
@@ -103,41 +106,61 @@ export interface Surroundings {
 /**
  * @returns the changed documents and an address pattern to look at, or why it cannot be made
  */
-export function startingPoint(
-  wish: StartingPointWish,
-  { documents, routes }: Surroundings,
-): { ok: true; changes: DocumentChange[]; route: Route } | { ok: false; message: string } {
-  const recipe = RECIPES[wish.kind]
-  const base = wish.path.replace(/\/+$/, '')
-  const path = `${base}${recipe.parameters}` || '/'
-  const page = `pages/${wish.name}`
-  const taken = [`queries/${wish.name}.yaml`, `templates/${page}.liquid`].find((one) => documents.has(one))
+export function startingPoint(wish: StartingPointWish, { documents, routes }: Surroundings): Made {
   if (routes.some((one) => one.route.name === wish.name))
     return { ok: false, message: `there is a route “${wish.name}” already; choose another name` }
-  if (taken !== undefined)
-    return { ok: false, message: `there is a document ${taken} already; choose another name` }
-  const route: Route = {
-    name: wish.name,
-    path,
-    ...(recipe.params ? { params: recipe.params } : {}),
-    data: recipe.data(wish.name),
-    template: page,
-  }
+  const base = wish.path.replace(/\/+$/, '')
+  const made =
+    wish.kind === 'redirect' ? redirect(wish, base) : page(wish, wish.kind, base, { documents, routes })
+  if (!made.ok) return made
   const before = firstGeneral(routes, wish.kind)
-  const list = addRoute(documents.get('routes.yaml') ?? '', route, before)
+  const list = addRoute(documents.get('routes.yaml') ?? '', made.route, before)
   if (list === undefined)
     return {
       ok: false,
       message: 'routes.yaml is not a list with one route below the other; add the route by hand',
     }
+  return { ...made, changes: [{ document: 'routes.yaml', text: list }, ...made.changes] }
+}
+
+type Made = { ok: true; changes: DocumentChange[]; route: Route } | { ok: false; message: string }
+
+const redirect = ({ name, to = '/' }: StartingPointWish, path: string): Made => ({
+  ok: true,
+  route: { name, path: path || '/', redirect: { to, status: 301 } },
+  changes: [],
+})
+
+function page(
+  wish: StartingPointWish,
+  kind: PageKind,
+  base: string,
+  { documents, routes }: Surroundings,
+): Made {
+  const recipe = RECIPES[kind]
+  const template = `pages/${wish.name}`
+  const taken = [`queries/${wish.name}.yaml`, `templates/${template}.liquid`].find((one) =>
+    documents.has(one),
+  )
+  if (taken !== undefined)
+    return { ok: false, message: `there is a document ${taken} already; choose another name` }
   const changes: DocumentChange[] = [
-    { document: 'routes.yaml', text: list },
     { document: `queries/${wish.name}.yaml`, text: recipe.query },
-    { document: `templates/${page}.liquid`, text: pageText(recipe, wish, documents, routes) },
+    { document: `templates/${template}.liquid`, text: pageText(recipe, wish, documents, routes) },
   ]
-  if (wish.kind === 'category')
+  if (kind === 'category')
     changes.push({ document: `queries/${wish.name}-named.yaml`, text: CATEGORY_BY_SLUG })
-  return { ok: true, changes, route }
+  return {
+    ok: true,
+    changes,
+    route: {
+      name: wish.name,
+      path: `${base}${recipe.parameters}` || '/',
+      ...(recipe.params ? { params: recipe.params } : {}),
+      data: recipe.data(wish.name),
+      template,
+    },
+  }
 }
 
 /** A route that takes the rest of every path stands last: new ones go before it. */

@@ -1,6 +1,7 @@
 /** A post as a Markdown file with front matter: read, checked, written, and what the write purges. */
 import type { DataSource, EntityManager } from 'typeorm'
 import { readMatter, writeMatter } from '../../core/content/front-matter.ts'
+import type { PlaceOf } from '../../core/definition/yaml.ts'
 import { PIPELINE_VERSION, renderMarkdown } from '../../core/content/markdown.ts'
 import { countWords, plainText, shorten } from '../../core/content/text.ts'
 import { readTime } from '../../core/content/times.ts'
@@ -40,7 +41,7 @@ export function readPostFile(
   text: string,
   now: Date,
   { timeZone, slugRules }: Pick<Definition, 'timeZone' | 'slugRules'>,
-): { ok: true; post: PostFile } | { ok: false; problems: Problem[] } {
+): { ok: true; post: PostFile; placeOf: PlaceOf } | { ok: false; problems: Problem[] } {
   if (text.length > POST_LIMIT)
     return { ok: false, problems: [{ file, message: `the post is longer than ${POST_LIMIT} characters` }] }
   if (text.includes('\0'))
@@ -81,7 +82,7 @@ export function readPostFile(
       ],
     }
   }
-  return { ok: true, post: { file, slug, matter, body, published } }
+  return { ok: true, post: { file, slug, matter, body, published }, placeOf }
 }
 
 /** Names that posts refer to, by their slugs. */
@@ -221,7 +222,14 @@ export async function savePost(blog: Blog, slug: string, text: string, version: 
   if (!read.ok) return { outcome: 'problems', problems: read.problems }
   const taken: SaveResult = {
     outcome: 'problems',
-    problems: [{ file, path: '/slug', message: `another post has the slug “${read.post.slug}”` }],
+    problems: [
+      {
+        file,
+        path: '/slug',
+        ...read.placeOf(['slug']),
+        message: `another post has the slug “${read.post.slug}”`,
+      },
+    ],
   }
   const saving = blog.database.transaction(
     async (manager): Promise<SaveResult & { change?: { id: number; before: RowState; after: RowState } }> => {

@@ -137,15 +137,21 @@ export const routeOperations = {
       current: Type.String(),
       address: Nullable(Type.String()),
       former: Type.Array(Type.String(), { description: 'slugs or paths that lead on from now on' }),
+      note: Nullable(
+        Type.String({ description: 'what readers will see there instead, if another route answers' }),
+      ),
     }),
   },
   'POST /api/starting-point': {
     summary: 'A route with its query and template, as changes that are not applied yet',
     body: Type.Object(
       {
-        kind: Type.Enum(['listing', 'single', 'category', 'page', 'month']),
+        kind: Type.Enum(['listing', 'single', 'category', 'page', 'month', 'redirect']),
         name: Type.String({ pattern: '^[a-z][a-z0-9]*(-[a-z0-9]+)*$', maxLength: 40 }),
         path: Type.String({ pattern: '^/', maxLength: 200 }),
+        to: Type.Optional(
+          Type.String({ minLength: 1, maxLength: 500, description: 'where a redirect leads' }),
+        ),
       },
       closed,
     ),

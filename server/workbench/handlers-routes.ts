@@ -5,10 +5,11 @@ import { describeQuery } from '../../core/queries/describe.ts'
 import { queriesOf } from '../../core/routing/analysis.ts'
 import { buildPath } from '../../core/routing/build.ts'
 import type { CompiledRoute } from '../../core/routing/match.ts'
-import { answer } from '../blog/answer.ts'
+import { answer, type BlogRequest } from '../blog/answer.ts'
 import type { Blog } from '../blog/blog.ts'
 import { nearestAddresses } from '../blog/nearest.ts'
 import { addressesOf, bindingOf, listingPages, passesOn, type AddressPage } from '../blog/real-addresses.ts'
+import type { UnansweredAddress } from '../blog/unanswered.ts'
 import { Walk } from '../blog/walk.ts'
 import { explainEmptyResults } from '../blog/why-empty.ts'
 import { loadDocuments } from '../content/documents.ts'
@@ -52,7 +53,7 @@ export function routeHandlers(blog: Blog): HandlersOf<typeof routeOperations> {
       }
     },
     'GET /api/unanswered': async () => {
-      const list = await blog.unanswered.list(500)
+      const list = await stillUnanswered(blog, await blog.unanswered.list(500))
       return await Promise.all(
         list.map(async ({ path, times, lastAt }, index) => ({
           path,
@@ -84,10 +85,14 @@ export function routeHandlers(blog: Blog): HandlersOf<typeof routeOperations> {
       if (result.outcome === 'refused')
         throw new Refusal({ status: 422, title: 'Not changed', detail: result.message })
       for (const change of result.changes) blog.changed(change)
+      const hidden = hiding(blog, kind, result.current)
       return {
         current: result.current,
         address: addressFor(blog, kind, result.current)?.path ?? null,
         former: result.former,
+        note: hidden
+          ? `${hidden.address} is answered by route “${hidden.route}”, so readers will not see it there`
+          : null,
       }
     },
     'POST /api/starting-point': async ({ body }) => {
@@ -164,18 +169,33 @@ const takenBefore = ({ site }: Blog, route: CompiledRoute, bare: string): Compil
     .slice(0, site.definition.routes.indexOf(route))
     .find((one) => one.method === route.method && one.pattern.regexp.test(bare) && !passesOn(site, one))
 
+const readerAsks = (target: string, sparing = false): BlogRequest => ({
+  id: randomUUID(),
+  method: 'GET',
+  target,
+  as: 'reader',
+  sparing,
+  header: () => undefined,
+  form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
+})
+
+/** Leaves out, and forgets, what has found an answer since: a route, a redirect, a slug. */
+async function stillUnanswered(blog: Blog, list: UnansweredAddress[]): Promise<UnansweredAddress[]> {
+  const statuses = await Promise.all(
+    list.map(async ({ path }) => (await answer(blog, readerAsks(path, true))).status),
+  )
+  const isAnswered = (index: number) => (statuses[index] ?? 500) < 400
+  await Promise.all(
+    list.filter((_, index) => isAnswered(index)).map(({ path }) => blog.unanswered.forget(path)),
+  )
+  return list.filter((_, index) => !isAnswered(index))
+}
+
 async function tryAddress(blog: Blog, given: string): Promise<Trial> {
   const address = given.trim()
   const target = address.replace(/^https?:\/\/[^/?#]*/i, '').replace(/#.*$/s, '')
   const path = target.startsWith('/') ? target : `/${target}`
-  const request = {
-    id: randomUUID(),
-    method: 'GET',
-    target: path,
-    as: 'reader' as const,
-    header: () => undefined,
-    form: () => Promise.resolve({ ok: false as const, status: 415 as const, reason: '' }),
-  }
+  const request = readerAsks(path)
   const walk = new Walk(request, blog.clock(), blog.site.version)
   const { status, headers, route } = await answer(blog, request, walk)
   const { record } = walk

@@ -117,6 +117,12 @@ it('what was asked for in vain is listed with what was meant, and forgotten', as
   expect(answer).toMatchObject([
     { path: '/post/zip-surgery', times: 2, nearest: { path: '/posts/zip-surgery' } },
   ])
+  // What answers since is left out by itself.
+  await blog.request('http://b/posts/the-moth-again')
+  expect((await api<object[]>('GET', '/api/unanswered')).answer).toHaveLength(2)
+  await api('PUT', '/api/slug', { kind: 'post', from: 'moth', to: 'the-moth-again' })
+  expect((await api<object[]>('GET', '/api/unanswered')).answer).toHaveLength(1)
+  await api('PUT', '/api/slug', { kind: 'post', from: 'the-moth-again', to: 'moth' })
   await api('DELETE', `/api/unanswered?path=${encodeURIComponent('/post/zip-surgery')}`)
   expect((await api<object[]>('GET', '/api/unanswered')).answer).toEqual([])
 })
@@ -145,7 +151,12 @@ describe('slugs', () => {
       current: 'cloth',
       address: '/category/cloth',
       former: ['textiles'],
+      note: null,
     })
+    // A page may have the path, but a route above takes the address: said, not refused.
+    const moved = await api('PUT', '/api/slug', { kind: 'page', from: 'tool-library', to: 'posts' })
+    expect(moved.answer['note']).toBe('/posts is answered by route “posts”, so readers will not see it there')
+    await api('PUT', '/api/slug', { kind: 'page', from: 'posts', to: 'tool-library' })
     expect(await blogStatus('/category/textiles')).toBe(301)
     expect((await api('PUT', '/api/slug', { kind: 'category', from: 'cloth', to: 'a/b' })).status).toBe(422)
     expect((await api('PUT', '/api/slug', { kind: 'category', from: 'nothing', to: 'b' })).status).toBe(404)
@@ -192,6 +203,18 @@ describe('starting points', () => {
       new Set(months.map((one) => `/archive/${one.at}`)),
     )
     for (const { path } of answer.addresses) expect(await blogStatus(path)).toBe(200)
+  })
+  it('a redirect needs no more than the route', async () => {
+    const { answer } = await api<StartingPoint>('POST', '/api/starting-point', {
+      kind: 'redirect',
+      name: 'journal-moved',
+      path: '/journal',
+      to: '/posts',
+    })
+    expect(answer.changes.map((one) => one.document)).toEqual(['routes.yaml'])
+    expect((await apply(answer)).status).toBe(200)
+    const response = await blogListener(test.blog).request('http://b/journal?page=2')
+    expect([response.status, response.headers.get('location')]).toEqual([301, '/posts?page=2'])
   })
   it('is refused where something stands already', async () => {
     expect((await make('listing', 'posts', '/x')).answer).toMatchObject({

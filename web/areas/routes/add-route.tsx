@@ -49,6 +49,14 @@ const KINDS = [
     path: '/archive',
     parameters: '/:year/:month',
   },
+  {
+    kind: 'redirect',
+    label: 'A redirect',
+    what: 'an old address leads to another one, for good',
+    name: 'moved',
+    path: '/old-address',
+    parameters: '',
+  },
 ] as const
 
 interface Props {
@@ -63,10 +71,16 @@ export function AddRoute({ taken, close, added }: Props) {
   const [kind, setKind] = useState<(typeof KINDS)[number]>(KINDS[0])
   const [name, setName] = useState<string>(free(KINDS[0].name))
   const [path, setPath] = useState<string>(KINDS[0].path)
+  const [to, setTo] = useState('/')
   const [applying, setApplying] = useState(false)
   const { save } = useApply()
   const wish = useDeferredValue(
-    JSON.stringify({ kind: kind.kind, name, path: path.startsWith('/') ? path : `/${path}` }),
+    JSON.stringify({
+      kind: kind.kind,
+      name,
+      path: path.startsWith('/') ? path : `/${path}`,
+      ...(kind.kind === 'redirect' ? { to } : {}),
+    }),
   )
   const preview = useQuery({
     queryKey: ['starting-point', wish],
@@ -79,7 +93,8 @@ export function AddRoute({ taken, close, added }: Props) {
   const apply = async () => {
     setApplying(true)
     const texts = Object.fromEntries((preview.data?.changes ?? []).map((one) => [one.document, one.text]))
-    if (await save(texts, `Route “${name}” is there, with its query and template`)) added(name)
+    const done = kind.kind === 'redirect' ? 'is there' : 'is there, with its query and template'
+    if (await save(texts, `Route “${name}” ${done}`)) added(name)
     setApplying(false)
   }
   return (
@@ -135,6 +150,12 @@ export function AddRoute({ taken, close, added }: Props) {
             suffix={<span className="muted">{kind.parameters}</span>}
           />
         </label>
+        {kind.kind === 'redirect' ? (
+          <label>
+            Leads to
+            <Input className="mono" value={to} onChange={(event) => setTo(event.target.value)} />
+          </label>
+        ) : null}
         {preview.data ? <Plate pattern={preview.data.address} /> : null}
       </div>
       {preview.isError ? <Alert type="error" banner title={whyRefused(preview.error)} /> : null}
