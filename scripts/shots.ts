@@ -8,10 +8,49 @@ import { start } from '../server/start.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
 
+const KEY = 'shots'
 const folder = join(root, 'docs/screenshots')
 const shot = async (page: Page, name: string) => {
   await page.waitForTimeout(700)
   await page.screenshot({ path: join(folder, `${name}.png`) })
+}
+
+/** What goes wrong in a hurry: a page to print that forgot “published”, a page behind its pattern, a link typed by hand. */
+async function makeFaulty(workbench: string): Promise<void> {
+  const api = async (method: string, path: string, body?: unknown) => {
+    const response = await fetch(`${workbench}/api/${path}`, {
+      method,
+      headers: { authorization: `Bearer ${KEY}`, 'content-type': 'application/json' },
+      ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+    })
+    if (!response.ok) throw new Error(await response.text())
+    return (await response.json()) as { text: string; version: number }
+  }
+  const changed = async (path: string, change: (text: string) => string) => {
+    const { text, version } = await api('GET', `document?path=${encodeURIComponent(path)}`)
+    return { path, text: change(text), version }
+  }
+  const changes = [
+    await changed('routes.yaml', (text) =>
+      text.replace(
+        '- name: add-comment',
+        `- { name: latest, path: /posts/latest, data: { latest: latest-posts }, template: pages/not-found }
+- { name: print, path: '/posts/:slug/print', params: { slug: slug }, data: { post: post-for-print }, template: pages/post }
+
+- name: add-comment`,
+      ),
+    ),
+    {
+      path: 'queries/post-for-print.yaml',
+      text: 'from: posts\nwith: [category, author]\nwhere:\n  - { field: slug, is: equal, to: ":slug" }\ntake: one\nempty: not-found\n',
+      version: 0,
+    },
+    await changed('templates/partials/card.liquid', (text) =>
+      text.replace('</article>', '<a href="/post/first-open-day">How it began</a></article>'),
+    ),
+  ]
+  await api('PUT', 'documents', { changes })
+  await api('POST', 'checks/run', {})
 }
 
 export async function run(): Promise<void> {
@@ -26,7 +65,7 @@ export async function run(): Promise<void> {
     port: 4310,
     blogPort: 4311,
     databaseUrl: undefined,
-    key: 'shots',
+    key: KEY,
     firstBlog: 'demo/cobble-lane',
     say: () => undefined,
   })
@@ -58,14 +97,14 @@ export async function run(): Promise<void> {
       await reader.goto(running.blog + path)
 
     const page = await open(1280, 800)
-    await page.goto(`${running.workbench}/sign-in?key=shots`)
+    await page.goto(`${running.workbench}/sign-in?key=${KEY}`)
     await page.getByRole('heading', { name: /^Response/ }).waitFor()
     await page.getByRole('button', { name: 'Walk it ↵' }).click()
     await shot(page, 'walk')
     await page.getByRole('button', { name: 'a draft’s address' }).click()
     await page.getByText(/but is a draft/).waitFor()
     await shot(page, 'walk-draft')
-    for (const area of ['routes', 'templates', 'cache']) {
+    for (const area of ['templates', 'cache']) {
       await page.goto(`${running.workbench}/${area}`)
       await shot(page, area)
     }
@@ -79,9 +118,17 @@ export async function run(): Promise<void> {
     await page.getByText('Saved templates/partials/card.liquid.').waitFor()
     await shot(page, 'walk-saved')
     const dark = await open(1280, 800, 'dark')
-    await dark.goto(`${running.workbench}/sign-in?key=shots`)
+    await dark.goto(`${running.workbench}/sign-in?key=${KEY}`)
     await dark.getByRole('heading', { name: /^Response/ }).waitFor()
     await shot(dark, 'walk-dark')
+    await page.goto(`${running.workbench}/routes?route=post`)
+    await shot(page, 'route')
+    await makeFaulty(running.workbench)
+    await page.goto(`${running.workbench}/routes`)
+    await page.getByText('never reached', { exact: true }).waitFor()
+    await shot(page, 'routes')
+    await page.goto(`${running.workbench}/checks`)
+    await shot(page, 'checks')
   } finally {
     await chrome.close()
     await running.stop()

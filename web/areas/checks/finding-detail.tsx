@@ -34,7 +34,7 @@ export function FindingDetail({
     await mend(one)
     setApplying(false)
   }
-  const shown = whole ? also : also.slice(0, 5)
+  const shown = whole ? also : also.slice(0, 3)
   return (
     <section className="pane finding" aria-label="The finding">
       <header>
