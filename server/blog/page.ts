@@ -154,8 +154,16 @@ export class PageRendering {
   async #load(names: readonly string[]): Promise<void> {
     const { walk } = this.#page
     const start = performance.now()
-    await Promise.all(names.map((name) => this.#loadOne(name)))
+    const settled = await Promise.allSettled(names.map((name) => this.#loadOne(name)))
     if (walk) walk.record.queries.milliseconds += performance.now() - start
+    // Whichever was faster, the same request ends in the same way: by a failure, else by the slug that was not found.
+    const failures = settled.flatMap((one) => (one.status === 'rejected' ? [one.reason as unknown] : []))
+    if (failures.length === 0) return
+    throw (
+      failures.find((one) => !(one instanceof Ended)) ??
+      failures.find((one) => one instanceof Ended && one.ending.missed) ??
+      failures[0]
+    )
   }
 
   #loadOne(name: string): Promise<void> {

@@ -72,7 +72,9 @@ describe('a slug that was changed', () => {
   it('of a category: its listing leads on, and posts link to the new one at once', async () => {
     expect((await get('/posts')).body).toContain('/category/electrical')
     await change('category', 'electrical', 'things-with-plugs')
-    expect(await leads('/category/electrical?page=2')).toEqual([301, '/category/things-with-plugs?page=2'])
+    // Its posts are not found either; which of the two queries is faster must not matter.
+    for (let times = 0; times < 20; times++)
+      expect(await leads('/category/electrical?page=2')).toEqual([301, '/category/things-with-plugs?page=2'])
     const { body } = await get('/posts')
     expect([body.includes('/category/things-with-plugs'), body.includes('/category/electrical')]).toEqual([
       true,
