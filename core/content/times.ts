@@ -60,10 +60,11 @@ export function wallTime(
 
 /**
  * Reads a time of a content file.
- * @param text `2026-11-20`, `2026-11-20T09:30`, with or without an offset, or `-3 days 09:30`
+ * @param text `2026-11-20`, `2026-11-20T09:30`, with or without an offset, `-3 days 09:30`, or `now`
  * @returns undefined when the text is no time
  */
 export function readTime(text: string, now: Date, timeZone: string): Date | undefined {
+  if (text === 'now') return now
   const relative = RELATIVE.exec(text)
   if (relative) {
     const today = new Intl.DateTimeFormat('en-CA', { timeZone }).format(now).split('-').map(Number)

@@ -1,11 +1,10 @@
 /** The running blog: the definition in force, the database behind it, the fragments kept, who asked for what. */
-import type { Pool } from 'pg'
 import type { DataSource } from 'typeorm'
 import { purgeTags, type Change, type PurgeReason } from '../../core/caching/purge.ts'
 import { ProcessFragmentStore, type FragmentStore } from '../../core/caching/store.ts'
 import type { SourceName } from '../../core/definition/schemas.ts'
 import { buildPath, type BuildResult } from '../../core/routing/build.ts'
-import { poolOf } from '../database/connection.ts'
+import { poolOf, type Queryable } from '../database/connection.ts'
 import type { Site } from './site.ts'
 import { Traffic } from './traffic.ts'
 import { UnansweredAddresses } from './unanswered.ts'
@@ -25,11 +24,13 @@ export interface BlogOptions {
   clock?: () => Date
   /** `off`: every part is made anew for every request. */
   fragments?: FragmentStore | 'off'
+  /** Where readers' queries run; else the database's own pool. */
+  pool?: Queryable
 }
 
 export class Blog {
   readonly database: DataSource
-  readonly pool: Pool
+  readonly pool: Queryable
   readonly fragments: FragmentStore
   readonly keepsFragments: boolean
   readonly traffic = new Traffic()
@@ -46,9 +47,10 @@ export class Blog {
     log,
     clock = () => new Date(),
     fragments = new ProcessFragmentStore(FRAGMENT_BYTES),
+    pool = poolOf(database),
   }: BlogOptions) {
     this.database = database
-    this.pool = poolOf(database)
+    this.pool = pool
     this.unanswered = new UnansweredAddresses(this.pool)
     this.keepsFragments = fragments !== 'off'
     this.fragments = fragments === 'off' ? new ProcessFragmentStore(1) : fragments

@@ -1,6 +1,6 @@
 /** Runs compiled queries: binds values, turns raw rows into what templates see, and says what the result depends on. */
+import type { Queryable } from '../database/connection.ts'
 import { createHash } from 'node:crypto'
-import type { Pool } from 'pg'
 import { countTag, rowTag, sourceTag } from '../../core/caching/purge.ts'
 import { dependenceOf, dependent, joinDependences, type Dependence } from '../../core/caching/dependence.ts'
 import { escapeHtml, SafeHtml } from '../../core/content/safe-html.ts'
@@ -71,7 +71,7 @@ function valueOf(slot: Slot, binding: Binding): unknown {
 }
 
 export async function runStatement(
-  pool: Pool,
+  pool: Queryable,
   query: string,
   statement: Statement,
   binding: Binding,
@@ -99,7 +99,7 @@ export interface QueryRequest {
   page?: number
 }
 
-export async function runQuery(pool: Pool, request: QueryRequest): Promise<QueryResult> {
+export async function runQuery(pool: Queryable, request: QueryRequest): Promise<QueryResult> {
   const { meaning, compiled, parameters, name } = request
   const statements: StatementRun[] = []
   const offset = meaning.take.kind === 'pages' ? ((request.page ?? 1) - 1) * meaning.take.size : 0

@@ -1,5 +1,5 @@
 /** Addresses that readers asked for and nothing answered, and how often: kept in the database, in batches. */
-import type { Pool } from 'pg'
+import type { Queryable } from '../database/connection.ts'
 
 /** Written at most this long after a request. */
 const FLUSH_MILLISECONDS = 5_000
@@ -18,11 +18,11 @@ export interface UnansweredAddress {
 }
 
 export class UnansweredAddresses {
-  readonly #pool: Pool
+  readonly #pool: Queryable
   #held = new Map<string, number>()
   #timer: NodeJS.Timeout | undefined
 
-  constructor(pool: Pool) {
+  constructor(pool: Queryable) {
     this.#pool = pool
   }
 

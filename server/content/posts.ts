@@ -41,14 +41,42 @@ export function readPostFile(
   text: string,
   now: Date,
   { timeZone, slugRules }: Pick<Definition, 'timeZone' | 'slugRules'>,
-): { ok: true; post: PostFile; placeOf: PlaceOf } | { ok: false; problems: Problem[] } {
+): PostReading {
   if (text.length > POST_LIMIT)
     return { ok: false, problems: [{ file, message: `the post is longer than ${POST_LIMIT} characters` }] }
   if (text.includes('\0'))
     return { ok: false, problems: [{ file, message: 'the post contains a null character' }] }
   const result = readMatter(file, text, PostMatter)
   if (!result.ok) return result
-  const { matter, body, placeOf } = result
+  return readPost(file, result, now, { timeZone, slugRules })
+}
+
+/** A post's front matter and text, however they came. */
+export interface PostParts {
+  matter: PostMatter
+  body: string
+  /** Where parts of the front matter stand, when it was read from a text. */
+  placeOf?: PlaceOf
+}
+
+type PostReading = { ok: true; post: PostFile; placeOf: PlaceOf } | { ok: false; problems: Problem[] }
+
+const nowhere: PlaceOf = () => undefined
+
+/** @param file names the post in problems; where the front matter has no slug, the file's name is one */
+export function readPost(
+  file: string,
+  { matter, body, placeOf = nowhere }: PostParts,
+  now: Date,
+  { timeZone, slugRules }: Pick<Definition, 'timeZone' | 'slugRules'>,
+): PostReading {
+  if (body.length > POST_LIMIT)
+    return {
+      ok: false,
+      problems: [{ file, path: '/body', message: `the text is longer than ${POST_LIMIT} characters` }],
+    }
+  if (body.includes('\0'))
+    return { ok: false, problems: [{ file, path: '/body', message: 'the text contains a null character' }] }
   const named = /([^/]+)\.md$/.exec(file)?.[1] ?? ''
   const slug =
     matter.slug ?? (/^[a-z0-9]+(-[a-z0-9]+)*$/.test(named) ? named : slugOf(matter.title, slugRules.maximum))
@@ -152,6 +180,13 @@ export function postFields(
   return problems.length > 0 ? { ok: false, problems } : { ok: true, fields }
 }
 
+/** “Now” is the database's, by whose clock readers see a post or not. */
+export async function byDatabaseClock(manager: EntityManager, post: PostFile): Promise<PostFile> {
+  if (post.matter.published !== 'now') return post
+  const [row] = await manager.query<{ now: Date }[]>('SELECT now() AS now')
+  return { ...post, published: row?.now ?? post.published }
+}
+
 /** Writes a new post, or a new version of the one given; links its tags. */
 export async function writePost(
   manager: EntityManager,
@@ -166,7 +201,7 @@ export async function writePost(
 }
 
 /** What queries can see of a post: the basis of the purge. */
-const stateOf = (post: PostEntity): RowState => ({
+export const stateOf = (post: PostEntity): RowState => ({
   title: post.title,
   slug: post.slug,
   excerpt: post.excerpt,
@@ -181,28 +216,33 @@ const stateOf = (post: PostEntity): RowState => ({
   tagIds: post.tags.map((tag) => tag.id).sort((a, b) => a - b),
 })
 
+/** The front matter of a stored post. */
+export const matterOf = (post: PostEntity): PostMatter => ({
+  title: post.title,
+  slug: post.slug,
+  ...(post.writtenExcerpt === null ? {} : { excerpt: post.writtenExcerpt }),
+  ...(post.publishedAt ? { published: post.publishedAt.toISOString() } : {}),
+  ...(post.category ? { category: post.category.slug } : {}),
+  ...(post.author ? { author: post.author.slug } : {}),
+  ...(post.tags.length > 0 ? { tags: post.tags.map((tag) => tag.slug) } : {}),
+  ...(post.image ? { image: post.image.name } : {}),
+  ...(post.imageText === '' ? {} : { 'image-text': post.imageText }),
+  ...(post.commentsOpen ? {} : { comments: 'closed' as const }),
+})
+
+/** A stored post with what it refers to. */
+export const findPost = (database: DataSource | EntityManager, slug: string): Promise<PostEntity | null> =>
+  database
+    .getRepository(PostEntity)
+    .findOne({ where: { slug }, relations: { category: true, author: true, image: true, tags: true } })
+
 /** The file of a stored post, as an author edits it. */
 export async function postFile(
   database: DataSource,
   slug: string,
 ): Promise<{ text: string; version: number } | undefined> {
-  const post = await database
-    .getRepository(PostEntity)
-    .findOne({ where: { slug }, relations: { category: true, author: true, image: true, tags: true } })
-  if (!post) return undefined
-  const matter = {
-    title: post.title,
-    slug: post.slug,
-    excerpt: post.writtenExcerpt ?? undefined,
-    published: post.publishedAt?.toISOString(),
-    category: post.category?.slug,
-    author: post.author?.slug,
-    tags: post.tags.length > 0 ? post.tags.map((tag) => tag.slug) : undefined,
-    image: post.image?.name,
-    'image-text': post.imageText || undefined,
-    comments: post.commentsOpen ? undefined : 'closed',
-  }
-  return { text: writeMatter(matter, post.body), version: post.version }
+  const post = await findPost(database, slug)
+  return post ? { text: writeMatter(matterOf(post), post.body), version: post.version } : undefined
 }
 
 export type SaveResult =
@@ -217,8 +257,31 @@ export type SaveResult =
  * @param version the author has read; another one in the database is a conflict
  */
 export async function savePost(blog: Blog, slug: string, text: string, version: number): Promise<SaveResult> {
+  return await writeRead(
+    blog,
+    slug,
+    readPostFile(postPath(slug), text, blog.clock(), blog.site.definition),
+    version,
+  )
+}
+
+/** The same from its parts; where they name no slug, the post keeps its own. */
+export async function savePostParts(
+  blog: Blog,
+  slug: string,
+  parts: PostParts,
+  version: number,
+): Promise<SaveResult> {
+  return await writeRead(
+    blog,
+    slug,
+    readPost(postPath(slug), parts, blog.clock(), blog.site.definition),
+    version,
+  )
+}
+
+async function writeRead(blog: Blog, slug: string, read: PostReading, version: number): Promise<SaveResult> {
   const file = postPath(slug)
-  const read = readPostFile(file, text, blog.clock(), blog.site.definition)
   if (!read.ok) return { outcome: 'problems', problems: read.problems }
   const taken: SaveResult = {
     outcome: 'problems',
@@ -245,7 +308,7 @@ export async function savePost(blog: Blog, slug: string, text: string, version: 
         return { outcome: 'conflict', version: current }
       if (read.post.slug !== slug && (await manager.existsBy(PostEntity, { slug: read.post.slug })))
         return taken
-      const fields = postFields(read.post, await loadNames(manager))
+      const fields = postFields(await byDatabaseClock(manager, read.post), await loadNames(manager))
       if (!fields.ok) return { outcome: 'problems', problems: fields.problems }
       const before = stateOf(existing)
       const saved = await writePost(manager, fields.fields, existing)

@@ -1,5 +1,5 @@
 /** Slugs of stored rows: whether one is free, changing one, and where a former one leads. */
-import type { Pool } from 'pg'
+import type { Queryable } from '../database/connection.ts'
 import type { DataSource, EntityManager } from 'typeorm'
 import type { Change } from '../../core/caching/purge.ts'
 import type { SourceName } from '../../core/definition/schemas.ts'
@@ -39,7 +39,7 @@ export interface FormerSlug {
 
 /** The row that had a slug before, if a reader (or the author) may see it. */
 export async function findFormer(
-  pool: Pool,
+  pool: Queryable,
   kind: SlugKind,
   slug: string,
   as: 'reader' | 'author',

@@ -271,6 +271,36 @@ function expressionOf(source: SourceName, alias: string, name: string, timeZone:
 }
 
 /**
+ * Where one row stands among all rows of a query, in its order, 1-based.
+ * @returns a statement with the parameter `row`, the id; it gives `position`, or no row
+ */
+export function compilePosition(database: DataSource, meaning: QueryMeaning, timeZone: string): Statement {
+  const alias = SOURCE[meaning.from].words[0]
+  const builder: Builder = database
+    .getRepository<ObjectLiteral>(ENTITY[meaning.from])
+    .createQueryBuilder(alias)
+  const relations = [...meaning.conditions, ...meaning.order].flatMap(({ field }) =>
+    field.includes('.') && SOURCE[meaning.from].relations[field.split('.')[0] ?? '']?.many === false
+      ? [field.split('.')[0] ?? '']
+      : [],
+  )
+  for (const relation of new Set(relations)) builder.leftJoin(`${alias}.${relation}`, relation)
+  applyConditions(builder, meaning, alias, timeZone, false)
+  const order = meaning.order
+    .map(
+      ({ field, descending }) =>
+        `${expressionOf(meaning.from, alias, field, timeZone)} ${descending ? 'DESC' : 'ASC'} NULLS LAST`,
+    )
+    .join(', ')
+  builder.select(`${alias}.id`, 'id').addSelect(`row_number() OVER (ORDER BY ${order})`, 'position')
+  const { sql, slots } = statement(builder)
+  return {
+    sql: `SELECT position::int AS position FROM (${sql}) AS placed WHERE id = $${slots.length + 1}`,
+    slots: [...slots, { kind: 'parameter', name: 'row' }],
+  }
+}
+
+/**
  * The different combinations of some fields among the rows of a query, page by page.
  * @param fields by the names their values get
  */

@@ -12,14 +12,24 @@ import {
   TagEntity,
 } from './entities/content.ts'
 import { DocumentEntity, SettingEntity } from './entities/definition.ts'
-import { FormerSlugEntity, SetAsideEntity, UnansweredAddressEntity } from './entities/history.ts'
+import {
+  DeletedPostEntity,
+  FormerSlugEntity,
+  SetAsideEntity,
+  UnansweredAddressEntity,
+} from './entities/history.ts'
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
+import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.ts'
 import { SlugHistory1764100000000 } from './migrations/slug-history.ts'
+
+/** What runs statements: a pool, or one connection of it. */
+export type Queryable = Pick<Pool, 'query'>
 
 export const ENTITIES = [
   AuthorEntity,
   CategoryEntity,
   CommentEntity,
+  DeletedPostEntity,
   DocumentEntity,
   FormerSlugEntity,
   ImageEntity,
@@ -39,7 +49,7 @@ export function makeDataSource(url: string): DataSource {
     type: 'postgres',
     url,
     entities: ENTITIES,
-    migrations: [FirstTables1764000000000, SlugHistory1764100000000],
+    migrations: [FirstTables1764000000000, SlugHistory1764100000000, PostSearchAndBin1764200000000],
     migrationsTransactionMode: 'each',
     synchronize: false,
     installExtensions: false,

@@ -2,6 +2,7 @@
 import { Type, type Static, type TSchema } from 'typebox'
 import { WalkRecord } from '../blog/walk-record.ts'
 import { checkOperations } from './contract-checks.ts'
+import { postOperations } from './contract-posts.ts'
 import { routeOperations } from './contract-routes.ts'
 
 export const ProblemItem = Type.Object(
@@ -180,6 +181,7 @@ export const operations = {
     answer: Type.Object({ dropped: Type.Integer() }),
   }),
   ...routeOperations,
+  ...postOperations,
   ...checkOperations,
 }
 
@@ -192,6 +194,7 @@ export type BodyOf<Name extends OperationName> = SchemaOf<Name, 'body'>
 export type AnswerOf<Name extends OperationName> = SchemaOf<Name, 'answer'>
 
 export type { WalkRecord }
+export type { Appearance, Post, PostList, PostOutcomes, PostSummary } from './contract-posts.ts'
 export type { CheckFinding, CheckReport } from './contract-checks.ts'
 export type {
   RouteAddress,

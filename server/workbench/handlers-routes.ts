@@ -8,17 +8,18 @@ import type { CompiledRoute } from '../../core/routing/match.ts'
 import { answer, type BlogRequest } from '../blog/answer.ts'
 import type { Blog } from '../blog/blog.ts'
 import { nearestAddresses } from '../blog/nearest.ts'
-import { addressesOf, bindingOf, listingPages, passesOn, type AddressPage } from '../blog/real-addresses.ts'
+import { addressesOf, listingPages, type AddressPage } from '../blog/real-addresses.ts'
 import type { UnansweredAddress } from '../blog/unanswered.ts'
 import { Walk } from '../blog/walk.ts'
 import { explainEmptyResults } from '../blog/why-empty.ts'
 import { loadDocuments } from '../content/documents.ts'
-import { changeSlug, judgeSlug, slugKindOf, type SlugKind } from '../content/slugs.ts'
+import { changeSlug, judgeSlug } from '../content/slugs.ts'
 import { DocumentEntity } from '../database/entities/definition.ts'
 import type { RouteSummary, Trial } from './contract-routes.ts'
 import type { routeOperations } from './contract-routes.ts'
 import type { HandlersOf } from './handlers.ts'
 import { Refusal } from './refusal.ts'
+import { addressFor, hiding, takenBefore } from './slug-address.ts'
 
 /** Addresses of a route given at a time. */
 const LISTED = 50
@@ -163,12 +164,6 @@ async function countAnswered(blog: Blog, compiled: CompiledRoute, found: Address
   return count
 }
 
-/** The earlier route that answers an address for good. */
-const takenBefore = ({ site }: Blog, route: CompiledRoute, bare: string): CompiledRoute | undefined =>
-  site.definition.routes
-    .slice(0, site.definition.routes.indexOf(route))
-    .find((one) => one.method === route.method && one.pattern.regexp.test(bare) && !passesOn(site, one))
-
 const readerAsks = (target: string, sparing = false): BlogRequest => ({
   id: randomUUID(),
   method: 'GET',
@@ -231,31 +226,4 @@ async function tryAddress(blog: Blog, given: string): Promise<Trial> {
         : 'no route has this form'
   const [nearest] = await nearestAddresses(blog, blog.site, path.replace(/\?.*$/s, ''), 1)
   return trial('not-found', reason, nearest?.path ?? null)
-}
-
-/** The address of a slug of some kind: of the first route that shows such rows. */
-function addressFor(
-  blog: Blog,
-  kind: SlugKind,
-  slug: string,
-): { path: string; route: CompiledRoute } | undefined {
-  const { site } = blog
-  for (const compiled of site.definition.routes) {
-    if (compiled.method !== 'GET' || compiled.route.redirect) continue
-    const [parameter, ...more] = compiled.pattern.names
-    const binding = bindingOf(site, compiled)
-    if (!binding || parameter === undefined || more.length > 0) continue
-    if (slugKindOf(binding.source, binding.fields[parameter] ?? '') !== kind) continue
-    const built = buildPath(compiled, { [parameter]: slug }, site.definition.policy)
-    if (built.ok) return { path: built.path, route: compiled }
-  }
-  return undefined
-}
-
-/** The route that would answer a slug's address instead of the one that shows it. */
-function hiding(blog: Blog, kind: SlugKind, slug: string): { address: string; route: string } | undefined {
-  const own = addressFor(blog, kind, slug)
-  if (!own) return undefined
-  const earlier = takenBefore(blog, own.route, own.path.replace(/(.)\/$/, '$1'))
-  return earlier && { address: own.path, route: earlier.route.name }
 }

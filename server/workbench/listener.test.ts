@@ -106,6 +106,8 @@ describe('the contract', () => {
       'GET /api/document': '/api/document?path=routes.yaml',
       'GET /api/routes/addresses': '/api/routes/addresses?route=post&page=1',
       'GET /api/slug': '/api/slug?kind=post&text=moth',
+      'GET /api/post': '/api/post?slug=moth',
+      'GET /api/post/appearances': '/api/post/appearances?slug=moth',
     } as Record<string, string>
     for (const [name, operation] of Object.entries(operations)) {
       const [method, path = ''] = name.split(' ')

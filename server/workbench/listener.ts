@@ -120,18 +120,56 @@ function addOperations(app: Hono, { blog, blogOrigin, checks }: WorkbenchOptions
     const handler = handlers[key as OperationName] as (input: { query: unknown; body: unknown }) => unknown
     app.on(method, path, async (context) => {
       const query = context.req.query()
-      const body: unknown = checkBody ? await context.req.json().catch(() => undefined) : undefined
+      const sent: unknown = checkBody ? await context.req.json().catch(() => undefined) : undefined
+      const condition = context.req.header('if-match')
+      const body = needsVersion(operation) ? withVersion(sent, condition) : sent
+      if (needsVersion(operation) && isObject(body) && body['version'] === undefined)
+        return problem(context, {
+          status: 428,
+          title: 'Which version is this a change of?',
+          detail: 'Send If-Match with the ETag that was read, or “version” in the body.',
+        })
       const wrong = explainInput(checkQuery, query, 'query') ?? explainInput(checkBody, body, 'body')
       if (wrong !== undefined)
         return problem(context, { status: 400, title: 'The request is not valid', detail: wrong })
       try {
-        return context.json(await handler({ query, body }))
+        const answer = await handler({ query, body })
+        // RFC 9110 §8.8.3: the version as a strong validator.
+        if (isObject(answer) && isVersioned(key)) context.header('etag', `"${String(answer['version'])}"`)
+        return context.json(answer)
       } catch (error) {
-        if (error instanceof Refusal) return problem(context, error.details)
+        // RFC 9110 §13.1.1: a condition that does not hold is 412; without one, the conflict is 409.
+        if (error instanceof Refusal)
+          return problem(
+            context,
+            error.details.status === 409 && condition !== undefined
+              ? { ...error.details, status: 412 }
+              : error.details,
+          )
         throw error
       }
     })
   }
+}
+
+const isObject = (value: unknown): value is Record<string, unknown> =>
+  typeof value === 'object' && value !== null && !Array.isArray(value)
+
+/** Operations on one post, whose version is its entity tag. */
+const isVersioned = (key: string) => /^(GET|PUT) \/api\/post$|^POST \/api\/posts$/.test(key)
+
+const needsVersion = (operation: object): boolean =>
+  'body' in operation &&
+  isObject(operation.body) &&
+  isObject(operation.body['properties']) &&
+  'version' in operation.body['properties']
+
+/** The version of `If-Match: "7"`, where the body has none. */
+function withVersion(body: unknown, condition: string | undefined): unknown {
+  const version = /^"(\d{1,9})"$/.exec(condition ?? '')?.[1]
+  return isObject(body) && body['version'] === undefined && version !== undefined
+    ? { ...body, version: Number(version) }
+    : body
 }
 
 function explainInput(check: ValidateFunction | undefined, value: unknown, what: string): string | undefined {

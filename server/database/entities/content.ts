@@ -67,6 +67,11 @@ export class ImageEntity {
 @Check('post_slug_check', SLUG_CHECK)
 @Unique('post_slug_key', ['slug'])
 @Index('post_slug_trigram_idx', { synchronize: false })
+@Index('post_title_trigram_idx', { synchronize: false })
+@Index('post_words_idx', { synchronize: false })
+@Index('post_updated_idx', ['updatedAt', 'id'])
+@Index('post_title_idx', ['title', 'id'])
+@Index('post_author_idx', ['authorId', 'publishedAt', 'id'])
 @Index('post_published_idx', ['publishedAt', 'id'])
 @Index('post_category_idx', ['categoryId', 'publishedAt', 'id'])
 export class PostEntity {

@@ -1,4 +1,4 @@
-/** Tables of what was: former slugs, addresses that nothing answered, findings set aside. */
+/** Tables of what was: former slugs, deleted posts, addresses that nothing answered, findings set aside. */
 import {
   Check,
   Column,
@@ -68,4 +68,15 @@ export class SetAsideEntity {
   @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'set_aside_pk' }) subject: string
   @Column({ type: 'text' }) reason: string
   @Column({ type: 'timestamptz', default: () => 'now()' }) at: Date
+}
+
+/** A deleted post with all that went with it, as rows: it can be put back as it was. */
+@Entity({ name: 'deleted_post' })
+@Index('deleted_post_at_idx', ['deletedAt'])
+export class DeletedPostEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'deleted_post_pk' }) id: number
+  @Column({ type: 'text' }) slug: string
+  @Column({ type: 'text' }) title: string
+  @Column({ type: 'jsonb' }) rows: unknown
+  @Column({ type: 'timestamptz', name: 'deleted_at', default: () => 'now()' }) deletedAt: Date
 }

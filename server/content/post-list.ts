@@ -1,0 +1,153 @@
+/** Posts as an author looks for them: by state, words, category, author, tag; sorted, a page at a time. */
+import type { DataSource, SelectQueryBuilder } from 'typeorm'
+import { PostEntity } from '../database/entities/content.ts'
+
+export const POST_STATES = ['draft', 'scheduled', 'published'] as const
+export type PostState = (typeof POST_STATES)[number]
+export const POST_SORTS = ['published', '-published', 'updated', '-updated', 'title', '-title'] as const
+export type PostSort = (typeof POST_SORTS)[number]
+
+export interface PostFilter {
+  /** Words of title and text, the last one perhaps not yet whole; or any part of a title. */
+  search?: string | undefined
+  state?: PostState | undefined
+  /** Slugs. */
+  category?: string | undefined
+  author?: string | undefined
+  tag?: string | undefined
+  sort?: PostSort | undefined
+  /** 1-based. */
+  page?: number | undefined
+  size?: number | undefined
+}
+
+export interface ListedPost {
+  id: number
+  slug: string
+  title: string
+  state: PostState
+  publishedAt: Date | null
+  updatedAt: Date
+  version: number
+  category: { slug: string; name: string } | null
+  author: { slug: string; name: string } | null
+  /** Comments that readers see. */
+  comments: number
+  wordCount: number
+  image: string | null
+}
+
+export interface PostListing {
+  posts: ListedPost[]
+  total: number
+  /** How many there are of each state, whatever state is asked for. */
+  states: Record<PostState, number>
+}
+
+/** SQL of a state; the database's clock decides. */
+const STATE_SQL: Readonly<Record<PostState, string>> = {
+  draft: 'post.published_at IS NULL',
+  scheduled: 'post.published_at > now()',
+  published: 'post.published_at <= now()',
+}
+export const stateSql = (table = 'post') =>
+  `CASE WHEN ${table}.published_at IS NULL THEN 'draft' WHEN ${table}.published_at > now() THEN 'scheduled' ELSE 'published' END`
+
+/** What is not published yet comes first where the newest do. */
+const ORDER: Readonly<Record<string, { column: string; nulls?: 'NULLS FIRST' | 'NULLS LAST' }>> = {
+  published: { column: 'post.publishedAt' },
+  updated: { column: 'post.updatedAt' },
+  title: { column: 'post.title' },
+}
+
+export async function listPosts(database: DataSource, filter: PostFilter): Promise<PostListing> {
+  const { state, sort = '-published', page = 1, size = 25 } = filter
+  const matching = () => applyFilter(database.getRepository(PostEntity).createQueryBuilder('post'), filter)
+  const counted = await matching()
+    .select(`count(*) FILTER (WHERE ${STATE_SQL.draft})::int`, 'draft')
+    .addSelect(`count(*) FILTER (WHERE ${STATE_SQL.scheduled})::int`, 'scheduled')
+    .addSelect(`count(*) FILTER (WHERE ${STATE_SQL.published})::int`, 'published')
+    .getRawOne<Record<PostState, number>>()
+  const states = counted ?? { draft: 0, scheduled: 0, published: 0 }
+  const found = matching()
+  if (state) found.andWhere(STATE_SQL[state])
+  const descending = sort.startsWith('-')
+  const { column } = ORDER[sort.replace('-', '')] ?? { column: 'post.publishedAt' }
+  found
+    .leftJoin('post.category', 'category')
+    .leftJoin('post.author', 'author')
+    .leftJoin('post.image', 'image')
+    .select('post.id', 'id')
+    .addSelect('post.slug', 'slug')
+    .addSelect('post.title', 'title')
+    .addSelect(stateSql(), 'state')
+    .addSelect('post.publishedAt', 'publishedAt')
+    .addSelect('post.updatedAt', 'updatedAt')
+    .addSelect('post.version', 'version')
+    .addSelect('post.wordCount', 'wordCount')
+    .addSelect('category.slug', 'category')
+    .addSelect('category.name', 'categoryName')
+    .addSelect('author.slug', 'author')
+    .addSelect('author.name', 'authorName')
+    .addSelect('image.name', 'image')
+    .addSelect(
+      "(SELECT count(*)::int FROM comment shown WHERE shown.post_id = post.id AND shown.state = 'shown')",
+      'comments',
+    )
+    .orderBy(column, descending ? 'DESC' : 'ASC', descending ? 'NULLS FIRST' : 'NULLS LAST')
+    .addOrderBy('post.id', descending ? 'DESC' : 'ASC')
+    .offset((page - 1) * size)
+    .limit(size)
+  const rows = await found.getRawMany<RawPost>()
+  return {
+    posts: rows.map(({ category, categoryName, author, authorName, ...row }) => ({
+      ...row,
+      category: category === null ? null : { slug: category, name: categoryName ?? '' },
+      author: author === null ? null : { slug: author, name: authorName ?? '' },
+    })),
+    total: state ? states[state] : states.draft + states.scheduled + states.published,
+    states,
+  }
+}
+
+interface RawPost extends Omit<ListedPost, 'category' | 'author'> {
+  category: string | null
+  categoryName: string | null
+  author: string | null
+  authorName: string | null
+}
+
+function applyFilter(
+  builder: SelectQueryBuilder<PostEntity>,
+  { search = '', category, author, tag }: PostFilter,
+): SelectQueryBuilder<PostEntity> {
+  const text = search.trim()
+  if (text !== '') {
+    const words = wordsQuery(text)
+    // The expression is the index's own.
+    const inWords =
+      words === ''
+        ? ''
+        : ` OR to_tsvector('simple', post.title || ' ' || post.body) @@ to_tsquery('simple', :words)`
+    builder.andWhere(`(post.title ILIKE :part${inWords})`, {
+      part: `%${text.replace(/[\\%_]/g, '\\$&')}%`,
+      words,
+    })
+  }
+  if (category !== undefined)
+    builder.andWhere('post.categoryId = (SELECT id FROM category WHERE slug = :category)', { category })
+  if (author !== undefined)
+    builder.andWhere('post.authorId = (SELECT id FROM author WHERE slug = :author)', { author })
+  if (tag !== undefined)
+    builder.andWhere(
+      'post.id IN (SELECT link.post_id FROM post_tag link JOIN tag ON tag.id = link.tag_id WHERE tag.slug = :tag)',
+      { tag },
+    )
+  return builder
+}
+
+/** All words, the last one as a beginning: `blunt & saw:*`; nothing of the text can be an operator. */
+export function wordsQuery(text: string): string {
+  const words = text.match(/[\p{L}\p{N}]+/gu) ?? []
+  return words.map((word, index) => `'${word}'${index === words.length - 1 ? ':*' : ''}`).join(' & ')
+}
