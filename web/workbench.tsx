@@ -78,6 +78,10 @@ const router = createBrowserRouter([
         path: 'checks',
         lazy: async () => ({ Component: (await import('./areas/checks/checks-screen.tsx')).ChecksScreen }),
       },
+      {
+        path: 'content',
+        lazy: async () => ({ Component: (await import('./areas/content/content-screen.tsx')).ContentScreen }),
+      },
       { path: 'queries', lazy: documents('queries') },
       { path: 'templates', lazy: documents('templates') },
       {

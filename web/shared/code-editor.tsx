@@ -52,10 +52,12 @@ interface Props {
   line?: number | undefined
   problems?: readonly ProblemItem[]
   onChange?: (text: string) => void
+  /** Told once the editor stands, for buttons that act on it. */
+  onView?: (view: EditorView) => void
   label: string
 }
 
-export function CodeEditor({ text, language, height, line, problems = [], onChange, label }: Props) {
+export function CodeEditor({ text, language, height, line, problems = [], onChange, onView, label }: Props) {
   const ref = useRef<ReactCodeMirrorRef>(null)
   const extensions = useMemo(
     () => [
@@ -102,7 +104,10 @@ export function CodeEditor({ text, language, height, line, problems = [], onChan
       extensions={extensions}
       editable={onChange !== undefined}
       basicSetup={{ foldGutter: false, highlightActiveLine: onChange !== undefined }}
-      onCreateEditor={(view) => requestAnimationFrame(() => goTo(view))}
+      onCreateEditor={(view) => {
+        onView?.(view)
+        requestAnimationFrame(() => goTo(view))
+      }}
       onChange={(value) => onChange?.(value)}
     />
   )

@@ -78,6 +78,9 @@ export function TopLine({ session }: { session: Session }) {
             </li>
           ))}
         </ol>
+        <NavLink to="/content" className="walk-link beside-line">
+          Content
+        </NavLink>
         <NavLink to="/checks" className="walk-link beside-line">
           Checks{' '}
           {open === undefined ? null : (
