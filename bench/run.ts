@@ -11,6 +11,7 @@ import { start } from '../server/start.ts'
 import { root } from '../scripts/dependencies.mjs'
 import { buildIfStale } from '../scripts/front-end.ts'
 import { bundle } from './bundle.ts'
+import { contentFigures } from './content.ts'
 import { routingFigures } from './routing.ts'
 
 const ROUNDS = 5
@@ -211,6 +212,9 @@ export async function run(): Promise<void> {
     try {
       await throughput(url)
       await browser(running.workbench)
+      row('100,000 posts, median of 7', '', '', '')
+      for (const { what, milliseconds, goal } of await contentFigures(running.blogService, url))
+        row(what, `${milliseconds.toFixed(0)} ms`, '', goal)
     } finally {
       await running.stop()
     }

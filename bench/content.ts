@@ -1,0 +1,87 @@
+/** A hundred thousand posts: how long an author waits for the list, and for the page beside the text. */
+import { Client } from 'pg'
+import { appearancesOf } from '../server/blog/appearances.ts'
+import { answer } from '../server/blog/answer.ts'
+import type { Blog } from '../server/blog/blog.ts'
+import { rehearse } from '../server/blog/rehearse.ts'
+import { listPosts, type PostFilter } from '../server/content/post-list.ts'
+
+const POSTS = 100_000
+const TURNS = 7
+
+export interface ContentFigure {
+  what: string
+  /** Medians, in milliseconds. */
+  milliseconds: number
+  goal: string
+}
+
+const FILTERS: readonly (readonly [string, PostFilter])[] = [
+  ['opened', {}],
+  ['drafts', { state: 'draft' }],
+  ['one category, page 100', { category: 'textiles', page: 100 }],
+  ['by title', { sort: 'title' }],
+  ['search: two words', { search: 'darning mush' }],
+  ['search: part of a title', { search: 'zip surgery 777' }],
+  ['search: nothing like it', { search: 'xylophone' }],
+  ['search: a word of every post', { search: 'the' }],
+]
+
+async function fill(url: string): Promise<void> {
+  const client = new Client({ connectionString: url })
+  await client.connect()
+  await client.query(
+    `INSERT INTO post (title, slug, excerpt, body, html, pipeline_version, word_count, category_id, author_id, image_id,
+       image_text, published_at, comments_open)
+     SELECT title || ' ' || n, left(slug, 80) || '-' || n, excerpt, left(body, 800), left(html, 800), pipeline_version,
+       word_count, category_id, author_id, image_id, image_text, published_at - n * interval '7 minutes', comments_open
+     FROM post CROSS JOIN generate_series(1, $1::int) AS n`,
+    [Math.ceil((POSTS - 48) / 48)],
+  )
+  await client.query('ANALYZE post')
+  await client.end()
+}
+
+async function median(work: () => Promise<unknown>): Promise<number> {
+  const taken: number[] = []
+  for (let turn = 0; turn < TURNS; turn++) {
+    const start = performance.now()
+    await work()
+    taken.push(performance.now() - start)
+  }
+  return taken.sort((a, b) => a - b)[Math.floor(TURNS / 2)] ?? 0
+}
+
+/** @param url of the same database, without limits on how long a statement takes */
+export async function contentFigures(blog: Blog, url: string): Promise<ContentFigure[]> {
+  await fill(url)
+  const figures: ContentFigure[] = []
+  for (const [what, filter] of FILTERS)
+    figures.push({
+      what: `  ${what}`,
+      milliseconds: await median(() => listPosts(blog.database, filter)),
+      goal: '≤ 300 ms',
+    })
+  const slug = 'a-visible-darn-worth-showing-off'
+  const page = () =>
+    rehearse(
+      blog,
+      (manager) => manager.query('UPDATE post SET title = $1 WHERE slug = $2', ['Typed', slug]),
+      (changed) =>
+        answer(changed, {
+          id: 'bench',
+          method: 'GET',
+          target: `/posts/${slug}`,
+          as: 'author',
+          header: () => undefined,
+          form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
+        }),
+    )
+  figures.push({ what: '  the page beside the text', milliseconds: await median(page), goal: '≤ 100 ms' })
+  figures.push({
+    what: '  where a post appears',
+    milliseconds: await median(() => appearancesOf(blog, slug)),
+    goal: '',
+  })
+  return figures
+}
