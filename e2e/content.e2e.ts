@@ -1,7 +1,7 @@
 // Writing: a post is written, scheduled, published, renamed, deleted and put back; the blog is looked at each time.
 import AxeBuilder from '@axe-core/playwright'
 import { expect, test, type Page } from '@playwright/test'
-import { BLOG_PORT, KEY } from './playwright.config.ts'
+import { BLOG_PORT, KEY, WORKBENCH_PORT } from './playwright.config.ts'
 
 const blog = (path: string) => `http://127.0.0.1:${BLOG_PORT}${path}`
 const faults: string[] = []
@@ -14,6 +14,25 @@ test.beforeEach(async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'Open a post, or write one' })).toBeVisible()
 })
 test.afterEach(() => expect(faults).toEqual([]))
+// Other tests count what is published: afterwards the blog is as it was.
+test.afterAll(async ({ playwright }) => {
+  const api = await playwright.request.newContext({
+    baseURL: `http://127.0.0.1:${WORKBENCH_PORT}`,
+    extraHTTPHeaders: { authorization: `Bearer ${KEY}` },
+  })
+  const ref = async (slug: string) => {
+    const answer = (await (await api.get(`/api/post?slug=${slug}`)).json()) as { version?: number }
+    return answer.version === undefined ? [] : [{ slug, version: answer.version }]
+  }
+  for (const [slug, published] of [
+    ['the-spring-clean-of-the-tool-wall', '+4 days 09:00'],
+    ['an-evening-of-lamps', '+11 days 18:00'],
+  ] as const)
+    await api.post('/api/posts/change', { data: { posts: await ref(slug), change: { published } } })
+  for (const slug of ['harold-the-kettle', 'a-kettle-called-harold'])
+    await api.post('/api/posts/delete', { data: { posts: await ref(slug) } })
+  await api.dispose()
+})
 
 const title = (page: Page) => page.getByLabel('Title', { exact: true })
 const save = (page: Page) => page.getByRole('button', { name: 'Save', exact: true })

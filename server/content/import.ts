@@ -1,7 +1,7 @@
 /** Imports a definition folder: checks all of it first, then writes all of it in one transaction. */
 import type { DataSource, EntityManager } from 'typeorm'
 import { readMatter } from '../../core/content/front-matter.ts'
-import { PIPELINE_VERSION, renderMarkdown } from '../../core/content/markdown.ts'
+import { PIPELINE_VERSION, renderMarkdown, type ImageSizes } from '../../core/content/markdown.ts'
 import { readTime } from '../../core/content/times.ts'
 import { documentKind } from '../../core/definition/documents.ts'
 import type { Problem } from '../../core/definition/problem.ts'
@@ -139,7 +139,7 @@ export async function importFolder(
         ids.set(post.slug, (await writePost(manager, fields.fields, undefined)).id)
       }
       if (problems.length > 0) throw new ImportRefused(problems)
-      await insertPages(manager, pages)
+      await insertPages(manager, pages, names.sizeOf)
       await manager.insert(
         CommentEntity,
         comments.map(({ post, name, text, at }) => ({
@@ -194,12 +194,16 @@ function readComments(folder: DefinitionFolder, problems: Problem[]): Static<typ
 }
 
 /** Parents before children, so that every page finds its parent. */
-async function insertPages(manager: EntityManager, pages: readonly PageFile[]): Promise<void> {
+async function insertPages(
+  manager: EntityManager,
+  pages: readonly PageFile[],
+  sizeOf: ImageSizes,
+): Promise<void> {
   const ids = new Map<string, number>()
   for (const { path, matter, body } of [...pages].sort((a, b) => a.path.length - b.path.length)) {
     const parts = path.split('/')
     const parentId = ids.get(parts.slice(0, -1).join('/')) ?? null
-    const html = renderMarkdown(body).html
+    const html = renderMarkdown(body, sizeOf).html
     const inserted = await manager.insert(PageEntity, {
       path,
       slug: parts.at(-1) ?? path,

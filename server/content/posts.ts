@@ -2,7 +2,7 @@
 import type { DataSource, EntityManager } from 'typeorm'
 import { readMatter, writeMatter } from '../../core/content/front-matter.ts'
 import type { PlaceOf } from '../../core/definition/yaml.ts'
-import { PIPELINE_VERSION, renderMarkdown } from '../../core/content/markdown.ts'
+import { PIPELINE_VERSION, renderMarkdown, type ImageSizes } from '../../core/content/markdown.ts'
 import { countWords, plainText, shorten } from '../../core/content/text.ts'
 import { readTime } from '../../core/content/times.ts'
 import type { RowState } from '../../core/caching/purge.ts'
@@ -11,6 +11,7 @@ import { PostMatter } from '../../core/definition/schemas.ts'
 import type { Definition } from '../../core/definition/read.ts'
 import { slugFault, slugOf } from '../../core/slugs/slug.ts'
 import type { Blog } from '../blog/blog.ts'
+import { loadImageSizes } from './renew-html.ts'
 import { forgetSlug, isUniqueViolation, rememberSlug } from './slugs.ts'
 import {
   AuthorEntity,
@@ -119,6 +120,7 @@ export interface ContentNames {
   authors: Map<string, number>
   tags: Map<string, number>
   images: Map<string, number>
+  sizeOf: ImageSizes
 }
 
 export async function loadNames(manager: EntityManager): Promise<ContentNames> {
@@ -132,6 +134,7 @@ export async function loadNames(manager: EntityManager): Promise<ContentNames> {
     authors: await bySlug(AuthorEntity),
     tags: await bySlug(TagEntity),
     images: new Map(images.map((one) => [one.name, one.id])),
+    sizeOf: await loadImageSizes(manager),
   }
 }
 
@@ -140,13 +143,26 @@ export type PostFields = Omit<
   'id' | 'category' | 'author' | 'image' | 'createdAt' | 'updatedAt' | 'version'
 > & { tagIds: number[] }
 
+/** What listings show of a text. */
+export function shownText(
+  html: string,
+  writtenExcerpt: string | null,
+): { excerpt: string; wordCount: number } {
+  const text = plainText(html)
+  return { excerpt: writtenExcerpt ?? shorten(text, OPENING), wordCount: countWords(text) }
+}
+
 /** The row for a file: names resolved, Markdown rendered once, opening and words taken from the result. */
 export function postFields(
   { file, slug, matter, body, published }: PostFile,
   names: ContentNames,
 ): { ok: true; fields: Omit<PostFields, 'tags'> } | { ok: false; problems: Problem[] } {
   const problems: Problem[] = []
-  const resolve = (kind: keyof ContentNames, key: string, name: string | undefined): number | null => {
+  const resolve = (
+    kind: Exclude<keyof ContentNames, 'sizeOf'>,
+    key: string,
+    name: string | undefined,
+  ): number | null => {
     if (name === undefined) return null
     const id = names[kind].get(name)
     if (id === undefined)
@@ -158,17 +174,15 @@ export function postFields(
       })
     return id ?? null
   }
-  const html = renderMarkdown(body).html
-  const text = plainText(html)
+  const html = renderMarkdown(body, names.sizeOf).html
   const fields = {
+    ...shownText(html, matter.excerpt ?? null),
     title: matter.title,
     slug,
     writtenExcerpt: matter.excerpt ?? null,
-    excerpt: matter.excerpt ?? shorten(text, OPENING),
     body,
     html,
     pipelineVersion: PIPELINE_VERSION,
-    wordCount: countWords(text),
     categoryId: resolve('categories', 'category', matter.category),
     authorId: resolve('authors', 'author', matter.author),
     imageId: resolve('images', 'image', matter.image),
