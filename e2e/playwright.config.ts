@@ -19,6 +19,8 @@ export default defineConfig({
   use: {
     baseURL: `http://127.0.0.1:${WORKBENCH_PORT}`,
     viewport: { width: 1280, height: 800 },
+    // Colours on their way from one to another are no colours to judge.
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: {
       executablePath: '/usr/bin/chromium',
       args: [
