@@ -29,7 +29,7 @@ test.afterAll(async ({ playwright }) => {
     ['an-evening-of-lamps', '+11 days 18:00'],
   ] as const)
     await api.post('/api/posts/change', { data: { posts: await ref(slug), change: { published } } })
-  for (const slug of ['harold-the-kettle', 'a-kettle-called-harold'])
+  for (const slug of ['harold-the-kettle', 'a-kettle-called-harold', 'a-box-of-fuses'])
     await api.post('/api/posts/delete', { data: { posts: await ref(slug) } })
   await api.dispose()
 })
@@ -124,6 +124,34 @@ test('what is typed is not lost: by a reload, nor to somebody else’s save', as
   await page.getByRole('button', { name: 'Save mine' }).click()
   await expect(page.getByText('saved', { exact: true })).toBeVisible()
   expect(await (await request.get(blog('/posts/brakes-that-howl'))).text()).toContain('Mine.')
+})
+
+test('files are brought in with a report, and taken out', async ({ page }) => {
+  await page.getByRole('button', { name: 'Files' }).click()
+  await page.getByText('Bring in Markdown files …').click()
+  const file = (name: string, text: string) => ({
+    name,
+    mimeType: 'text/markdown',
+    buffer: Buffer.from(text),
+  })
+  await page
+    .locator('input[type=file]')
+    .setInputFiles([
+      file('a-box-of-fuses.md', '---\ntitle: A box of fuses\n---\n\nAll thirteen amps.'),
+      file('moth.md', 'no front matter at all'),
+    ])
+  await page.getByRole('button', { name: 'Bring in 2 files' }).click()
+  await expect(page.getByText('2 of 2 files: 1 made, 0 changed, 0 as they were, 1 refused.')).toBeVisible()
+  await expect(page.getByText('line 1: the front matter is missing')).toBeVisible()
+  await page.getByRole('button', { name: 'Close', exact: true }).last().click()
+  await expect(row(page, 'A box of fuses').getByText('draft')).toBeVisible()
+  await page.getByRole('button', { name: 'Files' }).click()
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'All posts as Markdown files' }).click(),
+  ])
+  expect(download.suggestedFilename()).toBe('posts.zip')
+  expect(await download.failure()).toBeNull()
 })
 
 test('has no accessibility fault that axe finds', async ({ page }) => {

@@ -210,6 +210,12 @@ describe('readDefinition', () => {
       },
     ],
     [
+      'a value that contains itself',
+      'blog.yaml',
+      (text) => text.replace('title: Cobble Lane Repair Café', 'title: &loop [*loop]'),
+      { line: 1, message: '“title” must be a string, not a value that contains itself' },
+    ],
+    [
       'a tag that is not closed',
       'templates/pages/home.liquid',
       (text) => text.replace('{%- endfor %}', ''),

@@ -134,8 +134,16 @@ function explain(error: ErrorObject): Pick<Problem, 'message' | 'hint'> {
 }
 
 const show = (value: unknown) => {
-  const text = typeof value === 'string' ? `“${value}”` : (JSON.stringify(value) ?? 'nothing')
+  const text = typeof value === 'string' ? `“${value}”` : asJson(value)
   return text.length > 60 ? `${text.slice(0, 57)}…` : text
+}
+/** An alias in its own anchor makes a value that contains itself. */
+function asJson(value: unknown): string {
+  try {
+    return JSON.stringify(value) ?? 'nothing'
+  } catch {
+    return 'a value that contains itself'
+  }
 }
 /** With “a” or “an”. */
 export const article = (type: string) => (/^[aeio]/.test(type) ? `an ${type}` : `a ${type}`)

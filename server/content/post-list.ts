@@ -130,7 +130,7 @@ function applyFilter(
       words === ''
         ? ''
         : ` UNION SELECT id FROM post WHERE to_tsvector('simple', title || ' ' || body) @@ to_tsquery('simple', :words)`
-    builder.andWhere(`post.id = ANY(ARRAY(SELECT id FROM post WHERE title ILIKE :part${inWords}))`, {
+    builder.andWhere(`post.id IN (SELECT id FROM post WHERE title ILIKE :part${inWords})`, {
       part: `%${text.replace(/[\\%_]/g, '\\$&')}%`,
       words,
     })

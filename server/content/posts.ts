@@ -238,7 +238,7 @@ export const matterOf = (post: PostEntity): PostMatter => ({
   ...(post.publishedAt ? { published: post.publishedAt.toISOString() } : {}),
   ...(post.category ? { category: post.category.slug } : {}),
   ...(post.author ? { author: post.author.slug } : {}),
-  ...(post.tags.length > 0 ? { tags: post.tags.map((tag) => tag.slug) } : {}),
+  ...(post.tags.length > 0 ? { tags: post.tags.map((tag) => tag.slug).sort() } : {}),
   ...(post.image ? { image: post.image.name } : {}),
   ...(post.imageText === '' ? {} : { 'image-text': post.imageText }),
   ...(post.commentsOpen ? {} : { comments: 'closed' as const }),

@@ -2,6 +2,7 @@
 import { Type, type Static, type TSchema } from 'typebox'
 import { PostMatter } from '../../core/definition/schemas.ts'
 import { POST_SORTS, POST_STATES } from '../content/post-list.ts'
+import { ProblemItem } from './problem-item.ts'
 
 const closed = { additionalProperties: false } as const
 const Nullable = <T extends TSchema>(schema: T) => Type.Union([schema, Type.Null()])
@@ -167,6 +168,34 @@ export const postOperations = {
     summary: 'Put a deleted post back as it was, with its comments',
     body: Type.Object({ deleted: Type.Integer({ minimum: 1 }) }, closed),
     answer: Saved,
+  },
+  'POST /api/posts/import': {
+    summary: 'Posts from Markdown files with front matter: made, changed or refused, each with its reason',
+    body: Type.Object(
+      {
+        files: Type.Array(
+          Type.Object(
+            {
+              name: Type.String({ minLength: 1, maxLength: 200 }),
+              text: Type.String({ maxLength: 1_000_000 }),
+            },
+            closed,
+          ),
+          { minItems: 1, maxItems: 200 },
+        ),
+      },
+      closed,
+    ),
+    answer: Type.Object({
+      results: Type.Array(
+        Type.Object({
+          file: Type.String(),
+          outcome: Type.Enum(['made', 'changed', 'same', 'refused']),
+          slug: Nullable(Type.String()),
+          problems: Type.Array(ProblemItem),
+        }),
+      ),
+    }),
   },
   'POST /api/post/preview': {
     summary: 'The page of a post as it would be, through the blog’s own templates; nothing is saved',

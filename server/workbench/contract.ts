@@ -4,19 +4,7 @@ import { WalkRecord } from '../blog/walk-record.ts'
 import { checkOperations } from './contract-checks.ts'
 import { postOperations } from './contract-posts.ts'
 import { routeOperations } from './contract-routes.ts'
-
-export const ProblemItem = Type.Object(
-  {
-    file: Type.String(),
-    path: Type.Optional(Type.String()),
-    line: Type.Optional(Type.Integer()),
-    column: Type.Optional(Type.Integer()),
-    message: Type.String(),
-    hint: Type.Optional(Type.String()),
-  },
-  { description: 'what is wrong in a document, and where' },
-)
-export type ProblemItem = Static<typeof ProblemItem>
+import { ProblemItem } from './problem-item.ts'
 
 /** RFC 9457 problem details, with the places of problems in documents. */
 export const ProblemDetails = Type.Object({
@@ -193,7 +181,7 @@ export type QueryOf<Name extends OperationName> = SchemaOf<Name, 'query'>
 export type BodyOf<Name extends OperationName> = SchemaOf<Name, 'body'>
 export type AnswerOf<Name extends OperationName> = SchemaOf<Name, 'answer'>
 
-export type { WalkRecord }
+export type { ProblemItem, WalkRecord }
 export type { Appearance, Post, PostList, PostOutcomes, PostSummary } from './contract-posts.ts'
 export type { CheckFinding, CheckReport } from './contract-checks.ts'
 export type {

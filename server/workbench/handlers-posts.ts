@@ -13,6 +13,7 @@ import {
   restorePost,
   writeParts,
 } from '../content/post-actions.ts'
+import { importPost } from '../content/post-files.ts'
 import { listPosts, type PostState } from '../content/post-list.ts'
 import { findPost, matterOf, savePostParts, type PostParts, type SaveResult } from '../content/posts.ts'
 import { isUniqueViolation } from '../content/slugs.ts'
@@ -81,6 +82,14 @@ export function postHandlers(blog: Blog): HandlersOf<typeof postOperations> {
       if (result.outcome === 'refused')
         throw new Refusal({ status: 409, title: 'Not put back', detail: result.message })
       return { slug: result.slug, version: result.version, purged: [] }
+    },
+    'POST /api/posts/import': async ({ body: { files } }) => {
+      const results = []
+      for (const { name, text } of files) {
+        const { problems, ...one } = await importPost(blog, name, text)
+        results.push({ ...one, problems: problems.map((problem) => ({ ...problem })) })
+      }
+      return { results }
     },
     'POST /api/post/preview': ({ body: { slug, ...parts } }) => preview(blog, slug, parts),
     'GET /api/post/appearances': async ({ query: { slug } }) => {

@@ -14,6 +14,7 @@ import { health } from '../blog/listener.ts'
 import { QueryFailure } from '../blog/run-query.ts'
 import { operations, type OperationName } from './contract.ts'
 import { Guard, problem } from './guard.ts'
+import { addDownloads } from './downloads.ts'
 import { makeHandlers } from './handlers.ts'
 import { Refusal } from './refusal.ts'
 import { openApiDocument } from './openapi.ts'
@@ -92,6 +93,7 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
       }
     }),
   )
+  addDownloads(app, blog)
   addOperations(app, options)
   app.all('/api/*', (context) =>
     problem(context, { status: 404, title: 'There is no such operation', detail: 'See /api/openapi.json.' }),

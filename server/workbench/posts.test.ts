@@ -1,4 +1,6 @@
 // An author's work by the API: posts made, found, changed, deleted and put back, and what readers see of it.
+import { parse as parseCsv } from 'csv-parse/sync'
+import { strFromU8, unzipSync } from 'fflate'
 import { Pool } from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { wordsQuery } from '../content/post-list.ts'
@@ -345,6 +347,79 @@ describe('where a post appears', () => {
     )
     expect((await read('letter-to-a-new-volunteer')).answer.state).toBe('draft')
     expect((await blog('/posts/letter-to-a-new-volunteer')).status).toBe(404)
+  })
+})
+
+describe('files', () => {
+  const download = async (path: string) =>
+    await app.request(`http://w.test${path}`, { headers: { host: 'w.test', authorization: 'Bearer key' } })
+  const bringIn = async (files: { name: string; text: string }[]) =>
+    (
+      await api<{ results: { file: string; outcome: string; slug: string; problems: object[] }[] }>(
+        'POST',
+        '/api/posts/import',
+        { files },
+      )
+    ).answer.results
+  const all = async () =>
+    Object.entries(
+      unzipSync(new Uint8Array(await (await download('/api/posts/export.zip')).arrayBuffer())),
+    ).map(([name, bytes]) => ({ name, text: strFromU8(bytes) }))
+
+  it('go out, and come in again as what is there already', async () => {
+    const files = await all()
+    expect(files.length).toBe((await list('')).total)
+    expect(new Set((await bringIn(files)).map((one) => one.outcome))).toEqual(new Set(['same']))
+  })
+  it('go out, and bring back what was lost: to the byte', async () => {
+    const files = await all()
+    await api('POST', '/api/posts/delete', {
+      posts: [await ref('the-button-jar'), await ref('brakes-that-howl')],
+    })
+    const results = await bringIn(files)
+    expect(
+      results
+        .filter((one) => one.outcome === 'made')
+        .map((one) => one.slug)
+        .sort(),
+    ).toEqual(['brakes-that-howl', 'the-button-jar'])
+    const byName = (list: { name: string }[]) => [...list].sort((a, b) => (a.name < b.name ? -1 : 1))
+    expect(byName(await all())).toEqual(byName(files))
+  })
+  it('each is made, changed or refused with its place; none holds up another', async () => {
+    const results = await bringIn([
+      { name: 'a-new-one.md', text: '---\ntitle: A new one\n---\n\nText.' },
+      { name: 'moth.md', text: '---\ntitle: Moth\ncategory: textiles\n---\n\nChanged.' },
+      { name: 'bad.md', text: 'no front matter' },
+      { name: 'worse.md', text: '---\ntitle: x\ncategory: none\n---\n' },
+      { name: 'hostile.md', text: '---\ntitle: &a [*a]\n---\n' },
+      { name: '../../etc/passwd.md', text: '---\ntitle: x\nslug: ../x\n---\n' },
+      { name: 'again.md', text: '---\ntitle: A new one\nslug: a-new-one\n---\n\nText.' },
+    ])
+    expect(results.map((one) => [one.file, one.outcome, one.problems.length > 0])).toEqual([
+      ['a-new-one.md', 'made', false],
+      ['moth.md', 'changed', false],
+      ['bad.md', 'refused', true],
+      ['worse.md', 'refused', true],
+      ['hostile.md', 'refused', true],
+      ['../../etc/passwd.md', 'refused', true],
+      ['again.md', 'same', false],
+    ])
+    expect(results[2]?.problems[0]).toMatchObject({ line: 1, message: 'the front matter is missing' })
+    expect((await read('moth')).answer.body).toBe('Changed.')
+  })
+  it('the table as CSV is read back by another library, a row a post; no title is a formula', async () => {
+    await api('POST', '/api/posts', { matter: { title: '=1+1, "quoted"\'s' }, body: '' })
+    const response = await download('/api/posts/export.csv')
+    expect(response.headers.get('content-disposition')).toContain('posts.csv')
+    const rows = parseCsv(await response.text(), { columns: true }) as Record<string, string>[]
+    expect(rows.length).toBe((await list('')).total)
+    expect(rows.find((one) => one['slug']?.startsWith('1-1'))?.['title']).toBe('\'=1+1, "quoted"\'s')
+    expect(rows.find((one) => one['slug'] === 'zip-surgery')).toMatchObject({ state: 'published' })
+  })
+  it('are for who has the key', async () => {
+    for (const path of ['/api/posts/export.zip', '/api/posts/export.csv'])
+      expect((await app.request(`http://w.test${path}`, { headers: { host: 'w.test' } })).status).toBe(401)
   })
 })
 

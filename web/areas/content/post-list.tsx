@@ -8,6 +8,7 @@ import { Chip } from '../../shared/marks.tsx'
 import { whyRefused } from '../../shared/apply.ts'
 import { undoButton } from '../../shared/undo-button.tsx'
 import { plural } from '../../shared/words.ts'
+import { PostFiles } from './post-files.tsx'
 import { refreshPosts } from './use-post.ts'
 import { dayInWords, fromNow, timeInWords } from './wall-time.ts'
 
@@ -87,6 +88,8 @@ export function PostList({ open, filter, change }: Props) {
             ? `${plural(list.data.states.published, 'published', 'published')} · ${list.data.states.scheduled} scheduled · ${plural(list.data.states.draft, 'draft')}`
             : ''}
         </span>
+        <span className="grow" />
+        <PostFiles />
       </header>
       <div className="filters">
         <Search value={asked('search')} change={(search) => change({ search: search || null, page: null })} />

@@ -1,0 +1,138 @@
+/** Posts in and out as Markdown files with front matter, many at once; and their table as CSV. */
+import { stringify } from 'csv-stringify/sync'
+import { strToU8, Zip, ZipDeflate } from 'fflate'
+import type { DataSource } from 'typeorm'
+import { writeMatter } from '../../core/content/front-matter.ts'
+import type { Problem } from '../../core/definition/problem.ts'
+import type { Blog } from '../blog/blog.ts'
+import { PostEntity } from '../database/entities/content.ts'
+import { createPost } from './post-actions.ts'
+import { listPosts, type PostFilter } from './post-list.ts'
+import { findPost, matterOf, postPath, readPostFile, savePostParts } from './posts.ts'
+
+export interface ImportedFile {
+  file: string
+  outcome: 'made' | 'changed' | 'same' | 'refused'
+  slug: string | null
+  problems: Problem[]
+}
+
+/**
+ * Brings in one file: a new post, or a new version of the one that has its slug. A file that says what is stored already
+ * changes nothing.
+ */
+export async function importPost(blog: Blog, file: string, text: string): Promise<ImportedFile> {
+  const refused = (problems: Problem[]): ImportedFile => ({ file, outcome: 'refused', slug: null, problems })
+  const read = readPostFile(file, text, blog.clock(), blog.site.definition)
+  if (!read.ok) return refused(read.problems)
+  const { slug, matter, body } = read.post
+  const parts = { matter: { ...matter, slug }, body, placeOf: read.placeOf }
+  const stored = await findPost(blog.database, slug)
+  if (!stored) {
+    const made = await createPost(blog, parts)
+    return made.outcome === 'created'
+      ? { file, outcome: 'made', slug: made.slug, problems: [] }
+      : refused(made.problems.map((one) => ({ ...one, file })))
+  }
+  const published = read.post.published?.toISOString()
+  const wanted = { ...parts.matter, ...(published === undefined ? {} : { published }) }
+  if (writeMatter(sorted(wanted), body) === writeMatter(sorted(matterOf(stored)), stored.body))
+    return { file, outcome: 'same', slug, problems: [] }
+  const saved = await savePostParts(blog, slug, parts, stored.version)
+  if (saved.outcome === 'saved') return { file, outcome: 'changed', slug: saved.slug, problems: [] }
+  return refused(
+    saved.outcome === 'problems'
+      ? saved.problems.map((one) => ({ ...one, file }))
+      : [{ file, message: 'somebody else saved this post at the same moment; bring the file in again' }],
+  )
+}
+
+const sorted = (matter: object) =>
+  Object.fromEntries(
+    Object.entries(matter)
+      .filter(([, value]) => value !== undefined)
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      // Tags are a set: their order in a file says nothing.
+      .map(([key, value]) => [
+        key,
+        Array.isArray(value) ? [...(value as string[])].sort() : (value as unknown),
+      ]),
+  )
+
+/** Posts read at a time. */
+const BATCH = 200
+
+/** All posts as files in a ZIP archive, piece by piece. */
+export async function* exportPosts(database: DataSource): AsyncGenerator<Uint8Array> {
+  const ready: Uint8Array[] = []
+  let failure: Error | null = null
+  const archive = new Zip((error, piece) => {
+    if (error) failure = error
+    else ready.push(piece)
+  })
+  for (let last = 0; ;) {
+    const posts = await database
+      .getRepository(PostEntity)
+      .createQueryBuilder('post')
+      .leftJoinAndSelect('post.category', 'category')
+      .leftJoinAndSelect('post.author', 'author')
+      .leftJoin('post.image', 'image')
+      .addSelect(['image.id', 'image.name'])
+      .leftJoinAndSelect('post.tags', 'tag')
+      .where('post.id > :last', { last })
+      .orderBy('post.id')
+      .take(BATCH)
+      .getMany()
+    for (const post of posts) {
+      const entry = new ZipDeflate(postPath(post.slug), { level: 6 })
+      entry.mtime = post.updatedAt
+      archive.add(entry)
+      entry.push(strToU8(writeMatter(matterOf(post), post.body)), true)
+    }
+    if (failure) throw failure as Error
+    yield* ready.splice(0)
+    if (posts.length < BATCH) break
+    last = posts.at(-1)?.id ?? last
+  }
+  archive.end()
+  yield* ready.splice(0)
+}
+
+const COLUMNS = [
+  'slug',
+  'title',
+  'state',
+  'published',
+  'updated',
+  'category',
+  'author',
+  'comments',
+  'words',
+  'image',
+] as const
+
+/** The table of posts as CSV (RFC 4180), with its heading first; all pages of it. */
+export async function* postsAsCsv(database: DataSource, filter: PostFilter): AsyncGenerator<string> {
+  yield `${COLUMNS.join(',')}\r\n`
+  const size = 1_000
+  for (let page = 1; ; page++) {
+    const { posts, total } = await listPosts(database, { ...filter, page, size })
+    yield stringify(
+      posts.map((one) => [
+        one.slug,
+        one.title,
+        one.state,
+        one.publishedAt?.toISOString() ?? '',
+        one.updatedAt.toISOString(),
+        one.category?.slug ?? '',
+        one.author?.slug ?? '',
+        one.comments,
+        one.wordCount,
+        one.image ?? '',
+      ]),
+      // A title that begins like a formula must not be one in a spreadsheet (OWASP, CSV injection).
+      { record_delimiter: '\r\n', escape_formulas: true },
+    )
+    if (page * size >= total) return
+  }
+}
