@@ -3,32 +3,18 @@ import { Validator } from '@seriousme/openapi-schema-validator'
 import { Ajv } from 'ajv'
 import addFormats from 'ajv-formats'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { testBlog, type TestBlog } from '../testing/database.ts'
-import { Checks } from '../checks/service.ts'
+import { HOST, testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 import { operations } from './contract.ts'
 import { workbenchListener } from './listener.ts'
 
 type Init = Omit<RequestInit, 'headers'> & { headers?: Record<string, string> }
-const HOST = '127.0.0.1:4310'
-let test: TestBlog
-let app: ReturnType<typeof workbenchListener>
-let checks: Checks
+let test: TestWorkbench
+let app: TestWorkbench['app']
 beforeAll(async () => {
-  test = await testBlog()
-  checks = new Checks(test.blog)
-  app = workbenchListener({
-    blog: test.blog,
-    checks,
-    key: 'the-key',
-    hosts: [HOST],
-    blogOrigin: 'http://127.0.0.1:4311',
-    pages: '/nowhere',
-  })
+  test = await testWorkbench()
+  app = test.app
 })
-afterAll(async () => {
-  await checks.stop()
-  await test.close()
-})
+afterAll(() => test.close())
 
 const ask = (path: string, init: Init = {}) =>
   app.request(`http://${HOST}${path}`, { ...init, headers: { host: HOST, ...init.headers } })
@@ -74,7 +60,7 @@ describe('the guard', () => {
   it('stops guessing', async () => {
     const guarded = workbenchListener({
       blog: test.blog,
-      checks,
+      checks: test.checks,
       key: 'k',
       hosts: [HOST],
       blogOrigin: 'http://x',

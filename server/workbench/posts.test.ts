@@ -4,58 +4,17 @@ import { strFromU8, unzipSync } from 'fflate'
 import { Pool } from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { wordsQuery } from '../content/post-list.ts'
-import { blogListener } from '../blog/listener.ts'
-import { Checks } from '../checks/service.ts'
-import { testBlog, type TestBlog } from '../testing/database.ts'
+import { HOST, KEY, testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 import type { Appearance, Post, PostList, PostOutcomes } from './contract.ts'
-import { workbenchListener } from './listener.ts'
 
-let test: TestBlog
-let app: ReturnType<typeof workbenchListener>
-let checks: Checks
+let test: TestWorkbench
 beforeAll(async () => {
-  test = await testBlog()
-  checks = new Checks(test.blog)
-  app = workbenchListener({
-    blog: test.blog,
-    checks,
-    key: 'key',
-    hosts: ['w.test'],
-    blogOrigin: 'http://b.test',
-    pages: '/nowhere',
-  })
+  test = await testWorkbench()
 })
-afterAll(async () => {
-  await checks.stop()
-  await test.close()
-})
+afterAll(() => test.close())
 
-async function api<T = Record<string, unknown>>(
-  method: string,
-  path: string,
-  body?: unknown,
-  headers: Record<string, string> = {},
-): Promise<{ status: number; answer: T; etag: string | null }> {
-  const response = await app.request(`http://w.test${path}`, {
-    method,
-    headers: {
-      host: 'w.test',
-      authorization: 'Bearer key',
-      ...(body === undefined ? {} : { 'content-type': 'application/json' }),
-      ...headers,
-    },
-    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-  })
-  return {
-    status: response.status,
-    answer: (await response.json()) as T,
-    etag: response.headers.get('etag'),
-  }
-}
-const blog = async (path: string) => {
-  const response = await blogListener(test.blog).request(`http://b.test${path}`)
-  return { status: response.status, text: await response.text(), to: response.headers.get('location') }
-}
+const api: TestWorkbench['api'] = (...words) => test.api(...words)
+const blog = (path: string) => test.read(path)
 const list = async (query: string) => (await api<PostList>('GET', `/api/posts?${query}`)).answer
 const read = async (slug: string) => await api<Post>('GET', `/api/post?slug=${slug}`)
 const ref = async (slug: string) => ({ slug, version: (await read(slug)).answer.version })
@@ -352,7 +311,9 @@ describe('where a post appears', () => {
 
 describe('files', () => {
   const download = async (path: string) =>
-    await app.request(`http://w.test${path}`, { headers: { host: 'w.test', authorization: 'Bearer key' } })
+    await test.app.request(`http://${HOST}${path}`, {
+      headers: { host: HOST, authorization: `Bearer ${KEY}` },
+    })
   const bringIn = async (files: { name: string; text: string }[]) =>
     (
       await api<{ results: { file: string; outcome: string; slug: string; problems: object[] }[] }>(
@@ -419,7 +380,7 @@ describe('files', () => {
   })
   it('are for who has the key', async () => {
     for (const path of ['/api/posts/export.zip', '/api/posts/export.csv'])
-      expect((await app.request(`http://w.test${path}`, { headers: { host: 'w.test' } })).status).toBe(401)
+      expect((await test.app.request(`http://${HOST}${path}`, { headers: { host: HOST } })).status).toBe(401)
   })
 })
 

@@ -1,47 +1,18 @@
 // The operations of Routes and Checks, over the API: counts, trials, building, slugs, starting points, mends.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { Checks } from '../checks/service.ts'
 import { loadDocuments } from '../content/documents.ts'
-import { testBlog, type TestBlog } from '../testing/database.ts'
+import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 import { blogListener } from '../blog/listener.ts'
 import type { RouteSummary, SlugAnswer, StartingPoint, Trial } from './contract.ts'
-import { workbenchListener } from './listener.ts'
 
-const HOST = '127.0.0.1:4310'
-let test: TestBlog
-let checks: Checks
-let app: ReturnType<typeof workbenchListener>
+let test: TestWorkbench
 beforeAll(async () => {
-  test = await testBlog()
-  checks = new Checks(test.blog)
-  app = workbenchListener({
-    blog: test.blog,
-    checks,
-    key: 'k',
-    hosts: [HOST],
-    blogOrigin: 'http://b',
-    pages: '/nowhere',
-  })
+  test = await testWorkbench()
 })
-afterAll(async () => {
-  await checks.stop()
-  await test.close()
-})
+afterAll(() => test.close())
 
-async function api<T = Record<string, unknown>>(
-  method: string,
-  path: string,
-  body?: unknown,
-): Promise<{ status: number; answer: T }> {
-  const response = await app.request(`http://${HOST}${path}`, {
-    method,
-    headers: { host: HOST, authorization: 'Bearer k', 'content-type': 'application/json' },
-    ...(body === undefined ? {} : { body: JSON.stringify(body) }),
-  })
-  return { status: response.status, answer: (await response.json()) as T }
-}
-const blogStatus = async (path: string) =>
-  (await blogListener(test.blog).request(`http://b${path}`, { redirect: 'manual' })).status
+const api: TestWorkbench['api'] = (...words) => test.api(...words)
+const blogStatus = async (path: string) => (await test.read(path)).status
 
 it('routes say what they answer with, and how many addresses each has', async () => {
   const { answer } = await api<RouteSummary[]>('GET', '/api/routes')

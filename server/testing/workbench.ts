@@ -1,0 +1,70 @@
+/** A signed-in workbench over a blog of its own, asked without a network. */
+import type { Hono } from 'hono'
+import { blogListener } from '../blog/listener.ts'
+import { Checks } from '../checks/service.ts'
+import { workbenchListener } from '../workbench/listener.ts'
+import { testBlog, type TestBlog } from './database.ts'
+
+export const HOST = '127.0.0.1:4310'
+export const KEY = 'the-key'
+
+export interface ApiAnswer<T> {
+  status: number
+  answer: T
+  etag: string | null
+}
+
+export interface TestWorkbench extends TestBlog {
+  app: Hono
+  checks: Checks
+  /** An operation of the API, signed in. */
+  api<T = Record<string, unknown>>(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers?: Record<string, string>,
+  ): Promise<ApiAnswer<T>>
+  /** What readers get, without following redirects. */
+  read(path: string): Promise<{ status: number; text: string; to: string | null }>
+}
+
+export async function testWorkbench(): Promise<TestWorkbench> {
+  const test = await testBlog()
+  const checks = new Checks(test.blog)
+  const app = workbenchListener({
+    blog: test.blog,
+    checks,
+    key: KEY,
+    hosts: [HOST],
+    blogOrigin: 'http://127.0.0.1:4311',
+    pages: '/nowhere',
+  })
+  const readers = blogListener(test.blog)
+  return {
+    ...test,
+    app,
+    checks,
+    async api<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}) {
+      const response = await app.request(`http://${HOST}${path}`, {
+        method,
+        headers: {
+          host: HOST,
+          authorization: `Bearer ${KEY}`,
+          ...(body === undefined ? {} : { 'content-type': 'application/json' }),
+          ...headers,
+        },
+        ...(body === undefined ? {} : { body: JSON.stringify(body) }),
+      })
+      const answer = (await response.json()) as T
+      return { status: response.status, answer, etag: response.headers.get('etag') }
+    },
+    async read(path) {
+      const response = await readers.request(`http://b.test${path}`)
+      return { status: response.status, text: await response.text(), to: response.headers.get('location') }
+    },
+    close: async () => {
+      await checks.stop()
+      await test.close()
+    },
+  }
+}
