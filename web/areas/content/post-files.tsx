@@ -177,6 +177,9 @@ const tooLong = (file: string): Result => ({
   problems: [{ file, message: 'it is longer than a million characters' }],
 })
 
+/** As many as the API gives. */
+const DELETED_SHOWN = 200
+
 function Deleted({ close }: { close(): void }) {
   const client = useQueryClient()
   const { message } = App.useApp()
@@ -196,6 +199,11 @@ function Deleted({ close }: { close(): void }) {
         <p className="quiet small">None. What is deleted stays here for 30 days, with its comments.</p>
       ) : (
         <ul className="imported">
+          {(list.data ?? []).length === DELETED_SHOWN ? (
+            <li className="muted">
+              The {DELETED_SHOWN} deleted last; older ones come up as these are put back.
+            </li>
+          ) : null}
           {(list.data ?? []).map((one) => (
             <li key={one.id}>
               <span>
