@@ -31,9 +31,9 @@ async function fill(url: string): Promise<void> {
   const client = new Client({ connectionString: url })
   await client.connect()
   await client.query(
-    `INSERT INTO post (title, slug, excerpt, body, html, pipeline_version, word_count, category_id, author_id, image_id,
+    `INSERT INTO post (title, slug, excerpt, body, html, pipeline, word_count, category_id, author_id, image_id,
        image_text, published_at, comments_open)
-     SELECT title || ' ' || n, left(slug, 80) || '-' || n, excerpt, left(body, 800), left(html, 800), pipeline_version,
+     SELECT title || ' ' || n, left(slug, 80) || '-' || n, excerpt, left(body, 800), left(html, 800), pipeline,
        word_count, category_id, author_id, image_id, image_text, published_at - n * interval '7 minutes', comments_open
      FROM post CROSS JOIN generate_series(1, $1::int) AS n`,
     [Math.ceil((POSTS - 48) / 48)],

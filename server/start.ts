@@ -12,7 +12,7 @@ import { answer } from './blog/answer.ts'
 import { Blog } from './blog/blog.ts'
 import { blogListener } from './blog/listener.ts'
 import { Checks } from './checks/service.ts'
-import { renewHtml } from './content/renew-html.ts'
+import { keepHtmlRenewed } from './content/renew-html.ts'
 import { loadSite } from './content/documents.ts'
 import { readFolder } from './content/folder.ts'
 import { importFolder } from './content/import.ts'
@@ -111,14 +111,9 @@ export async function start(options: StartOptions): Promise<Running> {
       options.say,
     )
     hosts.push(...names.map((name) => `${name}:${workbench.port}`))
-    const ending = new AbortController()
-    const renewing = renewHtml(blogService, ending.signal).then(
-      (rows) => rows > 0 && log.info({ rows }, 'HTML made anew by the present pipeline'),
-      (error: unknown) => log.error({ error: String(error) }, 'HTML was not made anew'),
-    )
+    const endRenewing = keepHtmlRenewed(blogService)
     const stop = async () => {
-      ending.abort()
-      await renewing
+      await endRenewing()
       await Promise.all([blog.close(), workbench.close()])
       await checks.stop()
       await blogService.unanswered.flush().catch(() => undefined)

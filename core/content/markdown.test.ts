@@ -84,7 +84,7 @@ describe('beyond CommonMark', () => {
   })
   it('an image holds its place', () => {
     const sizeOf = (address: string) => (address === '/media/a.svg' ? { width: 600, height: 400 } : undefined)
-    expect(renderMarkdown('![a](/media/a.svg) ![b](https://x.test/b.png)', sizeOf).html).toBe(
+    expect(renderMarkdown('![a](/media/a.svg) ![b](https://x.test/b.png)', { sizeOf }).html).toBe(
       '<p><img width="600" height="400" loading="lazy" src="/media/a.svg" alt="a" /> <img loading="lazy" src="https://x.test/b.png" alt="b" /></p>\n',
     )
   })

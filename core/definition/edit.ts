@@ -166,3 +166,23 @@ function addToSequence(text: string, sequence: YAMLSeq, entry: string): string |
   const indent = /^\s*/.exec(text.slice(line))?.[0] ?? ''
   return `${text.slice(0, line)}${indent}- ${entry}\n${text.slice(line)}`
 }
+
+/**
+ * Writes into blog.yaml how the allow-list of HTML is narrowed; what is as without it is not written.
+ * @returns undefined when the text is no map
+ */
+export function setHtmlRule(
+  text: string,
+  { typed, without }: { typed: boolean; without: readonly string[] },
+): string | undefined {
+  const document = parseDocument(text)
+  if (document.errors.length > 0 || !isMap(document.contents)) return undefined
+  const rule = { ...(typed ? {} : { typed }), ...(without.length > 0 ? { without: [...without] } : {}) }
+  if (Object.keys(rule).length === 0) document.delete('html')
+  else {
+    document.set('html', document.createNode(rule))
+    const list = document.getIn(['html', 'without'])
+    if (isSeq(list)) list.flow = true
+  }
+  return document.toString({ lineWidth: 0, flowCollectionPadding: false })
+}

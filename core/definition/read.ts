@@ -1,4 +1,5 @@
 /** Reads the documents of a definition: the definition, or every problem with its place. */
+import type { HtmlRules } from '../content/allow-list.ts'
 import { isTimeZone } from '../content/times.ts'
 import { readMeaning, type QueryMeaning } from '../queries/meaning.ts'
 import { DEFAULT_POLICY, type AddressPolicy } from '../routing/address.ts'
@@ -18,6 +19,7 @@ export interface Definition {
   timeZone: string
   policy: AddressPolicy
   slugRules: SlugRules
+  htmlRules: HtmlRules
   routes: readonly CompiledRoute[]
   table: RouteTable
   queries: ReadonlyMap<string, QueryMeaning>
@@ -59,17 +61,19 @@ export function readDefinition(documents: ReadonlyMap<string, string>): Definiti
   const routes = readRoutes(documents, problems)
   const queries = readQueries(documents, problems)
   const timeZone = settings.value['time-zone'] ?? 'UTC'
+  const htmlRules = htmlRulesOf(settings.value)
   const ofKind = (kind: string) =>
     [...documents]
       .filter(([path]) => documentKind(path) === kind)
       .map(([path, text]) => [documentName(path), text] as const)
-  const templates = new TemplateSet(new Map(ofKind('template')), timeZone)
+  const templates = new TemplateSet(new Map(ofKind('template')), timeZone, htmlRules)
   problems.push(...templates.problems)
   const definition: Definition = {
     settings: settings.value,
     timeZone,
     policy: policyOf(settings.value),
     slugRules: slugRulesOf(settings.value),
+    htmlRules,
     routes: routes.compiled,
     table: new RouteTable(routes.compiled),
     queries,
@@ -90,6 +94,11 @@ const nowhere: PlaceOf = () => undefined
 const slugRulesOf = ({ slugs }: Settings): SlugRules => ({
   maximum: slugs?.['max-length'] ?? DEFAULT_SLUG_RULES.maximum,
   reserved: new Set(slugs?.reserved ?? []),
+})
+
+const htmlRulesOf = ({ html }: Settings): HtmlRules => ({
+  typed: html?.typed ?? true,
+  without: new Set(html?.without ?? []),
 })
 
 const policyOf = ({ addresses }: Settings): AddressPolicy => ({

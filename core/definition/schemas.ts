@@ -1,5 +1,6 @@
 /** The shapes of the blog's definition, from one source: JSON Schema for checking, TypeScript types for code. */
 import { Type, type Static, type TSchema } from 'typebox'
+import { ALLOWED_ELEMENTS } from '../content/allow-list.ts'
 import { LETTER_CASES, TRAILING_SLASHES } from '../routing/address.ts'
 
 const NAME = '^[a-z][a-z0-9]*(-[a-z0-9]+)*$'
@@ -212,6 +213,20 @@ export const Settings = Type.Object(
         {
           'max-length': Type.Optional(Type.Integer({ minimum: 10, maximum: 100 })),
           reserved: Type.Optional(Type.Array(SlugText, { maxItems: 500 })),
+        },
+        closed,
+      ),
+    ),
+    /** How posts and pages may use less than the allow-list of HTML. */
+    html: Type.Optional(
+      Type.Object(
+        {
+          /** False: HTML typed in a text is shown as text. */
+          typed: Type.Optional(Type.Boolean()),
+          /** Elements that are dropped, their text kept. */
+          without: Type.Optional(
+            Type.Array(Type.Enum(ALLOWED_ELEMENTS.map((one) => one.name)), { maxItems: 100 }),
+          ),
         },
         closed,
       ),

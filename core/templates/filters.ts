@@ -2,6 +2,7 @@
 import { LRUCache } from 'lru-cache'
 import { filters, type Context, type Liquid } from 'liquidjs'
 import { ageInWords } from '../content/age.ts'
+import type { HtmlRules } from '../content/allow-list.ts'
 import { renderMarkdown } from '../content/markdown.ts'
 import { escapeHtml, SafeHtml } from '../content/safe-html.ts'
 import { offsetAt } from '../content/times.ts'
@@ -68,7 +69,7 @@ function dateFilter(timeZone: string) {
   }
 }
 
-export function registerFilters(engine: Liquid, timeZone: string): void {
+export function registerFilters(engine: Liquid, timeZone: string, rules: HtmlRules): void {
   engine.registerFilter('date', dateFilter(timeZone))
   /** `{{ "post" | url: slug: post.slug }}`: the address of a route. */
   engine.registerFilter('url', function (this: Filtering, route: unknown, ...pairs: unknown[]) {
@@ -104,7 +105,7 @@ export function registerFilters(engine: Liquid, timeZone: string): void {
   /** `{{ post.wordCount | reading_minutes }}`: whole minutes. */
   engine.registerFilter('reading_minutes', (words: unknown) => readingMinutes(Number(words ?? 0)))
   /** `{{ text | markdown }}`: safe HTML. */
-  engine.registerFilter('markdown', (value: unknown) => renderMarkdown(toText(value)))
+  engine.registerFilter('markdown', (value: unknown) => renderMarkdown(toText(value), { rules }))
   /** Only safe HTML may be printed as it is. */
   engine.registerFilter('raw', {
     raw: true,

@@ -1,4 +1,5 @@
 /** All templates of a definition, compiled together: what is wrong with them, what they read, and rendering. */
+import { WHOLE_LIST, type HtmlRules } from '../content/allow-list.ts'
 import { Liquid, LiquidError, toValueSync, type Template } from 'liquidjs'
 import { templatePath } from '../definition/documents.ts'
 import type { Problem } from '../definition/problem.ts'
@@ -39,9 +40,10 @@ export class TemplateSet {
   /**
    * @param sources template name (`partials/card`) → text
    * @param timeZone of dates printed by the `date` filter
+   * @param rules of HTML made by the `markdown` filter
    */
-  constructor(sources: ReadonlyMap<string, string>, timeZone: string) {
-    this.#engine = makeEngine(sources, timeZone)
+  constructor(sources: ReadonlyMap<string, string>, timeZone: string, rules: HtmlRules = WHOLE_LIST) {
+    this.#engine = makeEngine(sources, timeZone, rules)
     for (const [name, text] of sources) {
       try {
         const templates = this.#engine.parse(text, name)
@@ -188,7 +190,7 @@ export class TemplateSet {
   }
 }
 
-function makeEngine(sources: ReadonlyMap<string, string>, timeZone: string): Liquid {
+function makeEngine(sources: ReadonlyMap<string, string>, timeZone: string, rules: HtmlRules): Liquid {
   const read = (file: string) => {
     const text = sources.get(file)
     if (text === undefined) throw new Error(`there is no template “${file}”`)
@@ -219,7 +221,7 @@ function makeEngine(sources: ReadonlyMap<string, string>, timeZone: string): Liq
   engine.registerTag('layout', TracedLayout)
   engine.registerTag('capture', SafeCapture)
   delete engine.tags['include']
-  registerFilters(engine, timeZone)
+  registerFilters(engine, timeZone, rules)
   renderDirectly(engine)
   return engine
 }

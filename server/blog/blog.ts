@@ -1,4 +1,5 @@
 /** The running blog: the definition in force, the database behind it, the fragments kept, who asked for what. */
+import { LRUCache } from 'lru-cache'
 import type { DataSource } from 'typeorm'
 import { purgeTags, type Change, type PurgeReason } from '../../core/caching/purge.ts'
 import { ProcessFragmentStore, type FragmentStore } from '../../core/caching/store.ts'
@@ -11,6 +12,14 @@ import { UnansweredAddresses } from './unanswered.ts'
 
 /** Bytes of kept fragments. */
 const FRAGMENT_BYTES = 32 * 1024 * 1024
+/** Bytes of images at hand. */
+const IMAGE_BYTES = 64 * 1024 * 1024
+
+export interface ImageFile {
+  type: string
+  bytes: Buffer<ArrayBuffer>
+  sha256: string
+}
 
 export interface Log {
   info(details: object, message: string): void
@@ -38,6 +47,11 @@ export class Blog {
   readonly log: Log
   readonly clock: () => Date
   #site: Site
+  /** Images by name, as they are served; whoever changes one takes it out. */
+  readonly images = new LRUCache<string, ImageFile>({
+    maxSize: IMAGE_BYTES,
+    sizeCalculation: (image) => image.bytes.byteLength + 200,
+  })
   readonly #watchers = new Set<(what: SourceName | 'definition') => void>()
   #due: { at: number; generation: number } | undefined
 

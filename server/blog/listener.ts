@@ -159,15 +159,10 @@ function serveAsset(context: Context, blog: Blog): Response {
   return new Response(bytes, { headers: { ...headers, 'content-encoding': 'br' } })
 }
 
-/** Images by name and hash of their bytes; few and small enough to stay at hand. */
-const images = new LRUCache<string, { type: string; bytes: Buffer<ArrayBuffer>; sha256: string }>({
-  maxSize: 32 * 1024 * 1024,
-  sizeCalculation: (image) => image.bytes.byteLength + 200,
-})
 async function serveImage(context: Context, blog: Blog): Promise<Response> {
   const name = context.req.param('name') ?? ''
   try {
-    let image = images.get(name)
+    let image = blog.images.get(name)
     if (!image) {
       const found =
         /^[\w.-]{1,120}$/.test(name) && (await blog.database.getRepository(ImageEntity).findOneBy({ name }))
@@ -177,13 +172,14 @@ async function serveImage(context: Context, blog: Blog): Promise<Response> {
           headers: { 'content-type': 'text/html; charset=utf-8' },
         })
       image = { type: found.type, bytes: Buffer.from(found.bytes), sha256: found.sha256 }
-      images.set(name, image)
+      blog.images.set(name, image)
     }
     const etag = `"${image.sha256.slice(0, 20)}"`
     const headers = {
       'content-type': image.type,
       etag,
-      'cache-control': 'public, max-age=3600',
+      // A picture that was replaced is seen a minute later at most (RFC 5861 for what follows).
+      'cache-control': 'public, max-age=60, stale-while-revalidate=3600',
       'x-content-type-options': 'nosniff',
       // An SVG opened by itself is a document: it may run nothing and load nothing.
       'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",
@@ -198,6 +194,3 @@ async function serveImage(context: Context, blog: Blog): Promise<Response> {
     })
   }
 }
-
-/** Call when images change. */
-export const forgetImages = () => images.clear()

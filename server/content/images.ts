@@ -1,36 +1,101 @@
-/** Reads an image file: its type by content, its dimensions. For now SVG drawings only, without scripts. */
+/** Reads an image file: its type by content, its size, whether all of it is there; drawings are made safe. */
 import { createHash } from 'node:crypto'
+import sharp from 'sharp'
+import { cleanSvg, type Removed } from '../../core/content/svg.ts'
 import type { Problem } from '../../core/definition/problem.ts'
+import { slugOf } from '../../core/slugs/slug.ts'
 import type { ImageEntity } from '../database/entities/content.ts'
 
-const IMAGE_LIMIT = 2 * 1024 * 1024
-/** What an SVG drawing may not contain: anything that runs, loads or embeds. */
-const UNSAFE =
-  /<(script|foreignObject|iframe|object|embed|image|use|animate|set|style|a|!ENTITY|!DOCTYPE)\b|\son\w+\s*=|javascript:|href\s*=/i
+/** Largest file, in bytes. */
+export const IMAGE_LIMIT = 10 * 1024 * 1024
+/** Longest side, in pixels; and most pixels in all, for one that is decoded costs four bytes each. */
+export const SIDE_LIMIT = 12_000
+export const PIXEL_LIMIT = 50_000_000
+const NAME_LIMIT = 80
 
-export type ImageResult = { ok: true; image: Omit<ImageEntity, 'id'> } | { ok: false; problem: Problem }
+/** Types that every browser shows: format as the decoder names it → media type, ending. */
+const FORMATS: Readonly<Record<string, { type: string; ending: string; says: string }>> = {
+  png: { type: 'image/png', ending: 'png', says: 'PNG' },
+  jpeg: { type: 'image/jpeg', ending: 'jpg', says: 'JPEG' },
+  webp: { type: 'image/webp', ending: 'webp', says: 'WebP' },
+  gif: { type: 'image/gif', ending: 'gif', says: 'GIF' },
+}
+const SVG = { type: 'image/svg+xml', ending: 'svg', says: 'SVG' }
+const ALLOWED = 'PNG, JPEG, WebP, GIF and SVG are'
 
-export function readImage(name: string, bytes: Buffer): ImageResult {
-  const refuse = (message: string, hint?: string): ImageResult => ({
+export type ImageResult =
+  | { ok: true; image: Omit<ImageEntity, 'id' | 'addedAt'>; removed: Removed[] }
+  | { ok: false; problem: Problem }
+
+/** @param file its name, of which the image's name is made: `Wheel pen.JPEG` → `wheel-pen.jpg` */
+export async function readImage(file: string, bytes: Buffer): Promise<ImageResult> {
+  const refuse = (message: string, more: Partial<Problem> = {}): ImageResult => ({
     ok: false,
-    problem: { file: `media/${name}`, message, ...(hint === undefined ? {} : { hint }) },
+    problem: { file, message, ...more },
   })
-  if (!/^[a-z0-9]+(-[a-z0-9]+)*\.svg$/.test(name))
-    return refuse('the name of an image has lower-case letters, digits and hyphens and ends with .svg')
+  if (bytes.byteLength === 0) return refuse('the file is empty')
   if (bytes.byteLength > IMAGE_LIMIT)
-    return refuse(`the image is larger than ${IMAGE_LIMIT / 1024 / 1024} MB`)
-  const text = bytes.toString('utf8')
-  const box = /^<svg\b[^>]*\bviewBox="0 0 (\d{1,5}) (\d{1,5})"/.exec(text)
-  if (!box) return refuse('this is no SVG drawing with a viewBox from 0 0')
-  const unsafe = UNSAFE.exec(text)
-  if (unsafe)
-    return refuse(
-      `the drawing contains “${unsafe[0].trim()}”`,
-      'a drawing has shapes only: nothing that runs, loads or embeds',
-    )
-  const sha256 = createHash('sha256').update(bytes).digest('hex')
-  return {
+    return refuse(`the file is larger than ${IMAGE_LIMIT / 1024 / 1024} MB`, {
+      hint: 'a picture for a page needs a few hundred kB; save it smaller',
+    })
+  const name = (ending: string) =>
+    `${slugOf(file.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, ''), NAME_LIMIT) || 'image'}.${ending}`
+  const made = (
+    ending: string,
+    type: string,
+    size: { width: number; height: number },
+    of: Buffer,
+  ): ImageResult => ({
     ok: true,
-    image: { name, type: 'image/svg+xml', width: Number(box[1]), height: Number(box[2]), bytes, sha256 },
+    image: {
+      name: name(ending),
+      type,
+      ...size,
+      bytes: of,
+      sha256: createHash('sha256').update(of).digest('hex'),
+    },
+    removed: [],
+  })
+  if (looksLikeXml(bytes)) {
+    const drawing = cleanSvg(bytes.toString('utf8'))
+    if (!drawing.ok) return refuse(drawing.message, drawing.line === null ? {} : { line: drawing.line })
+    const wrong = tooLarge(drawing)
+    if (wrong !== undefined) return refuse(wrong)
+    const { svg, width, height, removed } = drawing
+    const result = made(SVG.ending, SVG.type, { width, height }, Buffer.from(svg))
+    return result.ok ? { ...result, removed } : result
+  }
+  try {
+    const metadata = await sharp(bytes, { limitInputPixels: false }).metadata()
+    const format = FORMATS[metadata.format]
+    if (!format)
+      return refuse(`this is a picture of the type ${metadata.format.toUpperCase()}`, {
+        hint: `${ALLOWED} taken; save it as one of these`,
+      })
+    // As it is shown: a photograph may say that it lies on its side.
+    const size = metadata.autoOrient
+    const wrong = tooLarge(size)
+    if (wrong !== undefined) return refuse(wrong)
+    // The header may promise what the file does not hold: only decoding all of it tells.
+    await sharp(bytes, { limitInputPixels: PIXEL_LIMIT, failOn: 'error' }).stats()
+    return made(format.ending, format.type, { width: size.width, height: size.height }, bytes)
+  } catch (error) {
+    const said = error instanceof Error ? error.message : String(error)
+    return /unsupported image format/i.test(said)
+      ? refuse('this is no picture', { hint: `${ALLOWED} taken, by what is in the file, whatever its name` })
+      : refuse('the picture is damaged: it cannot be read to its end', { hint: 'save or download it again' })
   }
 }
+
+/** An SVG is text whose first sign is “<”. */
+const looksLikeXml = (bytes: Buffer) => /^\ufeff?\s*</.test(bytes.subarray(0, 200).toString('utf8'))
+
+function tooLarge({ width, height }: { width: number; height: number }): string | undefined {
+  if (Math.max(width, height) > SIDE_LIMIT)
+    return `the picture is ${grouped(width)} × ${grouped(height)} pixels; a side may have ${grouped(SIDE_LIMIT)}`
+  return width * height > PIXEL_LIMIT
+    ? `the picture has ${grouped(Math.round((width * height) / 1e6))} million pixels; ${PIXEL_LIMIT / 1e6} million are taken`
+    : undefined
+}
+
+const grouped = (number: number) => number.toLocaleString('en-GB')

@@ -70,13 +70,13 @@ describe('importFolder', () => {
         ]),
       }),
       'media/x.svg',
-      'the drawing contains “<script”',
+      'the drawing contains <script>',
     ],
     [
       'an image that is none',
       () => ({ ...folder, media: new Map([['x.svg', Buffer.from('GIF89a')]]) }),
       'media/x.svg',
-      'this is no SVG drawing with a viewBox from 0 0',
+      'the picture is damaged: it cannot be read to its end',
     ],
   ])('%s: refused, and nothing is written', async (_, faulty, file, message) => {
     const result = await importFolder(database, faulty(), new Date())

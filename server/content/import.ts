@@ -1,7 +1,7 @@
 /** Imports a definition folder: checks all of it first, then writes all of it in one transaction. */
 import type { DataSource, EntityManager } from 'typeorm'
 import { readMatter } from '../../core/content/front-matter.ts'
-import { PIPELINE_VERSION, renderMarkdown, type ImageSizes } from '../../core/content/markdown.ts'
+import { pipelineOf, renderMarkdown } from '../../core/content/markdown.ts'
 import { readTime } from '../../core/content/times.ts'
 import { documentKind } from '../../core/definition/documents.ts'
 import type { Problem } from '../../core/definition/problem.ts'
@@ -27,7 +27,7 @@ import {
 import { DocumentEntity } from '../database/entities/definition.ts'
 import type { DefinitionFolder } from './folder.ts'
 import { readImage } from './images.ts'
-import { loadNames, postFields, readPostFile, writePost, type PostFile } from './posts.ts'
+import { loadNames, postFields, readPostFile, writePost, type ContentNames, type PostFile } from './posts.ts'
 
 export type ImportResult = { ok: true; counts: Record<string, number> } | { ok: false; problems: Problem[] }
 
@@ -83,8 +83,22 @@ export async function importFolder(
       else problems.push(...page.problems)
     }
   }
-  const images = [...folder.media].map(([name, bytes]) => readImage(name, bytes))
-  for (const image of images) if (!image.ok) problems.push(image.problem)
+  const images = await Promise.all([...folder.media].map(([name, bytes]) => readImage(name, bytes)))
+  for (const [index, image] of images.entries()) {
+    const file = `media/${[...folder.media.keys()][index] ?? ''}`
+    if (!image.ok) problems.push({ ...image.problem, file })
+    // A folder goes in and out without loss: what would be changed is refused, and said.
+    else if (file !== `media/${image.image.name}`)
+      problems.push({ file, message: `an image with this content is called “${image.image.name}”` })
+    else
+      for (const { what, line } of image.removed)
+        problems.push({
+          file,
+          line,
+          message: `the drawing contains ${what}`,
+          hint: 'a drawing has shapes only: nothing that runs, loads or embeds',
+        })
+  }
   const known = { posts: new Set(posts.map((post) => post.slug)) }
   for (const [index, comment] of comments.entries()) {
     const at = `/${index}`
@@ -128,7 +142,7 @@ export async function importFolder(
         ImageEntity,
         images.flatMap((image) => (image.ok ? [image.image] : [])),
       )
-      const names = await loadNames(manager)
+      const names = await loadNames(manager, definition.definition.htmlRules)
       const ids = new Map<string, number>()
       for (const post of posts) {
         const fields = postFields(post, names)
@@ -139,7 +153,7 @@ export async function importFolder(
         ids.set(post.slug, (await writePost(manager, fields.fields, undefined)).id)
       }
       if (problems.length > 0) throw new ImportRefused(problems)
-      await insertPages(manager, pages, names.sizeOf)
+      await insertPages(manager, pages, names)
       await manager.insert(
         CommentEntity,
         comments.map(({ post, name, text, at }) => ({
@@ -197,13 +211,13 @@ function readComments(folder: DefinitionFolder, problems: Problem[]): Static<typ
 async function insertPages(
   manager: EntityManager,
   pages: readonly PageFile[],
-  sizeOf: ImageSizes,
+  { sizeOf, rules }: Pick<ContentNames, 'sizeOf' | 'rules'>,
 ): Promise<void> {
   const ids = new Map<string, number>()
   for (const { path, matter, body } of [...pages].sort((a, b) => a.path.length - b.path.length)) {
     const parts = path.split('/')
     const parentId = ids.get(parts.slice(0, -1).join('/')) ?? null
-    const html = renderMarkdown(body, sizeOf).html
+    const html = renderMarkdown(body, { rules, sizeOf }).html
     const inserted = await manager.insert(PageEntity, {
       path,
       slug: parts.at(-1) ?? path,
@@ -211,7 +225,7 @@ async function insertPages(
       title: matter.title,
       body,
       html,
-      pipelineVersion: PIPELINE_VERSION,
+      pipeline: pipelineOf(rules),
       position: matter.position ?? 0,
       inNavigation: matter.navigation ?? false,
     })

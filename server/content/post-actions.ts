@@ -1,11 +1,11 @@
 /** What an author does with posts besides saving one: begin, change several, delete, put back. */
-import type { DataSource, EntityManager } from 'typeorm'
+import type { EntityManager } from 'typeorm'
 import type { Problem } from '../../core/definition/problem.ts'
 import type { PostMatter } from '../../core/definition/schemas.ts'
 import { freeSlug } from '../../core/slugs/slug.ts'
 import type { Blog } from '../blog/blog.ts'
-import { DeletedPostEntity } from '../database/entities/history.ts'
 import { PostEntity } from '../database/entities/content.ts'
+import { putInBin } from './bin.ts'
 import {
   byDatabaseClock,
   findPost,
@@ -24,8 +24,6 @@ import { forgetSlug, isUniqueViolation } from './slugs.ts'
 
 /** Times a slug made from a title is made anew because somebody else was faster. */
 const ATTEMPTS = 5
-/** Days a deleted post can be put back. */
-export const KEPT_DAYS = 30
 
 export type CreateResult =
   { outcome: 'created'; slug: string; version: number } | { outcome: 'problems'; problems: Problem[] }
@@ -49,7 +47,7 @@ export async function createPost(blog: Blog, parts: PostParts): Promise<CreateRe
               definition.slugRules.reserved,
             )
         const post = await byDatabaseClock(manager, { ...read.post, file, slug })
-        const fields = postFields(post, await loadNames(manager))
+        const fields = postFields(post, await loadNames(manager, blog.site.definition.htmlRules))
         if (!fields.ok) return fields
         const made = await writePost(manager, fields.fields, undefined)
         await forgetSlug(manager, 'post', slug)
@@ -131,14 +129,6 @@ function changed(matter: PostMatter, change: PostsChange): PostMatter {
   return next as PostMatter
 }
 
-/** Tables of the rows that go with a post, in the order in which they can be put back. */
-const WITH_POST = [
-  { table: 'post', own: 'id' },
-  { table: 'post_tag', own: 'post_id' },
-  { table: 'comment', own: 'post_id' },
-  { table: 'former_slug', own: 'post_id' },
-] as const
-
 export type DeleteResult =
   | { outcome: 'deleted'; deleted: number; title: string }
   | { outcome: 'conflict'; version: number }
@@ -158,108 +148,25 @@ export async function deletePost(blog: Blog, { slug, version }: PostRef): Promis
     if (locked.version !== version) return { outcome: 'conflict' as const, version: locked.version }
     const post = await findPost(manager, slug)
     if (!post) return { outcome: 'unknown' as const }
-    const rows: Record<string, unknown> = {}
-    for (const { table, own } of WITH_POST) {
-      const [found] = await manager.query<{ rows: unknown }[]>(
-        `SELECT coalesce(jsonb_agg(kept.*), '[]') AS rows FROM ${table} kept WHERE kept.${own} = $1`,
-        [locked.id],
-      )
-      rows[table] = found?.rows
-    }
-    await manager.query(`DELETE FROM deleted_post WHERE deleted_at < now() - interval '${KEPT_DAYS} days'`)
-    const bin = await manager.save(DeletedPostEntity, { slug, title: post.title, rows })
-    await manager.query('DELETE FROM post WHERE id = $1', [locked.id])
-    return {
-      outcome: 'deleted' as const,
-      deleted: bin.id,
+    const values = [locked.id]
+    const deleted = await putInBin(manager, {
+      kind: 'post',
+      name: slug,
       title: post.title,
-      before: stateOf(post),
-      id: locked.id,
-    }
+      going: [
+        { table: 'post', column: 'id', values },
+        { table: 'post_tag', column: 'post_id', values },
+        { table: 'comment', column: 'post_id', values },
+        { table: 'former_slug', column: 'post_id', values },
+      ],
+    })
+    return { outcome: 'deleted' as const, deleted, title: post.title, before: stateOf(post), id: locked.id }
   })
   if (result.outcome !== 'deleted') return result
   const { before, id, ...answer } = result
   blog.changed({ source: 'posts', id, before, after: null })
   blog.changed({ source: 'comments', id: 0, before: {}, after: null, counted: [{ source: 'posts', id }] })
   return answer
-}
-
-export type RestoreResult =
-  | { outcome: 'restored'; slug: string; version: number }
-  | { outcome: 'unknown' }
-  | { outcome: 'refused'; message: string }
-
-/** Puts a deleted post back as it was, with its comments, tags and former slugs. */
-export async function restorePost(blog: Blog, deleted: number): Promise<RestoreResult> {
-  try {
-    const post = await blog.database.transaction(async (manager) => {
-      const bin = await manager.findOneBy(DeletedPostEntity, { id: deleted })
-      if (!bin) return null
-      const kept = bin.rows as Record<string, unknown>
-      // What was deleted or renamed meanwhile is left out: an unknown category must not hold the post back.
-      await manager.query(
-        `INSERT INTO post SELECT kept.* FROM jsonb_populate_recordset(NULL::post, $1::jsonb) AS kept`,
-        [JSON.stringify(await withoutDangling(manager, kept['post']))],
-      )
-      await manager.query(
-        `INSERT INTO post_tag SELECT kept.* FROM jsonb_populate_recordset(NULL::post_tag, $1::jsonb) AS kept
-         WHERE EXISTS (SELECT 1 FROM tag WHERE tag.id = kept.tag_id)`,
-        [JSON.stringify(kept['post_tag'])],
-      )
-      await manager.query(
-        `INSERT INTO comment SELECT kept.* FROM jsonb_populate_recordset(NULL::comment, $1::jsonb) AS kept`,
-        [JSON.stringify(kept['comment'])],
-      )
-      await manager.query(
-        `INSERT INTO former_slug SELECT kept.* FROM jsonb_populate_recordset(NULL::former_slug, $1::jsonb) AS kept
-         ON CONFLICT DO NOTHING`,
-        [JSON.stringify(kept['former_slug'])],
-      )
-      await manager.delete(DeletedPostEntity, { id: deleted })
-      await forgetSlug(manager, 'post', bin.slug)
-      return await findPost(manager, bin.slug)
-    })
-    if (!post) return { outcome: 'unknown' }
-    blog.changed({ source: 'posts', id: post.id, before: null, after: stateOf(post) })
-    blog.changed({
-      source: 'comments',
-      id: 0,
-      before: null,
-      after: {},
-      counted: [{ source: 'posts', id: post.id }],
-    })
-    return { outcome: 'restored', slug: post.slug, version: post.version }
-  } catch (error) {
-    if (!isUniqueViolation(error)) throw error
-    return {
-      outcome: 'refused',
-      message: 'another post has taken its slug meanwhile; give that one another slug first',
-    }
-  }
-}
-
-async function withoutDangling(manager: EntityManager, rows: unknown): Promise<unknown[]> {
-  const exists = async (table: string, id: unknown) =>
-    id !== null && (await manager.query<unknown[]>(`SELECT 1 FROM ${table} WHERE id = $1`, [id])).length > 0
-  return await Promise.all(
-    (rows as Record<string, unknown>[]).map(async (row) => ({
-      ...row,
-      category_id: (await exists('category', row['category_id'])) ? row['category_id'] : null,
-      author_id: (await exists('author', row['author_id'])) ? row['author_id'] : null,
-      image_id: (await exists('image', row['image_id'])) ? row['image_id'] : null,
-    })),
-  )
-}
-
-/** Posts that can be put back, the last deleted first. */
-export async function deletedPosts(
-  database: DataSource,
-): Promise<{ id: number; slug: string; title: string; deletedAt: Date }[]> {
-  return await database.getRepository(DeletedPostEntity).find({
-    select: { id: true, slug: true, title: true, deletedAt: true },
-    order: { deletedAt: 'DESC' },
-    take: 200,
-  })
 }
 
 /** The row for parts, in a transaction of the caller's: a new one, or a new version of the one with the slug. */
@@ -272,7 +179,10 @@ export async function writeParts(
   const read = readPost(postPath(slug ?? 'a-new-post'), parts, blog.clock(), blog.site.definition)
   if (!read.ok) return read
   const existing = slug === null ? null : await findPost(manager, slug)
-  const fields = postFields(await byDatabaseClock(manager, read.post), await loadNames(manager))
+  const fields = postFields(
+    await byDatabaseClock(manager, read.post),
+    await loadNames(manager, blog.site.definition.htmlRules),
+  )
   if (!fields.ok) return fields
   return { ok: true, post: await writePost(manager, fields.fields, existing ?? undefined) }
 }

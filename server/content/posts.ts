@@ -2,7 +2,8 @@
 import type { DataSource, EntityManager } from 'typeorm'
 import { readMatter, writeMatter } from '../../core/content/front-matter.ts'
 import type { PlaceOf } from '../../core/definition/yaml.ts'
-import { PIPELINE_VERSION, renderMarkdown, type ImageSizes } from '../../core/content/markdown.ts'
+import type { HtmlRules, ImageSizes } from '../../core/content/allow-list.ts'
+import { pipelineOf, renderMarkdown } from '../../core/content/markdown.ts'
 import { countWords, plainText, shorten } from '../../core/content/text.ts'
 import { readTime } from '../../core/content/times.ts'
 import type { RowState } from '../../core/caching/purge.ts'
@@ -121,9 +122,10 @@ export interface ContentNames {
   tags: Map<string, number>
   images: Map<string, number>
   sizeOf: ImageSizes
+  rules: HtmlRules
 }
 
-export async function loadNames(manager: EntityManager): Promise<ContentNames> {
+export async function loadNames(manager: EntityManager, rules: HtmlRules): Promise<ContentNames> {
   const bySlug = async (entity: typeof CategoryEntity | typeof AuthorEntity | typeof TagEntity) =>
     new Map(
       (await manager.find(entity, { select: { id: true, slug: true } })).map((one) => [one.slug, one.id]),
@@ -135,6 +137,7 @@ export async function loadNames(manager: EntityManager): Promise<ContentNames> {
     tags: await bySlug(TagEntity),
     images: new Map(images.map((one) => [one.name, one.id])),
     sizeOf: await loadImageSizes(manager),
+    rules,
   }
 }
 
@@ -159,7 +162,7 @@ export function postFields(
 ): { ok: true; fields: Omit<PostFields, 'tags'> } | { ok: false; problems: Problem[] } {
   const problems: Problem[] = []
   const resolve = (
-    kind: Exclude<keyof ContentNames, 'sizeOf'>,
+    kind: Exclude<keyof ContentNames, 'sizeOf' | 'rules'>,
     key: string,
     name: string | undefined,
   ): number | null => {
@@ -174,7 +177,7 @@ export function postFields(
       })
     return id ?? null
   }
-  const html = renderMarkdown(body, names.sizeOf).html
+  const html = renderMarkdown(body, names).html
   const fields = {
     ...shownText(html, matter.excerpt ?? null),
     title: matter.title,
@@ -182,7 +185,7 @@ export function postFields(
     writtenExcerpt: matter.excerpt ?? null,
     body,
     html,
-    pipelineVersion: PIPELINE_VERSION,
+    pipeline: pipelineOf(names.rules),
     categoryId: resolve('categories', 'category', matter.category),
     authorId: resolve('authors', 'author', matter.author),
     imageId: resolve('images', 'image', matter.image),
@@ -322,7 +325,10 @@ async function writeRead(blog: Blog, slug: string, read: PostReading, version: n
         return { outcome: 'conflict', version: current }
       if (read.post.slug !== slug && (await manager.existsBy(PostEntity, { slug: read.post.slug })))
         return taken
-      const fields = postFields(await byDatabaseClock(manager, read.post), await loadNames(manager))
+      const fields = postFields(
+        await byDatabaseClock(manager, read.post),
+        await loadNames(manager, blog.site.definition.htmlRules),
+      )
       if (!fields.ok) return { outcome: 'problems', problems: fields.problems }
       const before = stateOf(existing)
       const saved = await writePost(manager, fields.fields, existing)

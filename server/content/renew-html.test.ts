@@ -22,9 +22,9 @@ it('rows of an older pipeline only; kept copies of them go, versions stay', asyn
   const before = await rows()
   await blog('/posts')
   await test.database.query(
-    "UPDATE post SET html = '<p>old</p>', excerpt = 'old', word_count = 1, pipeline_version = 1 WHERE slug IN ('moth', 'zip-surgery')",
+    "UPDATE post SET html = '<p>old</p>', excerpt = 'old', word_count = 1, pipeline = '1' WHERE slug IN ('moth', 'zip-surgery')",
   )
-  await test.database.query("UPDATE page SET html = '<p>old</p>', pipeline_version = 0 WHERE path = 'about'")
+  await test.database.query("UPDATE page SET html = '<p>old</p>', pipeline = '0' WHERE path = 'about'")
   expect(await renewHtml(test.blog)).toBe(3)
   expect(await rows()).toEqual(before)
   expect(await blog('/about')).not.toContain('<p>old</p>')
@@ -35,9 +35,10 @@ it('an image of the blog’s own holds its place in the text', async () => {
   const [image] = await test.database.query<{ name: string; width: number; height: number }[]>(
     'SELECT name, width, height FROM image ORDER BY id LIMIT 1',
   )
-  await test.database.query('UPDATE post SET body = $1, pipeline_version = 1 WHERE slug = $2', [
+  await test.database.query('UPDATE post SET body = $1, pipeline = $3 WHERE slug = $2', [
     `![drawing](/media/${image?.name ?? ''})`,
     'moth',
+    '1',
   ])
   await renewHtml(test.blog)
   expect(await blog('/posts/moth')).toContain(
@@ -46,7 +47,7 @@ it('an image of the blog’s own holds its place in the text', async () => {
 })
 
 it('stops when it is told to', async () => {
-  await test.database.query('UPDATE post SET pipeline_version = 1')
-  expect(await renewHtml(test.blog, AbortSignal.abort())).toBe(0)
+  await test.database.query("UPDATE post SET pipeline = '1'")
+  expect(await renewHtml(test.blog, { signal: AbortSignal.abort() })).toBe(0)
   await renewHtml(test.blog)
 })

@@ -1,6 +1,7 @@
-/** HTML that an older pipeline made is made anew: once after an update, in the background, a few rows at a time. */
+/** HTML that another pipeline made is made anew: after an update, or when the definition narrows what HTML may stand. */
 import type { DataSource, EntityManager } from 'typeorm'
-import { PIPELINE_VERSION, renderMarkdown, type ImageSizes } from '../../core/content/markdown.ts'
+import type { ImageSizes } from '../../core/content/allow-list.ts'
+import { pipelineOf, renderMarkdown } from '../../core/content/markdown.ts'
 import type { Blog } from '../blog/blog.ts'
 import { ImageEntity } from '../database/entities/content.ts'
 import { shownText } from './posts.ts'
@@ -23,10 +24,17 @@ interface OldRow {
   written_excerpt: string | null
 }
 
+export interface RenewOptions {
+  signal?: AbortSignal
+  /** The name of an image whose size is new: what shows it is made anew, whatever made it. */
+  showing?: string
+}
+
 /**
+ * A few rows at a time, so that readers are served meanwhile; they see the stored HTML until it is replaced.
  * @returns how many rows were made anew. A row that an author saves meanwhile is left alone: the save made it anew.
  */
-export async function renewHtml(blog: Blog, signal?: AbortSignal): Promise<number> {
+export async function renewHtml(blog: Blog, { signal, showing }: RenewOptions = {}): Promise<number> {
   const { database } = blog
   const sizeOf = await loadImageSizes(database)
   let renewed = 0
@@ -34,35 +42,61 @@ export async function renewHtml(blog: Blog, signal?: AbortSignal): Promise<numbe
     const excerpt = table === 'post' ? 'written_excerpt' : 'NULL AS written_excerpt'
     for (let last = 0; ;) {
       if (signal?.aborted) return renewed
+      // Asked for each batch: the definition may change again while this goes on.
+      const rules = blog.site.definition.htmlRules
+      const pipeline = pipelineOf(rules)
       const rows = await database.query<OldRow[]>(
-        `SELECT id, body, html, ${excerpt} FROM ${table} WHERE pipeline_version < $1 AND id > $2 ORDER BY id LIMIT ${BATCH}`,
-        [PIPELINE_VERSION, last],
+        `SELECT id, body, html, ${excerpt} FROM ${table}
+         WHERE id > $2 AND ($3::text IS NULL AND pipeline <> $1 OR strpos(body, $3) > 0) ORDER BY id LIMIT ${BATCH}`,
+        [pipeline, last, showing === undefined ? null : `/media/${showing}`],
       )
       if (rows.length === 0) break
       for (const row of rows) {
-        const html = renderMarkdown(row.body, sizeOf).html
+        const html = renderMarkdown(row.body, { rules, sizeOf }).html
         const shown = shownText(html, row.written_excerpt)
         const extra = table === 'post' ? ', excerpt = $5, word_count = $6' : ''
         await database.query(
-          `UPDATE ${table} SET html = $1, pipeline_version = $2${extra} WHERE id = $3 AND body = $4`,
-          [
-            html,
-            PIPELINE_VERSION,
-            row.id,
-            row.body,
-            ...(table === 'post' ? [shown.excerpt, shown.wordCount] : []),
-          ],
+          `UPDATE ${table} SET html = $1, pipeline = $2${extra} WHERE id = $3 AND body = $4`,
+          [html, pipeline, row.id, row.body, ...(table === 'post' ? [shown.excerpt, shown.wordCount] : [])],
         )
         renewed++
-        blog.changed({
-          source: table === 'post' ? 'posts' : 'pages',
-          id: row.id,
-          before: { html: row.html },
-          after: { html },
-        })
+        if (html !== row.html)
+          blog.changed({
+            source: table === 'post' ? 'posts' : 'pages',
+            id: row.id,
+            before: { html: row.html },
+            after: { html },
+          })
       }
       last = rows.at(-1)?.id ?? last
     }
   }
   return renewed
+}
+
+/** Makes HTML anew now, and again whenever the definition's rules for it change. @returns ends it */
+export function keepHtmlRenewed(blog: Blog): () => Promise<void> {
+  const ending = new AbortController()
+  let made: string | undefined
+  let going: Promise<unknown> = Promise.resolve()
+  const renew = () => {
+    const pipeline = pipelineOf(blog.site.definition.htmlRules)
+    if (pipeline === made) return
+    made = pipeline
+    going = going.then(async () => {
+      try {
+        const count = await renewHtml(blog, { signal: ending.signal })
+        if (count > 0) blog.log.info({ count }, 'HTML of posts and pages made anew')
+      } catch (error) {
+        blog.log.error({ error: error instanceof Error ? error.stack : String(error) }, 'HTML not made anew')
+      }
+    })
+  }
+  const unwatch = blog.watchChanges((what) => (what === 'definition' ? renew() : undefined))
+  renew()
+  return async () => {
+    unwatch()
+    ending.abort()
+    await going
+  }
 }

@@ -196,7 +196,7 @@ async function changeOne(
   )
   if (!row) return { outcome: 'unknown' }
   if (from === to) return { outcome: 'changed', current: to, former: [], changes: [] }
-  const version = kind === 'post' ? ', version = version + 1, updated_at = now()' : ''
+  const version = `, version = version + 1${kind === 'post' ? ', updated_at = now()' : ''}`
   await manager.query(`UPDATE ${kind} SET slug = $1${version} WHERE id = $2`, [to, row.id])
   if (row.visible) await rememberSlug(manager, kind, row.id, from, to)
   else await forgetSlug(manager, kind, to)
@@ -209,7 +209,7 @@ interface PageRow {
   path: string
 }
 
-async function movePage(manager: EntityManager, from: string, to: string): Promise<SlugChange> {
+export async function movePage(manager: EntityManager, from: string, to: string): Promise<SlugChange> {
   // One move at a time: each sees the tree as the one before left it.
   await manager.query('LOCK TABLE page IN SHARE ROW EXCLUSIVE MODE')
   const subtree = await manager.query<PageRow[]>(
@@ -237,11 +237,10 @@ async function movePage(manager: EntityManager, from: string, to: string): Promi
     to,
   ])
   if (taken) return { outcome: 'refused', message: `another page has the path “${to}” already` }
-  await manager.query('UPDATE page SET parent_id = $1, slug = $2, updated_at = now() WHERE id = $3', [
-    parent?.id ?? null,
-    to.split('/').at(-1),
-    page.id,
-  ])
+  await manager.query(
+    'UPDATE page SET parent_id = $1, slug = $2, version = version + 1, updated_at = now() WHERE id = $3',
+    [parent?.id ?? null, to.split('/').at(-1), page.id],
+  )
   // The deepest first would do as well: the new paths lie outside the old subtree.
   const changes: Change[] = []
   for (const one of subtree) {

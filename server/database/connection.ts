@@ -13,12 +13,13 @@ import {
 } from './entities/content.ts'
 import { DocumentEntity, SettingEntity } from './entities/definition.ts'
 import {
-  DeletedPostEntity,
+  DeletedRowEntity,
   FormerSlugEntity,
   SetAsideEntity,
   UnansweredAddressEntity,
 } from './entities/history.ts'
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
+import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
 import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.ts'
 import { SlugHistory1764100000000 } from './migrations/slug-history.ts'
 
@@ -29,7 +30,7 @@ export const ENTITIES = [
   AuthorEntity,
   CategoryEntity,
   CommentEntity,
-  DeletedPostEntity,
+  DeletedRowEntity,
   DocumentEntity,
   FormerSlugEntity,
   ImageEntity,
@@ -49,7 +50,12 @@ export function makeDataSource(url: string): DataSource {
     type: 'postgres',
     url,
     entities: ENTITIES,
-    migrations: [FirstTables1764000000000, SlugHistory1764100000000, PostSearchAndBin1764200000000],
+    migrations: [
+      FirstTables1764000000000,
+      SlugHistory1764100000000,
+      PostSearchAndBin1764200000000,
+      ContentInOrder1764300000000,
+    ],
     migrationsTransactionMode: 'each',
     synchronize: false,
     installExtensions: false,

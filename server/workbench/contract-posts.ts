@@ -153,22 +153,6 @@ export const postOperations = {
     body: Type.Object({ posts: Refs }, closed),
     answer: Outcomes,
   },
-  'GET /api/posts/deleted': {
-    summary: 'Posts that can be put back',
-    answer: Type.Array(
-      Type.Object({
-        id: Type.Integer(),
-        slug: Type.String(),
-        title: Type.String(),
-        deletedAt: Type.String({ format: 'date-time' }),
-      }),
-    ),
-  },
-  'POST /api/posts/restore': {
-    summary: 'Put a deleted post back as it was, with its comments',
-    body: Type.Object({ deleted: Type.Integer({ minimum: 1 }) }, closed),
-    answer: Saved,
-  },
   'POST /api/posts/import': {
     summary: 'Posts from Markdown files with front matter: made, changed or refused, each with its reason',
     body: Type.Object(

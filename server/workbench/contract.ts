@@ -2,6 +2,7 @@
 import { Type, type Static, type TSchema } from 'typebox'
 import { WalkRecord } from '../blog/walk-record.ts'
 import { checkOperations } from './contract-checks.ts'
+import { contentOperations } from './contract-content.ts'
 import { postOperations } from './contract-posts.ts'
 import { routeOperations } from './contract-routes.ts'
 import { ProblemItem } from './problem-item.ts'
@@ -78,6 +79,8 @@ interface Operation {
   summary: string
   query?: TSchema
   body?: TSchema
+  /** The body is a file, not JSON. */
+  upload?: boolean
   answer: TSchema
 }
 const operation = <const T extends Operation>(one: T): T => one
@@ -170,6 +173,7 @@ export const operations = {
   }),
   ...routeOperations,
   ...postOperations,
+  ...contentOperations,
   ...checkOperations,
 }
 
@@ -184,6 +188,7 @@ export type AnswerOf<Name extends OperationName> = SchemaOf<Name, 'answer'>
 export type { ProblemItem, WalkRecord }
 export type { Appearance, Post, PostList, PostOutcomes, PostSummary } from './contract-posts.ts'
 export type { CheckFinding, CheckReport } from './contract-checks.ts'
+export type { ImageItem, Page, PageSummary, Term } from './contract-content.ts'
 export type {
   RouteAddress,
   RouteSummary,

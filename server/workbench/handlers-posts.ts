@@ -1,18 +1,9 @@
 /** What the operations on posts do. */
-import { randomUUID } from 'node:crypto'
 import type { Problem } from '../../core/definition/problem.ts'
 import { appearancesOf } from '../blog/appearances.ts'
-import { answer } from '../blog/answer.ts'
 import type { Blog } from '../blog/blog.ts'
 import { rehearse } from '../blog/rehearse.ts'
-import {
-  changePosts,
-  createPost,
-  deletedPosts,
-  deletePost,
-  restorePost,
-  writeParts,
-} from '../content/post-actions.ts'
+import { changePosts, createPost, deletePost, writeParts } from '../content/post-actions.ts'
 import { importPost } from '../content/post-files.ts'
 import { listPosts, type PostState } from '../content/post-list.ts'
 import { findPost, matterOf, savePostParts, type PostParts, type SaveResult } from '../content/posts.ts'
@@ -21,6 +12,7 @@ import { ImageEntity } from '../database/entities/content.ts'
 import type { Post, postOperations } from './contract-posts.ts'
 import type { HandlersOf } from './handlers.ts'
 import { addressFor } from './slug-address.ts'
+import { previewAt } from './preview.ts'
 import { Refusal } from './refusal.ts'
 
 export function postHandlers(blog: Blog): HandlersOf<typeof postOperations> {
@@ -72,16 +64,6 @@ export function postHandlers(blog: Blog): HandlersOf<typeof postOperations> {
         )
       }
       return { results }
-    },
-    'GET /api/posts/deleted': async () =>
-      (await deletedPosts(blog.database)).map((one) => ({ ...one, deletedAt: one.deletedAt.toISOString() })),
-    'POST /api/posts/restore': async ({ body }) => {
-      const result = await restorePost(blog, body.deleted)
-      if (result.outcome === 'unknown')
-        throw new Refusal({ status: 404, title: 'This post cannot be put back any more' })
-      if (result.outcome === 'refused')
-        throw new Refusal({ status: 409, title: 'Not put back', detail: result.message })
-      return { slug: result.slug, version: result.version, purged: [] }
     },
     'POST /api/posts/import': async ({ body: { files } }) => {
       const results = []
@@ -136,31 +118,19 @@ async function readPost(blog: Blog, slug: string): Promise<Post> {
 
 /** The page as its author would see it after the save, which never happens. */
 async function preview(blog: Blog, slug: string | null, parts: PostParts) {
-  let written: Awaited<ReturnType<typeof writeParts>> | undefined
+  let facts = { path: null as string | null, wordCount: 0, excerpt: '' }
   try {
-    return await rehearse(
+    const shown = await previewAt(
       blog,
       async (manager) => {
-        written = await writeParts(manager, blog, slug, parts)
+        const written = await writeParts(manager, blog, slug, parts)
         if (!written.ok) throw notSaved(written.problems)
+        const { wordCount, excerpt } = written.post
+        facts = { path: addressFor(blog, 'post', written.post.slug)?.path ?? null, wordCount, excerpt }
       },
-      async (changed) => {
-        if (!written?.ok) throw new Error('nothing was written')
-        const { post } = written
-        const path = addressFor(blog, 'post', post.slug)?.path ?? null
-        const facts = { path, wordCount: post.wordCount, excerpt: post.excerpt }
-        if (path === null) return { ...facts, status: 404, html: '' }
-        const { status, body } = await answer(changed, {
-          id: randomUUID(),
-          method: 'GET',
-          target: path,
-          as: 'author',
-          header: () => undefined,
-          form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
-        })
-        return { ...facts, status, html: body }
-      },
+      () => facts.path,
     )
+    return { ...facts, ...shown }
   } catch (error) {
     if (isUniqueViolation(error))
       throw notSaved([{ file: 'content/posts', path: '/slug', message: 'another post has this slug' }])

@@ -14,6 +14,7 @@ import type { Checks } from '../checks/service.ts'
 import type { AnswerOf, BodyOf, OperationName, Operations, QueryOf, WalkRecord } from './contract.ts'
 import { firstAddress, suggestions } from './addresses.ts'
 import { checkHandlers } from './handlers-checks.ts'
+import { contentHandlers } from './handlers-content.ts'
 import { postHandlers } from './handlers-posts.ts'
 import { routeHandlers } from './handlers-routes.ts'
 import { Refusal } from './refusal.ts'
@@ -38,6 +39,7 @@ export function makeHandlers(blog: Blog, blogOrigin: string, checks: Checks): Ha
     ...routeHandlers(blog),
     ...checkHandlers(checks),
     ...postHandlers(blog),
+    ...contentHandlers(blog),
     'GET /api/session': () => ({
       title: blog.site.definition.settings.title,
       blog: blogOrigin,

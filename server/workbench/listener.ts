@@ -7,6 +7,7 @@ import addFormats from 'ajv-formats'
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { streamSSE } from 'hono/streaming'
+import { IMAGE_LIMIT } from '../content/images.ts'
 import { isOutage } from '../database/connection.ts'
 import type { Blog } from '../blog/blog.ts'
 import type { Checks } from '../checks/service.ts'
@@ -32,6 +33,8 @@ export interface WorkbenchOptions {
 }
 
 const BODY_LIMIT = 3 * 1024 * 1024
+/** A little more than the largest picture, which is refused with a reason. */
+const UPLOAD_LIMIT = IMAGE_LIMIT + 1024 * 1024
 const TYPES: Readonly<Record<string, string>> = {
   '.html': 'text/html; charset=utf-8',
   '.js': 'text/javascript; charset=utf-8',
@@ -55,12 +58,19 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
     }
     return servePage(options, '/index.html', context.req.header('accept-encoding'))
   })
-  app.use(
-    '/api/*',
+  const limit = (maxSize: number) =>
     bodyLimit({
-      maxSize: BODY_LIMIT,
-      onError: (context) => problem(context, { status: 413, title: 'The request is too large' }),
-    }),
+      maxSize,
+      onError: (context) =>
+        problem(context, {
+          status: 413,
+          title: 'The request is too large',
+          detail: `It may have ${maxSize / 1024 / 1024} MB.`,
+        }),
+    })
+  const limits = { upload: limit(UPLOAD_LIMIT), other: limit(BODY_LIMIT) }
+  app.use('/api/*', (context, next) =>
+    context.req.path === '/api/image' ? limits.upload(context, next) : limits.other(context, next),
   )
   app.post('/api/sign-in', async (context) => {
     const body: unknown = await context.req.json().catch(() => undefined)
@@ -118,11 +128,16 @@ function addOperations(app: Hono, { blog, blogOrigin, checks }: WorkbenchOptions
   for (const [key, operation] of Object.entries(operations)) {
     const [method = 'GET', path = '/'] = key.split(' ')
     const checkQuery = 'query' in operation ? ajv.compile(operation.query) : undefined
-    const checkBody = 'body' in operation ? ajv.compile(operation.body) : undefined
+    const isUpload = 'upload' in operation
+    const checkBody = 'body' in operation && !isUpload ? ajv.compile(operation.body) : undefined
     const handler = handlers[key as OperationName] as (input: { query: unknown; body: unknown }) => unknown
     app.on(method, path, async (context) => {
       const query = context.req.query()
-      const sent: unknown = checkBody ? await context.req.json().catch(() => undefined) : undefined
+      const sent: unknown = isUpload
+        ? new Uint8Array(await context.req.arrayBuffer())
+        : checkBody
+          ? await context.req.json().catch(() => undefined)
+          : undefined
       const condition = context.req.header('if-match')
       const body = needsVersion(operation) ? withVersion(sent, condition) : sent
       if (needsVersion(operation) && isObject(body) && body['version'] === undefined)
@@ -157,8 +172,9 @@ function addOperations(app: Hono, { blog, blogOrigin, checks }: WorkbenchOptions
 const isObject = (value: unknown): value is Record<string, unknown> =>
   typeof value === 'object' && value !== null && !Array.isArray(value)
 
-/** Operations on one post, whose version is its entity tag. */
-const isVersioned = (key: string) => /^(GET|PUT) \/api\/post$|^POST \/api\/posts$/.test(key)
+/** Operations on one post, page or term, whose version is its entity tag. */
+const isVersioned = (key: string) =>
+  /^(GET|PUT) \/api\/(post|page|term)$|^POST \/api\/(posts|pages|terms)$/.test(key)
 
 const needsVersion = (operation: object): boolean =>
   'body' in operation &&

@@ -24,7 +24,11 @@ export function openApiDocument(): object {
         ? {
             requestBody: {
               required: true,
-              content: { 'application/json': { schema: plain(operation.body) } },
+              content: {
+                ['upload' in operation ? 'application/octet-stream' : 'application/json']: {
+                  schema: plain(operation.body),
+                },
+              },
             },
           }
         : {}

@@ -191,14 +191,14 @@ describe('a deleted post', () => {
     expect(result).toMatchObject({ done: true, deleted: expect.any(Number) as number })
     expect((await blog('/posts/the-toaster-inquest')).status).toBe(404)
     expect((await blog('/posts')).text).not.toContain('the-toaster-inquest')
-    expect((await api<object[]>('GET', '/api/posts/deleted')).answer).toMatchObject([
-      { id: result?.deleted, slug: 'the-toaster-inquest' },
+    expect((await api<object[]>('GET', '/api/deleted?kind=post')).answer).toMatchObject([
+      { id: result?.deleted, name: 'the-toaster-inquest' },
     ])
-    expect((await api('POST', '/api/posts/restore', { deleted: result?.deleted })).status).toBe(200)
+    expect((await api('POST', '/api/deleted/restore', { deleted: result?.deleted })).status).toBe(200)
     expect(await everything()).toEqual(before)
     const ids = (html: string) => html.replace(/value="[0-9a-f-]{36}"/g, '')
     expect(ids((await blog('/posts/the-toaster-inquest')).text)).toBe(ids(page))
-    expect((await api('POST', '/api/posts/restore', { deleted: result?.deleted })).status).toBe(404)
+    expect((await api('POST', '/api/deleted/restore', { deleted: result?.deleted })).status).toBe(404)
   })
   it('is not deleted by who has not read its last version', async () => {
     const { version } = await ref('moth')
@@ -212,13 +212,13 @@ describe('a deleted post', () => {
     const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', { posts: [await ref('moth')] })
     await api('POST', '/api/posts', { matter: { title: 'Another', slug: 'moth' }, body: '' })
     const deleted = answer.results[0]?.deleted
-    const again = await api('POST', '/api/posts/restore', { deleted })
+    const again = await api('POST', '/api/deleted/restore', { deleted })
     expect([again.status, again.answer['detail']]).toMatchObject([
       409,
       expect.stringContaining('another post has taken its slug') as string,
     ])
     await api('POST', '/api/posts/delete', { posts: [await ref('moth')] })
-    expect((await api('POST', '/api/posts/restore', { deleted })).status).toBe(200)
+    expect((await api('POST', '/api/deleted/restore', { deleted })).status).toBe(200)
   })
 })
 

@@ -38,7 +38,9 @@ export async function send(method: string, address: string, body?: unknown): Pro
       method,
       ...(body === undefined
         ? {}
-        : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+        : body instanceof Uint8Array
+          ? { body: body as BodyInit, headers: { 'content-type': 'application/octet-stream' } }
+          : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
     })
   } catch {
     throw new ApiProblem({

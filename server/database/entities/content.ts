@@ -29,6 +29,8 @@ export class CategoryEntity {
   @Column({ type: 'text' }) name: string
   @Column({ type: 'text' }) slug: string
   @Column({ type: 'int', default: 0 }) position: number
+  /** Grows with each save; two saves of the same version cannot both succeed. */
+  @Column({ type: 'int', default: 1 }) version: number
 }
 
 @Entity({ name: 'tag' })
@@ -38,6 +40,8 @@ export class TagEntity {
   @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'tag_pk' }) id: number
   @Column({ type: 'text' }) name: string
   @Column({ type: 'text' }) slug: string
+  /** Grows with each save; two saves of the same version cannot both succeed. */
+  @Column({ type: 'int', default: 1 }) version: number
 }
 
 @Entity({ name: 'author' })
@@ -48,6 +52,8 @@ export class AuthorEntity {
   @Column({ type: 'text' }) name: string
   @Column({ type: 'text' }) slug: string
   @Column({ type: 'text', default: '' }) about: string
+  /** Grows with each save; two saves of the same version cannot both succeed. */
+  @Column({ type: 'int', default: 1 }) version: number
 }
 
 @Entity({ name: 'image' })
@@ -61,6 +67,7 @@ export class ImageEntity {
   @Column({ type: 'int' }) height: number
   @Column({ type: 'bytea' }) bytes: Buffer
   @Column({ type: 'text' }) sha256: string
+  @Column({ type: 'timestamptz', name: 'added_at', default: () => 'now()' }) addedAt: Date
 }
 
 @Entity({ name: 'post' })
@@ -84,7 +91,8 @@ export class PostEntity {
   @Column({ type: 'text' }) excerpt: string
   @Column({ type: 'text' }) body: string
   @Column({ type: 'text' }) html: string
-  @Column({ type: 'int', name: 'pipeline_version' }) pipelineVersion: number
+  /** Which pipeline made the HTML. */
+  @Column({ type: 'text' }) pipeline: string
   @Column({ type: 'int', name: 'word_count' }) wordCount: number
   @Column({ type: 'int', name: 'category_id', nullable: true }) categoryId: number | null
   @ManyToOne(() => CategoryEntity, { onDelete: 'RESTRICT' })
@@ -131,10 +139,13 @@ export class PageEntity {
   @Column({ type: 'text' }) path: string
   @Column({ type: 'text' }) body: string
   @Column({ type: 'text' }) html: string
-  @Column({ type: 'int', name: 'pipeline_version' }) pipelineVersion: number
+  /** Which pipeline made the HTML. */
+  @Column({ type: 'text' }) pipeline: string
   @Column({ type: 'int', default: 0 }) position: number
   @Column({ type: 'boolean', name: 'in_navigation', default: false }) inNavigation: boolean
   @Column({ type: 'timestamptz', name: 'updated_at', default: () => 'now()' }) updatedAt: Date
+  /** Grows with each save; two saves of the same version cannot both succeed. */
+  @Column({ type: 'int', default: 1 }) version: number
 }
 
 export const COMMENT_STATES = ['waiting', 'shown', 'spam', 'deleted'] as const

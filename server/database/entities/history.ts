@@ -70,13 +70,19 @@ export class SetAsideEntity {
   @Column({ type: 'timestamptz', default: () => 'now()' }) at: Date
 }
 
-/** A deleted post with all that went with it, as rows: it can be put back as it was. */
-@Entity({ name: 'deleted_post' })
-@Index('deleted_post_at_idx', ['deletedAt'])
-export class DeletedPostEntity {
-  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'deleted_post_pk' }) id: number
-  @Column({ type: 'text' }) slug: string
+/** Rows that were deleted together, with all that went with them: they can be put back as they were. */
+@Entity({ name: 'deleted_row' })
+@Index('deleted_row_at_idx', ['deletedAt'])
+export class DeletedRowEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'deleted_row_pk' }) id: number
+  /** What was deleted: post, page, category, tag, author, image. */
+  @Column({ type: 'text', default: 'post' }) kind: string
+  /** Its slug, path or name. */
+  @Column({ type: 'text' }) name: string
   @Column({ type: 'text' }) title: string
+  /** `[{ table, rows }]`, as they were, in the order in which they can be put back. */
   @Column({ type: 'jsonb' }) rows: unknown
+  /** What pointed at them and was led elsewhere. */
+  @Column({ type: 'jsonb', default: [] }) links: unknown
   @Column({ type: 'timestamptz', name: 'deleted_at', default: () => 'now()' }) deletedAt: Date
 }

@@ -1,5 +1,5 @@
 /** Posts in and out as files: an archive of Markdown, a table, and files brought in with a report of each. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQueryClient } from '@tanstack/react-query'
 import { App, Button, Dropdown, Modal, Progress, Upload } from 'antd'
 import { useRef, useState } from 'react'
 import type { AnswerOf } from '../../../server/workbench/contract.ts'
@@ -7,8 +7,8 @@ import { call } from '../../api/client.ts'
 import { whyRefused } from '../../shared/apply.ts'
 import { Chip, type Tone } from '../../shared/marks.tsx'
 import { plural } from '../../shared/words.ts'
-import { refreshPosts } from './use-post.ts'
-import { fromNow } from './wall-time.ts'
+import { Deleted } from './deleted.tsx'
+import { refreshContent } from './refresh.ts'
 
 type Result = AnswerOf<'POST /api/posts/import'>['results'][number]
 
@@ -40,7 +40,7 @@ export function PostFiles() {
         <Button size="small">Files</Button>
       </Dropdown>
       {open === 'import' ? <BringIn close={() => setOpen(null)} /> : null}
-      {open === 'deleted' ? <Deleted close={() => setOpen(null)} /> : null}
+      {open === 'deleted' ? <Deleted kind="post" close={() => setOpen(null)} /> : null}
     </>
   )
 }
@@ -86,7 +86,7 @@ function BringIn({ close }: { close(): void }) {
     } catch (error) {
       void message.error(whyRefused(error), 8)
     }
-    await refreshPosts(client)
+    await refreshContent(client)
     setState('done')
   }
   const count = (outcome: Result['outcome']) => results.filter((one) => one.outcome === outcome).length
@@ -176,46 +176,3 @@ const tooLong = (file: string): Result => ({
   slug: null,
   problems: [{ file, message: 'it is longer than a million characters' }],
 })
-
-/** As many as the API gives. */
-const DELETED_SHOWN = 200
-
-function Deleted({ close }: { close(): void }) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const list = useQuery({ queryKey: ['posts', 'deleted'], queryFn: () => call('GET /api/posts/deleted', {}) })
-  const putBack = async (deleted: number) => {
-    try {
-      await call('POST /api/posts/restore', { body: { deleted } })
-      void message.success('As it was')
-    } catch (error) {
-      void message.error(whyRefused(error), 8)
-    }
-    await refreshPosts(client)
-  }
-  return (
-    <Modal open onCancel={close} footer={<Button onClick={close}>Close</Button>} title="Deleted posts">
-      {list.data?.length === 0 ? (
-        <p className="quiet small">None. What is deleted stays here for 30 days, with its comments.</p>
-      ) : (
-        <ul className="imported">
-          {(list.data ?? []).length === DELETED_SHOWN ? (
-            <li className="muted">
-              The {DELETED_SHOWN} deleted last; older ones come up as these are put back.
-            </li>
-          ) : null}
-          {(list.data ?? []).map((one) => (
-            <li key={one.id}>
-              <span>
-                <b>{one.title}</b> <span className="muted">{fromNow(one.deletedAt, new Date())}</span>
-              </span>
-              <Button size="small" onClick={() => void putBack(one.id)}>
-                Put it back
-              </Button>
-            </li>
-          ))}
-        </ul>
-      )}
-    </Modal>
-  )
-}

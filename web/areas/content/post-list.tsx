@@ -6,10 +6,10 @@ import type { BodyOf, PostOutcomes, PostSummary } from '../../../server/workbenc
 import { call } from '../../api/client.ts'
 import { Chip } from '../../shared/marks.tsx'
 import { whyRefused } from '../../shared/apply.ts'
-import { undoButton } from '../../shared/undo-button.tsx'
 import { plural } from '../../shared/words.ts'
+import { useDeletionNotice } from './deleted.tsx'
 import { PostFiles } from './post-files.tsx'
-import { refreshPosts } from './use-post.ts'
+import { refreshContent } from './refresh.ts'
 import { dayInWords, fromNow, timeInWords } from './wall-time.ts'
 
 const SIZE = 25
@@ -261,7 +261,7 @@ function Several({ posts, clear }: { posts: readonly PostSummary[]; clear(): voi
   const apply = async (change: Change, done: string) => {
     try {
       const { results } = await call('POST /api/posts/change', { body: { posts: refs, change } })
-      await refreshPosts(client)
+      await refreshContent(client)
       const refused = refusals(results)
       if (refused === null) void message.success(`${plural(results.length, 'post')} ${done}`)
       else void message.warning(refused, 10)
@@ -310,34 +310,21 @@ function refusals(results: PostOutcomes['results']): string | null {
 
 /** Deletes posts, and offers to put them back. @returns whether any is gone */
 export function useDeletePosts() {
-  const { message, notification } = App.useApp()
+  const { message } = App.useApp()
   const client = useQueryClient()
+  const tell = useDeletionNotice()
   return async (posts: readonly { slug: string; version: number }[]): Promise<boolean> => {
     try {
       const { results } = await call('POST /api/posts/delete', { body: { posts: [...posts] } })
-      await refreshPosts(client)
+      await refreshContent(client)
       const gone = results.flatMap((one) => (one.deleted === null ? [] : [one.deleted]))
       const refused = refusals(results)
       if (refused !== null) void message.warning(refused, 10)
-      const key = `deleted ${Date.now()}`
-      const putBack = async () => {
-        notification.destroy(key)
-        try {
-          for (const deleted of gone) await call('POST /api/posts/restore', { body: { deleted } })
-          void message.success('As it was')
-        } catch (error) {
-          void message.error(whyRefused(error), 8)
-        }
-        await refreshPosts(client)
-      }
       if (gone.length > 0)
-        notification.success({
-          key,
-          title: `${plural(gone.length, 'post')} deleted, with ${gone.length === 1 ? 'its' : 'their'} comments`,
-          duration: 12,
-          placement: 'bottomRight',
-          actions: undoButton(() => void putBack()),
-        })
+        tell(
+          `${plural(gone.length, 'post')} deleted, with ${gone.length === 1 ? 'its' : 'their'} comments`,
+          gone,
+        )
       return gone.length > 0
     } catch (error) {
       void message.error(whyRefused(error), 8)

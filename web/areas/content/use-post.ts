@@ -1,9 +1,10 @@
 /** One post being written: what is stored, what is typed, saving, and keeping what is not saved yet. */
-import { useQuery, useQueryClient, type QueryClient } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import type { PostMatter } from '../../../core/definition/schemas.ts'
 import type { Post, ProblemItem } from '../../../server/workbench/contract.ts'
 import { ApiProblem, call } from '../../api/client.ts'
+import { refreshLists } from './refresh.ts'
 
 export interface Parts {
   matter: PostMatter
@@ -38,12 +39,6 @@ function keep(slug: string | null, kept: Kept | null): void {
     // A browser without room keeps nothing; the warning before leaving is what is left.
   }
 }
-
-const refresh = (client: QueryClient, keys: readonly string[]) =>
-  Promise.all(keys.map((key) => client.invalidateQueries({ queryKey: [key] })))
-/** Whatever lists posts is asked anew. */
-const LISTS = ['posts', 'names', 'appearances', 'routes', 'addresses', 'checks', 'document']
-export const refreshPosts = (client: QueryClient) => refresh(client, [...LISTS, 'post'])
 
 export type SaveState =
   | { kind: 'idle' }
@@ -129,7 +124,7 @@ export function usePost(slug: string | null, moved: (slug: string) => void): Pos
       }
       setSave({ kind: 'saved', at: Date.now() })
       if (answer.slug !== slug) moved(answer.slug)
-      void refresh(client, LISTS)
+      void refreshLists(client)
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
       const { details } = error
