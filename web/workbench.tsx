@@ -79,7 +79,7 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./areas/checks/checks-screen.tsx')).ChecksScreen }),
       },
       {
-        path: 'content',
+        path: 'content/:kind?',
         lazy: async () => ({ Component: (await import('./areas/content/content-screen.tsx')).ContentScreen }),
       },
       { path: 'queries', lazy: documents('queries') },

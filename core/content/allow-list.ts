@@ -1,10 +1,8 @@
 /** What HTML may stand in a post or page: one list, which a definition can narrow and never widen. */
 import { Parser } from 'htmlparser2'
 import sanitize from 'sanitize-html'
+import type { ElementGroup } from './element-groups.ts'
 import { SafeHtml } from './safe-html.ts'
-
-export const ELEMENT_GROUPS = ['Text', 'Blocks', 'Tables', 'Pictures', 'Unfolding', 'Lists to tick'] as const
-export type ElementGroup = (typeof ELEMENT_GROUPS)[number]
 
 export interface AllowedElement {
   name: string

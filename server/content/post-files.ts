@@ -1,5 +1,4 @@
-/** Posts in and out as Markdown files with front matter, many at once; and their table as CSV. */
-import { stringify } from 'csv-stringify/sync'
+/** Posts in and out as Markdown files with front matter, many at once. */
 import { strToU8, Zip, ZipDeflate } from 'fflate'
 import type { DataSource } from 'typeorm'
 import { writeMatter } from '../../core/content/front-matter.ts'
@@ -7,7 +6,6 @@ import type { Problem } from '../../core/definition/problem.ts'
 import type { Blog } from '../blog/blog.ts'
 import { PostEntity } from '../database/entities/content.ts'
 import { createPost } from './post-actions.ts'
-import { listPosts, type PostFilter } from './post-list.ts'
 import { findPost, matterOf, postPath, readPostFile, savePostParts } from './posts.ts'
 
 export interface ImportedFile {
@@ -96,43 +94,4 @@ export async function* exportPosts(database: DataSource): AsyncGenerator<Uint8Ar
   }
   archive.end()
   yield* ready.splice(0)
-}
-
-const COLUMNS = [
-  'slug',
-  'title',
-  'state',
-  'published',
-  'updated',
-  'category',
-  'author',
-  'comments',
-  'words',
-  'image',
-] as const
-
-/** The table of posts as CSV (RFC 4180), with its heading first; all pages of it. */
-export async function* postsAsCsv(database: DataSource, filter: PostFilter): AsyncGenerator<string> {
-  yield `${COLUMNS.join(',')}\r\n`
-  const size = 1_000
-  for (let page = 1; ; page++) {
-    const { posts, total } = await listPosts(database, { ...filter, page, size })
-    yield stringify(
-      posts.map((one) => [
-        one.slug,
-        one.title,
-        one.state,
-        one.publishedAt?.toISOString() ?? '',
-        one.updatedAt.toISOString(),
-        one.category?.slug ?? '',
-        one.author?.slug ?? '',
-        one.comments,
-        one.wordCount,
-        one.image ?? '',
-      ]),
-      // A title that begins like a formula must not be one in a spreadsheet (OWASP, CSV injection).
-      { record_delimiter: '\r\n', escape_formulas: true },
-    )
-    if (page * size >= total) return
-  }
 }

@@ -40,9 +40,14 @@ export interface ListedPost {
 export interface PostListing {
   posts: ListedPost[]
   total: number
-  /** How many there are of each state, whatever state is asked for. */
-  states: Record<PostState, number>
+  /** True when there are more than `total`. */
+  isMore: boolean
+  /** How many there are of each state, whatever state is asked for; null when there are more than are counted. */
+  states: Record<PostState, number> | null
 }
+
+/** Posts that a search finds are counted up to here: a word that is everywhere says nothing by its number. */
+export const COUNTED = 10_000
 
 /** SQL of a state; the database's clock decides. */
 const STATE_SQL: Readonly<Record<PostState, string>> = {
@@ -60,15 +65,18 @@ const ORDER: Readonly<Record<string, { column: string; nulls?: 'NULLS FIRST' | '
   title: { column: 'post.title' },
 }
 
-export async function listPosts(database: DataSource, filter: PostFilter): Promise<PostListing> {
+/** @param counted up to how many finds of a search are counted */
+export async function listPosts(
+  database: DataSource,
+  filter: PostFilter,
+  counted = COUNTED,
+): Promise<PostListing> {
   const { state, sort = '-published', page = 1, size = 25 } = filter
-  const matching = () => applyFilter(database.getRepository(PostEntity).createQueryBuilder('post'), filter)
-  const counted = await matching()
-    .select(`count(*) FILTER (WHERE ${STATE_SQL.draft})::int`, 'draft')
-    .addSelect(`count(*) FILTER (WHERE ${STATE_SQL.scheduled})::int`, 'scheduled')
-    .addSelect(`count(*) FILTER (WHERE ${STATE_SQL.published})::int`, 'published')
-    .getRawOne<Record<PostState, number>>()
-  const states = counted ?? { draft: 0, scheduled: 0, published: 0 }
+  const isEverywhere =
+    (filter.search ?? '').trim() !== '' && (await countUpTo(database, filter, counted)) > counted
+  const matching = () =>
+    applyFilter(database.getRepository(PostEntity).createQueryBuilder('post'), filter, isEverywhere)
+  const states = isEverywhere ? null : await countStates(matching())
   const found = matching()
   if (state) found.andWhere(STATE_SQL[state])
   const descending = sort.startsWith('-')
@@ -105,9 +113,34 @@ export async function listPosts(database: DataSource, filter: PostFilter): Promi
       category: category === null ? null : { slug: category, name: categoryName ?? '' },
       author: author === null ? null : { slug: author, name: authorName ?? '' },
     })),
-    total: state ? states[state] : states.draft + states.scheduled + states.published,
+    total:
+      states === null ? counted : state ? states[state] : states.draft + states.scheduled + states.published,
+    isMore: states === null,
     states,
   }
+}
+
+async function countStates(matching: SelectQueryBuilder<PostEntity>): Promise<Record<PostState, number>> {
+  const counted = await matching
+    .select(`count(*) FILTER (WHERE ${STATE_SQL.draft})::int`, 'draft')
+    .addSelect(`count(*) FILTER (WHERE ${STATE_SQL.scheduled})::int`, 'scheduled')
+    .addSelect(`count(*) FILTER (WHERE ${STATE_SQL.published})::int`, 'published')
+    .getRawOne<Record<PostState, number>>()
+  return counted ?? { draft: 0, scheduled: 0, published: 0 }
+}
+
+/** How many posts a filter finds, as far as it takes to know that they are more than are counted. */
+async function countUpTo(database: DataSource, filter: PostFilter, counted: number): Promise<number> {
+  const some = applyFilter(database.getRepository(PostEntity).createQueryBuilder('post'), filter, true)
+    .select('1')
+    .limit(counted + 1)
+  if (filter.state) some.andWhere(STATE_SQL[filter.state])
+  const [sql, values] = some.getQueryAndParameters()
+  const [row] = await database.query<{ count: number }[]>(
+    `SELECT count(*)::int AS count FROM (${sql}) AS found`,
+    values,
+  )
+  return row?.count ?? 0
 }
 
 interface RawPost extends Omit<ListedPost, 'category' | 'author'> {
@@ -120,20 +153,22 @@ interface RawPost extends Omit<ListedPost, 'category' | 'author'> {
 function applyFilter(
   builder: SelectQueryBuilder<PostEntity>,
   { search = '', category, author, tag }: PostFilter,
+  isEverywhere: boolean,
 ): SelectQueryBuilder<PostEntity> {
   const text = search.trim()
   if (text !== '') {
     const words = wordsQuery(text)
-    // Found first, each by its own index, and then sorted: else the planner may walk all posts in order, hoping to meet
-    // a page of matches soon. The expression is the index's own.
-    const inWords =
-      words === ''
-        ? ''
-        : ` UNION SELECT id FROM post WHERE to_tsvector('simple', title || ' ' || body) @@ to_tsquery('simple', :words)`
-    builder.andWhere(`post.id IN (SELECT id FROM post WHERE title ILIKE :part${inWords})`, {
-      part: `%${text.replace(/[\\%_]/g, '\\$&')}%`,
-      words,
-    })
+    // The expression is the index's own.
+    const inWords = `to_tsvector('simple', title || ' ' || body) @@ to_tsquery('simple', :words)`
+    const union = words === '' ? '' : ` UNION SELECT id FROM post WHERE ${inWords}`
+    builder.andWhere(
+      // A rare word is found first, by each index, and then sorted: else the planner may walk all posts in order, hoping
+      // to meet a page of matches soon. With a word that is everywhere, that is just what it should do.
+      isEverywhere
+        ? `(post.title ILIKE :part${words === '' ? '' : ` OR ${inWords.replace(/title|body/g, 'post.$&')}`})`
+        : `post.id IN (SELECT id FROM post WHERE title ILIKE :part${union})`,
+      { part: `%${text.replace(/[\\%_]/g, '\\$&')}%`, words },
+    )
   }
   if (category !== undefined)
     builder.andWhere('post.categoryId = (SELECT id FROM category WHERE slug = :category)', { category })

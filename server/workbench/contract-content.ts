@@ -1,6 +1,7 @@
 /** Operations on what posts go with: pages, categories, tags, authors, images; what was deleted; the list of HTML. */
 import { Type, type Static, type TSchema } from 'typebox'
-import { ALLOWED_ELEMENTS, ELEMENT_GROUPS } from '../../core/content/allow-list.ts'
+import { ALLOWED_ELEMENTS } from '../../core/content/allow-list.ts'
+import { ELEMENT_GROUPS } from '../../core/content/element-groups.ts'
 import { BIN_KINDS } from '../content/bin.ts'
 import { TERM_KINDS } from '../content/terms.ts'
 
@@ -122,7 +123,20 @@ const HtmlRule = Type.Object(
   closed,
 )
 
+const Count = Type.Integer({ minimum: 0 })
+
 export const contentOperations = {
+  'GET /api/content': {
+    summary: 'How much content there is',
+    answer: Type.Object({
+      posts: Count,
+      pages: Count,
+      categories: Count,
+      tags: Count,
+      authors: Count,
+      images: Count,
+    }),
+  },
   'GET /api/terms': {
     summary: 'Categories (as a tree), tags or authors, with how many posts have each',
     query: Type.Object({ kind: TermKind }, closed),

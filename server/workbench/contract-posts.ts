@@ -29,9 +29,14 @@ export type PostSummary = Static<typeof PostSummary>
 export const PostList = Type.Object({
   posts: Type.Array(PostSummary),
   total: Type.Integer(),
+  isMore: Type.Boolean({
+    description: 'true: a search finds more than `total`; they are not counted further',
+  }),
   page: Type.Integer(),
   size: Type.Integer(),
-  states: Type.Object({ draft: Type.Integer(), scheduled: Type.Integer(), published: Type.Integer() }),
+  states: Nullable(
+    Type.Object({ draft: Type.Integer(), scheduled: Type.Integer(), published: Type.Integer() }),
+  ),
 })
 export type PostList = Static<typeof PostList>
 

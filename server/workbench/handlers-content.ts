@@ -35,6 +35,7 @@ import {
 } from '../content/terms.ts'
 import { PageEntity } from '../database/entities/content.ts'
 import { DocumentEntity } from '../database/entities/definition.ts'
+import type { AnswerOf } from './contract.ts'
 import type { contentOperations } from './contract-content.ts'
 import type { HandlersOf } from './handlers.ts'
 import { previewAt } from './preview.ts'
@@ -58,6 +59,14 @@ export function contentHandlers(blog: Blog): HandlersOf<typeof contentOperations
     return { slug: result.slug, version: result.version, purged: result.purged }
   }
   return {
+    'GET /api/content': async () => {
+      const count = (table: string) => `(SELECT count(*)::int FROM ${table})`
+      const [row] = await database.query<AnswerOf<'GET /api/content'>[]>(
+        `SELECT ${count('post')} AS posts, ${count('page')} AS pages, ${count('category')} AS categories,
+           ${count('tag')} AS tags, ${count('author')} AS authors, ${count('image')} AS images`,
+      )
+      return row ?? { posts: 0, pages: 0, categories: 0, tags: 0, authors: 0, images: 0 }
+    },
     'GET /api/terms': ({ query }) => terms(query.kind),
     'GET /api/term': ({ query }) => term(query.kind, query.slug),
     'POST /api/terms': async ({ body: { kind, ...parts } }) =>

@@ -19,15 +19,14 @@ export function postHandlers(blog: Blog): HandlersOf<typeof postOperations> {
   return {
     'GET /api/posts': async ({ query: { page = '1', size = '25', ...filter } }) => {
       const at = { page: Number(page), size: Number(size) }
-      const { posts, total, states } = await listPosts(blog.database, { ...filter, ...at })
+      const { posts, ...counts } = await listPosts(blog.database, { ...filter, ...at })
       return {
         posts: posts.map((one) => ({
           ...one,
           publishedAt: one.publishedAt?.toISOString() ?? null,
           updatedAt: one.updatedAt.toISOString(),
         })),
-        total,
-        states,
+        ...counts,
         ...at,
       }
     },

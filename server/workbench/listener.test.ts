@@ -93,6 +93,10 @@ describe('the contract', () => {
       'GET /api/routes/addresses': '/api/routes/addresses?route=post&page=1',
       'GET /api/slug': '/api/slug?kind=post&text=moth',
       'GET /api/post': '/api/post?slug=moth',
+      'GET /api/terms': '/api/terms?kind=category',
+      'GET /api/term': '/api/term?kind=author&slug=wen-adeyemi',
+      'GET /api/page': '/api/page?path=about/people',
+      'GET /api/deleted': '/api/deleted?kind=image',
       'GET /api/post/appearances': '/api/post/appearances?slug=moth',
     } as Record<string, string>
     for (const [name, operation] of Object.entries(operations)) {

@@ -1,5 +1,6 @@
 /** The OpenAPI 3.1 document of the workbench's API, made from the contract. */
 import { operations, ProblemDetails } from './contract.ts'
+import { DOWNLOADS } from './downloads.ts'
 
 interface ObjectSchema {
   properties?: Record<string, object & { description?: string }>
@@ -55,6 +56,14 @@ export function openApiDocument(): object {
       },
     }
   }
+  for (const { path, summary, type } of DOWNLOADS)
+    paths[path] = {
+      get: {
+        operationId: path.slice('/api/'.length).replace(/[^a-z]+/g, '-'),
+        summary,
+        responses: { '200': { description: summary, content: { [type.replace(/;.*/, '')]: {} } } },
+      },
+    }
   return {
     openapi: '3.1.0',
     info: {

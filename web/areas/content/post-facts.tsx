@@ -1,10 +1,10 @@
 /** What is known of a post besides its text: address, publication, where it belongs, what listings show. */
 import { useQuery } from '@tanstack/react-query'
 import { Button, Input, Segmented, Select, Switch } from 'antd'
-import { useDeferredValue } from 'react'
 import { call } from '../../api/client.ts'
 import { asSentence } from '../../shared/words.ts'
 import { Appearances } from './appearances.tsx'
+import { useJudgedSlug } from './slug-field.tsx'
 import type { PostWork } from './use-post.ts'
 import { fromNow, timeInWords, wallTimeOf } from './wall-time.ts'
 
@@ -137,22 +137,12 @@ function Address({ work, problem }: { work: PostWork; problem: string | undefine
   const title = parts.matter.title
   // Without a slug of its own, a new post gets one from its title.
   const fromTitle = typed === ''
-  const wanted = useDeferredValue(fromTitle ? title : typed)
-  const judged = useQuery({
-    queryKey: ['slug', 'post', stored?.slug ?? null, fromTitle, wanted],
-    queryFn: () =>
-      call('GET /api/slug', {
-        query: {
-          kind: 'post',
-          text: wanted,
-          from: fromTitle ? 'title' : 'slug',
-          ...(stored ? { own: stored.slug } : {}),
-        },
-      }),
-    enabled: wanted.trim() !== '',
-    placeholderData: (known) => known,
-  })
-  const answer = wanted.trim() === '' ? undefined : judged.data
+  const answer = useJudgedSlug(
+    'post',
+    fromTitle ? title : typed,
+    fromTitle ? 'title' : 'slug',
+    stored?.slug ?? null,
+  )
   const isOwn = stored?.slug === typed
   return (
     <label>

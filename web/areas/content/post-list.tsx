@@ -2,14 +2,23 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { App, Button, Checkbox, Input, Select } from 'antd'
 import { useEffect, useRef, useState } from 'react'
-import type { BodyOf, PostOutcomes, PostSummary } from '../../../server/workbench/contract.ts'
+import type {
+  BodyOf,
+  PostList as Listing,
+  PostOutcomes,
+  PostSummary,
+} from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
 import { Chip } from '../../shared/marks.tsx'
 import { whyRefused } from '../../shared/apply.ts'
 import { plural } from '../../shared/words.ts'
 import { useDeletionNotice } from './deleted.tsx'
+import type { Changes } from './address-state.ts'
+import { ContentTabs } from './content-tabs.tsx'
+import { NEW } from './new-name.ts'
 import { PostFiles } from './post-files.tsx'
 import { refreshContent } from './refresh.ts'
+import { useListKeys } from './use-list-keys.ts'
 import { dayInWords, fromNow, timeInWords } from './wall-time.ts'
 
 const SIZE = 25
@@ -34,7 +43,7 @@ interface Props {
   open: string | null
   filter: URLSearchParams
   /** Null takes a part of the address away. */
-  change(changes: Readonly<Record<string, string | null>>): void
+  change(changes: Changes): void
 }
 
 export function PostList({ open, filter, change }: Props) {
@@ -55,52 +64,42 @@ export function PostList({ open, filter, change }: Props) {
   const posts = list.data?.posts ?? NONE
   const total = list.data?.total ?? 0
   const zone = names.data?.timeZone ?? 'UTC'
-  const rows = useRef<HTMLUListElement>(null)
-
-  useEffect(() => {
-    const listen = (event: KeyboardEvent) => {
-      const target = event.target as HTMLElement
-      if (event.ctrlKey || event.metaKey || event.altKey) return
-      if (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) return
-      const at = posts.findIndex((one) => one.slug === open)
-      const step = { j: 1, k: -1 }[event.key]
-      const next = step === undefined ? undefined : posts[at === -1 ? 0 : at + step]
-      if (next) {
-        event.preventDefault()
-        change({ post: next.slug })
-        rows.current?.querySelector(`[data-slug="${next.slug}"]`)?.scrollIntoView({ block: 'nearest' })
-      } else if (event.key === 'n') {
-        event.preventDefault()
-        change({ post: '(new)' })
-      }
-    }
-    window.addEventListener('keydown', listen)
-    return () => window.removeEventListener('keydown', listen)
-  }, [posts, open, change])
+  const opened = useQuery({
+    queryKey: ['post', open],
+    queryFn: () => call('GET /api/post', { query: { slug: open ?? '' } }),
+    enabled: open !== null && open !== NEW,
+  })
+  useListKeys({
+    names: posts.map((one) => one.slug),
+    open,
+    choose: (slug) => change({ post: slug }),
+    begin: () => change({ post: NEW }),
+    address: open === null ? null : (opened.data?.address ?? null),
+  })
 
   const isFiltered = Object.keys(query).some((name) => name !== 'sort')
   return (
     <section className="pane post-list" aria-label="Posts">
-      <header>
-        <h1>Posts</h1>
-        <span className="plain-weight">
-          {list.data
-            ? `${plural(list.data.states.published, 'published', 'published')} · ${list.data.states.scheduled} scheduled · ${plural(list.data.states.draft, 'draft')}`
-            : ''}
-        </span>
-        <span className="grow" />
-        <PostFiles />
-      </header>
+      <ContentTabs />
       <div className="filters">
-        <Search value={asked('search')} change={(search) => change({ search: search || null, page: null })} />
-        <Button type="primary" onClick={() => change({ post: '(new)' })} aria-keyshortcuts="n">
-          Write
-        </Button>
+        <div className="looking">
+          <Search
+            value={asked('search')}
+            change={(search) => change({ search: search || null, page: null })}
+          />
+          <PostFiles />
+          <Button type="primary" size="small" onClick={() => change({ post: NEW })} aria-keyshortcuts="n">
+            Write
+          </Button>
+        </div>
         <Select
           size="small"
           aria-label="State"
           value={asked('state')}
-          options={STATES}
+          options={STATES.map((one) => ({
+            ...one,
+            label: counted(one, list.data?.states),
+          }))}
           onChange={(state) => change({ state: state || null, page: null })}
         />
         <Select
@@ -120,10 +119,25 @@ export function PostList({ open, filter, change }: Props) {
           options={SORTS}
           onChange={(sort) => change({ sort: sort || null, page: null })}
         />
+        {(['author', 'tag'] as const).map((name) =>
+          asked(name) === '' ? null : (
+            <span key={name} className="narrowed">
+              {name}: {names.data?.[`${name}s`].find((one) => one.slug === asked(name))?.name ?? asked(name)}{' '}
+              <button
+                type="button"
+                className="link"
+                aria-label={`Posts of any ${name}`}
+                onClick={() => change({ [name]: null, page: null })}
+              >
+                any
+              </button>
+            </span>
+          ),
+        )}
       </div>
-      <ul className="scroll rows" ref={rows}>
+      <ul className="scroll rows">
         {posts.map((one) => (
-          <li key={one.slug} data-slug={one.slug} className={one.slug === open ? 'on' : ''}>
+          <li key={one.slug} data-id={one.slug} className={one.slug === open ? 'on' : ''}>
             <Checkbox
               aria-label={`Choose “${one.title}”`}
               checked={chosen.has(one.slug)}
@@ -169,7 +183,9 @@ export function PostList({ open, filter, change }: Props) {
       ) : (
         <footer>
           <span>
-            {total === 0 ? 'none' : `${(page - 1) * SIZE + 1} to ${Math.min(page * SIZE, total)} of ${total}`}
+            {total === 0
+              ? 'none'
+              : `${(page - 1) * SIZE + 1} to ${Math.min(page * SIZE, total)} of ${list.data?.isMore ? 'more than ' : ''}${total.toLocaleString('en-GB')}`}
           </span>
           <span className="grow" />
           <Button
@@ -181,7 +197,7 @@ export function PostList({ open, filter, change }: Props) {
           </Button>
           <Button
             size="small"
-            disabled={page * SIZE >= total}
+            disabled={list.data?.isMore ? posts.length < SIZE : page * SIZE >= total}
             onClick={() => change({ page: String(page + 1) })}
           >
             After
@@ -190,6 +206,12 @@ export function PostList({ open, filter, change }: Props) {
       )}
     </section>
   )
+}
+
+/** `Drafts · 4`. */
+function counted({ value, label }: { value: string; label: string }, states: Listing['states'] | undefined) {
+  const count = states?.[value as keyof typeof states]
+  return count === undefined ? label : `${label} · ${count.toLocaleString('en-GB')}`
 }
 
 /** Typed words are looked for when the typing pauses. */
@@ -206,6 +228,7 @@ function Search({ value, change }: { value: string; change(value: string): void 
   }, [typed, value])
   return (
     <Input
+      size="small"
       type="search"
       aria-label="Search titles and text"
       placeholder="Search titles and text"

@@ -1,23 +1,17 @@
 /** The post that is open: its title and text, its page beside it, its facts; saving, and what stands against it. */
-import { Alert, Button, Input, Segmented } from 'antd'
-import { useEffect, useRef, useState } from 'react'
+import { Button, Input } from 'antd'
 import { Link } from 'react-router'
+import { call } from '../../api/client.ts'
 import { useSession } from '../../shared/session.ts'
-import { Diff } from '../../shared/diff.tsx'
-import { lineChanges } from '../../shared/line-changes.ts'
 import { plural } from '../../shared/words.ts'
+import { Notices } from './notices.tsx'
 import { PostFacts } from './post-facts.tsx'
 import { useDeletePosts } from './post-list.tsx'
-import { PostPage, usePreview } from './post-page.tsx'
-import { PostText } from './post-text.tsx'
-import { usePost, type PostWork } from './use-post.ts'
-
-type View = 'text' | 'both' | 'page'
-const VIEWS: { value: View; label: string }[] = [
-  { value: 'text', label: 'Text' },
-  { value: 'both', label: 'Both' },
-  { value: 'page', label: 'Page' },
-]
+import { usePost, type Parts, type PostWork } from './use-post.ts'
+import { usePreview } from './use-preview.ts'
+import { Views, type View } from './views.tsx'
+import { WrittenPage } from './written-page.tsx'
+import { WrittenText } from './written-text.tsx'
 
 interface Props {
   slug: string | null
@@ -31,22 +25,14 @@ export function OpenPost({ slug, view, changeView, moved, close }: Props) {
   const work = usePost(slug, moved)
   const { parts, stored } = work
   const session = useSession()
-  const { preview, problem } = usePreview(slug, parts, slug === null || stored !== undefined)
+  const asked = usePreview(
+    JSON.stringify(parts),
+    (wanted) => preview(slug, wanted),
+    slug === null || stored !== undefined,
+  )
+  const { preview: shown } = asked
+  const problem = shown?.path === null ? 'No route shows single posts: add one under Routes.' : asked.problem
   const deletePosts = useDeletePosts()
-  const saveNow = useRef(work.saveNow)
-  useEffect(() => {
-    saveNow.current = work.saveNow
-  })
-  useEffect(() => {
-    const listen = (event: KeyboardEvent) => {
-      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's') {
-        event.preventDefault()
-        void saveNow.current()
-      }
-    }
-    window.addEventListener('keydown', listen)
-    return () => window.removeEventListener('keydown', listen)
-  }, [])
   if (work.error && !stored)
     return (
       <section className="pane writing-pane">
@@ -56,7 +42,7 @@ export function OpenPost({ slug, view, changeView, moved, close }: Props) {
         </div>
       </section>
     )
-  const minutes = Math.max(1, Math.round((preview?.wordCount ?? 0) / 220))
+  const minutes = Math.max(1, Math.round((shown?.wordCount ?? 0) / 220))
   return (
     <>
       <section className="pane writing-pane" aria-label="Writing">
@@ -70,13 +56,7 @@ export function OpenPost({ slug, view, changeView, moved, close }: Props) {
             value={parts.matter.title}
             onChange={(event) => work.change({ title: event.target.value })}
           />
-          <Segmented
-            size="small"
-            aria-label="What is shown"
-            options={VIEWS}
-            value={view}
-            onChange={(next: View) => changeView(next)}
-          />
+          <Views view={view} change={changeView} />
           <Button
             type="primary"
             disabled={!work.isChanged || parts.matter.title.trim() === ''}
@@ -87,23 +67,28 @@ export function OpenPost({ slug, view, changeView, moved, close }: Props) {
             Save
           </Button>
         </header>
-        <Notices work={work} />
+        <Notices work={work} what="post" />
         <div className={`sheets ${view}`}>
           {view === 'page' ? null : slug !== null && !stored ? (
             <div className="quiet small">Opening the post …</div>
           ) : (
-            <PostText text={parts.body} change={work.changeBody} />
+            <WrittenText text={parts.body} change={work.changeBody} label="Text of the post, in Markdown" />
           )}
-          {view === 'text' ? null : preview?.path && session.data ? (
-            <PostPage html={preview.html} path={preview.path} origin={session.data.blog} />
+          {view === 'text' ? null : shown?.path && session.data ? (
+            <WrittenPage
+              html={shown.html}
+              path={shown.path}
+              origin={session.data.blog}
+              {...readersGet(work)}
+            />
           ) : (
             <div className="quiet small">{problem ?? 'Making the page …'}</div>
           )}
         </div>
         <footer>
           <span>
-            {preview ? `${plural(preview.wordCount, 'word')} · ${minutes} min to read` : ''}
-            {problem !== null && preview ? (
+            {shown ? `${plural(shown.wordCount, 'word')} · ${minutes} min to read` : ''}
+            {problem !== null && shown ? (
               <span className="failed"> · the page is not shown anew: {problem}</span>
             ) : null}
           </span>
@@ -118,7 +103,7 @@ export function OpenPost({ slug, view, changeView, moved, close }: Props) {
       </section>
       <PostFacts
         work={work}
-        opening={preview?.excerpt ?? stored?.excerpt ?? ''}
+        opening={shown?.excerpt ?? stored?.excerpt ?? ''}
         remove={() =>
           stored &&
           void deletePosts([{ slug: stored.slug, version: stored.version }]).then((gone) => gone && close())
@@ -126,6 +111,24 @@ export function OpenPost({ slug, view, changeView, moved, close }: Props) {
       />
     </>
   )
+}
+
+function preview(slug: string | null, wanted: string) {
+  const { matter, body } = JSON.parse(wanted) as Parts
+  const title = matter.title.trim() === '' ? 'Without a title' : matter.title
+  return call('POST /api/post/preview', { body: { slug, matter: { ...matter, title }, body } })
+}
+
+/** What readers get at the address of what is shown. */
+function readersGet({ stored, isChanged }: PostWork): { readers: string; isPreview: boolean } {
+  if (stored?.state !== 'published')
+    return {
+      readers: `of a ${stored?.state === 'scheduled' ? 'scheduled post' : 'draft'}: readers get 404 here`,
+      isPreview: true,
+    }
+  return isChanged
+    ? { readers: 'of what is not saved: readers see the last save', isPreview: true }
+    : { readers: 'As readers see it', isPreview: false }
 }
 
 function SaveNote({ work: { save, isChanged, stored, parts } }: { work: PostWork }) {
@@ -142,68 +145,4 @@ function SaveNote({ work: { save, isChanged, stored, parts } }: { work: PostWork
     )
   if (save.kind === 'saved') return <span role="status">saved</span>
   return <span>Ctrl S saves</span>
-}
-
-function Notices({ work }: { work: PostWork }) {
-  const { save, parts } = work
-  const [isCompared, setCompared] = useState(false)
-  if (save.kind === 'conflict')
-    return (
-      <div className="notices" role="alert">
-        <Alert
-          type="warning"
-          banner
-          title="Somebody else saved this post meanwhile"
-          description="Nothing is lost: yours is here, theirs is stored. Compare the texts, then take one."
-          action={
-            <>
-              <Button size="small" onClick={() => setCompared(!isCompared)}>
-                {isCompared ? 'Hide' : 'Compare'}
-              </Button>{' '}
-              <Button size="small" onClick={() => void work.takeStored()}>
-                Take theirs
-              </Button>{' '}
-              <Button size="small" danger onClick={() => void work.saveNow(save.version)}>
-                Save mine
-              </Button>
-            </>
-          }
-        />
-        {isCompared ? (
-          <div className="compared">
-            <p className="muted small">Lines with − are theirs only, with + yours only.</p>
-            <Diff changes={lineChanges(save.text, parts.body)} />
-          </div>
-        ) : null}
-      </div>
-    )
-  if (save.kind === 'refused') {
-    const [first] = save.problems
-    return (
-      <div className="notices" role="alert">
-        <Alert
-          type="error"
-          banner
-          title={`Not saved${first ? `: ${first.message}` : `: ${save.title}`}`}
-          description={first?.hint ?? save.detail}
-        />
-      </div>
-    )
-  }
-  if (work.isBroughtBack)
-    return (
-      <div className="notices" role="status">
-        <Alert
-          type="info"
-          banner
-          title="What you had typed here is back; it was not saved"
-          action={
-            <Button size="small" onClick={work.discard}>
-              Discard it
-            </Button>
-          }
-        />
-      </div>
-    )
-  return null
 }

@@ -1,9 +1,11 @@
-/** The text of a post in Markdown, with a toolbar for what people ask for. */
+/** The text of a post or page in Markdown, with a toolbar for what people ask for. */
 import type { EditorView } from '@codemirror/view'
-import { useQuery } from '@tanstack/react-query'
-import { Button, Popover, Select } from 'antd'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { App, Button, Popover, Select, Upload } from 'antd'
 import { lazy, Suspense, useDeferredValue, useRef, useState } from 'react'
 import { call } from '../../api/client.ts'
+import { refreshLists } from './refresh.ts'
+import { sendImage, whyNotTaken } from './send-image.ts'
 import { block, heading, image, link, surround, type Edit, type Selection } from './markdown-edits.ts'
 
 const CodeEditor = lazy(async () => ({ default: (await import('../../shared/code-editor.tsx')).CodeEditor }))
@@ -11,9 +13,11 @@ const CodeEditor = lazy(async () => ({ default: (await import('../../shared/code
 interface Props {
   text: string
   change(text: string): void
+  /** What the text is, for who cannot see it. */
+  label: string
 }
 
-export function PostText({ text, change }: Props) {
+export function WrittenText({ text, change, label }: Props) {
   const view = useRef<EditorView | null>(null)
   const apply = (edit: (text: string, selection: Selection) => Edit) => {
     const editor = view.current
@@ -23,9 +27,19 @@ export function PostText({ text, change }: Props) {
     editor.dispatch({ changes, selection: { anchor: select.from, head: select.to }, scrollIntoView: true })
     editor.focus()
   }
+  const bringIn = useBringImageIn((name) => apply((all, at) => image(all, at, `/media/${name}`)))
+  const takePictures = (event: { preventDefault(): void; stopPropagation(): void }, data: DataTransfer) => {
+    const pictures = [...data.files].filter((file) => file.type.startsWith('image/'))
+    if (pictures.length === 0) return
+    event.preventDefault()
+    event.stopPropagation()
+    void pictures.reduce((before, one) => before.then(() => bringIn(one)), Promise.resolve())
+  }
   return (
     <div
       className="post-text"
+      onPasteCapture={(event) => takePictures(event, event.clipboardData)}
+      onDropCapture={(event) => takePictures(event, event.dataTransfer)}
       onKeyDown={(event) => {
         if (!event.ctrlKey && !event.metaKey) return
         const mark = { b: '**', i: '*' }[event.key.toLowerCase()]
@@ -90,7 +104,7 @@ export function PostText({ text, change }: Props) {
             height="100%"
             onChange={change}
             onView={(made) => (view.current = made)}
-            label="Text of the post, in Markdown"
+            label={label}
           />
         </Suspense>
       </div>
@@ -148,19 +162,48 @@ function PostChoice({ chosen }: { chosen(address: string, title: string): void }
 
 function ImageChoice({ chosen }: { chosen(name: string): void }) {
   const names = useQuery({ queryKey: ['names'], queryFn: () => call('GET /api/names', {}) })
+  const bringIn = useBringImageIn(chosen)
   return (
-    <Select
-      autoFocus
-      defaultOpen
-      showSearch
-      aria-label="Image"
-      placeholder="name of the image"
-      style={{ width: '100%' }}
-      options={(names.data?.images ?? []).map(({ name, width, height }) => ({
-        value: name,
-        label: `${name} · ${width} × ${height}`,
-      }))}
-      onSelect={chosen}
-    />
+    <div className="image-choice">
+      <Select
+        autoFocus
+        defaultOpen
+        showSearch
+        aria-label="Image"
+        placeholder="name of the image"
+        options={(names.data?.images ?? []).map(({ name, width, height }) => ({
+          value: name,
+          label: `${name} · ${width} × ${height}`,
+        }))}
+        onSelect={chosen}
+      />
+      <Upload
+        accept="image/png,image/jpeg,image/webp,image/gif,image/svg+xml"
+        showUploadList={false}
+        beforeUpload={(file) => {
+          void bringIn(file)
+          return false
+        }}
+      >
+        <Button size="small">Bring one in …</Button>
+      </Upload>
+    </div>
   )
+}
+
+/** Sends a picture; what was left out of a drawing is said. */
+function useBringImageIn(done: (name: string) => void) {
+  const client = useQueryClient()
+  const { message } = App.useApp()
+  return async (file: File) => {
+    try {
+      const { name, removed } = await sendImage(file)
+      if (removed.length > 0)
+        void message.warning(`${name} is here without ${removed.map((one) => one.what).join(', ')}`, 8)
+      done(name)
+      await refreshLists(client)
+    } catch (error) {
+      void message.error(whyNotTaken(error), 8)
+    }
+  }
 }
