@@ -3,7 +3,8 @@ import { useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { App } from 'antd'
 import type { Mend } from '../../core/checks/finding.ts'
 import { ApiProblem, call } from '../api/client.ts'
-import { undoButton } from './undo-button.tsx'
+import { useUndoNotice } from './undo-notice.tsx'
+import { whyRefused } from './why-refused.ts'
 
 interface DocumentVersion {
   text: string
@@ -30,18 +31,11 @@ export async function refreshDefinition(client: QueryClient): Promise<void> {
   )
 }
 
-/** First problem of a refused save, as a sentence with its place. */
-export function whyRefused(error: unknown): string {
-  if (!(error instanceof ApiProblem)) return 'It could not be done'
-  const [first] = error.details.problems ?? []
-  if (!first) return error.details.detail ?? error.details.title
-  return `${first.file}${first.line === undefined ? '' : `:${first.line}`} ${first.message}`
-}
-
 /** Saves texts of documents, and offers to undo that. */
 export function useApply() {
   const client = useQueryClient()
-  const { message, notification } = App.useApp()
+  const { message } = App.useApp()
+  const tell = useUndoNotice()
 
   async function saveTexts(
     texts: Readonly<Record<string, string>>,
@@ -67,25 +61,8 @@ export function useApply() {
     try {
       const before = await saveTexts(texts)
       const isNew = Object.values(before).some((one) => one.version === 0)
-      const key = `saved ${Date.now()}`
-      notification.success({
-        key,
-        title: done,
-        duration: 8,
-        placement: 'bottomRight',
-        ...(isNew
-          ? {}
-          : {
-              actions: undoButton(() => {
-                notification.destroy(key)
-                const old = Object.fromEntries(Object.entries(before).map(([path, { text }]) => [path, text]))
-                saveTexts(old).then(
-                  () => void message.success('As it was'),
-                  (error: unknown) => void message.error(whyRefused(error)),
-                )
-              }),
-            }),
-      })
+      const old = Object.fromEntries(Object.entries(before).map(([path, { text }]) => [path, text]))
+      tell(done, isNew ? undefined : async () => void (await saveTexts(old)))
       return true
     } catch (error) {
       void message.error(whyRefused(error), 8)

@@ -3,8 +3,8 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { App, Button, Modal } from 'antd'
 import type { AnswerOf, QueryOf } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
-import { whyRefused } from '../../shared/apply.ts'
-import { undoButton } from '../../shared/undo-button.tsx'
+import { whyRefused } from '../../shared/why-refused.ts'
+import { useUndoNotice } from '../../shared/undo-notice.tsx'
 import { refreshContent } from './refresh.ts'
 import { fromNow } from './wall-time.ts'
 
@@ -30,6 +30,12 @@ export function Deleted({ kind, close }: { kind: Kind; close(): void }) {
     staleTime: 0,
   })
   const restore = useRestore()
+  const { message } = App.useApp()
+  const putBack = (id: number) =>
+    restore([id]).then(
+      () => void message.success('As it was'),
+      (error: unknown) => void message.error(whyRefused(error), 8),
+    )
   const { many, kept } = WORDS[kind]
   return (
     <Modal open onCancel={close} footer={<Button onClick={close}>Close</Button>} title={`Deleted ${many}`}>
@@ -47,7 +53,7 @@ export function Deleted({ kind, close }: { kind: Kind; close(): void }) {
               <span>
                 <b>{one.title}</b> <span className="muted">{fromNow(one.deletedAt, new Date())}</span>
               </span>
-              <Button size="small" onClick={() => void restore([one.id])}>
+              <Button size="small" onClick={() => void putBack(one.id)}>
                 Put it back
               </Button>
             </li>
@@ -58,41 +64,32 @@ export function Deleted({ kind, close }: { kind: Kind; close(): void }) {
   )
 }
 
-/** Puts rows back and says so. @returns what came back, as far as it did */
-export function useRestore() {
+/** Puts rows back. @returns what came back */
+function useRestore() {
   const client = useQueryClient()
-  const { message } = App.useApp()
   return async (deleted: readonly number[]): Promise<Restored[]> => {
     const back: Restored[] = []
     try {
       for (const one of deleted)
         back.push(await call('POST /api/deleted/restore', { body: { deleted: one } }))
-      void message.success('As it was')
-    } catch (error) {
-      void message.error(whyRefused(error), 8)
+    } finally {
+      await refreshContent(client)
     }
-    await refreshContent(client)
     return back
   }
 }
 
 /** Says what was deleted, and offers to put it back. */
 export function useDeletionNotice() {
-  const { notification } = App.useApp()
+  const tell = useUndoNotice()
   const restore = useRestore()
-  return (title: string, deleted: readonly number[], restored?: (back: readonly Restored[]) => void) => {
-    const key = `deleted ${Date.now()}`
-    const undo = async () => {
-      notification.destroy(key)
-      const back = await restore(deleted)
-      restored?.(back)
-    }
-    notification.success({
-      key,
+  return (title: string, deleted: readonly number[], restored?: (back: readonly Restored[]) => void) =>
+    tell(
       title,
-      duration: 12,
-      placement: 'bottomRight',
-      actions: undoButton(() => void undo()),
-    })
-  }
+      async () => {
+        const back = await restore(deleted)
+        restored?.(back)
+      },
+      { seconds: 12 },
+    )
 }

@@ -5,8 +5,8 @@ import { useDeferredValue, useState } from 'react'
 import { ELEMENT_GROUPS } from '../../../core/content/element-groups.ts'
 import type { AnswerOf } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
-import { whyRefused } from '../../shared/apply.ts'
-import { undoButton } from '../../shared/undo-button.tsx'
+import { whyRefused } from '../../shared/why-refused.ts'
+import { useUndoNotice } from '../../shared/undo-notice.tsx'
 import { plural } from '../../shared/words.ts'
 import { ContentTabs } from './content-tabs.tsx'
 import { refreshContent } from './refresh.ts'
@@ -114,7 +114,8 @@ const sameRule = (a: Rule, b: Rule) =>
 
 function useSaveRule(saved: () => void) {
   const client = useQueryClient()
-  const { message, notification } = App.useApp()
+  const { message } = App.useApp()
+  const tell = useUndoNotice()
   const put = async (version: number, rule: Rule) => {
     const answer = await call('PUT /api/html', { body: { version, rule } })
     await refreshContent(client)
@@ -124,20 +125,10 @@ function useSaveRule(saved: () => void) {
     try {
       const version = await put(before.version, rule)
       saved()
-      const key = `html ${Date.now()}`
-      notification.success({
-        key,
-        title: 'Saved in blog.yaml; stored texts are made anew',
-        duration: 10,
-        placement: 'bottomRight',
-        actions: undoButton(() => {
-          notification.destroy(key)
-          put(version, before.rule).then(
-            () => void message.success('As it was'),
-            (error: unknown) => void message.error(whyRefused(error), 8),
-          )
-        }),
-      })
+      tell(
+        'Saved in blog.yaml; stored texts are made anew',
+        async () => void (await put(version, before.rule)),
+      )
     } catch (error) {
       void message.error(whyRefused(error), 8)
       await refreshContent(client)

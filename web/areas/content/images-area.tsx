@@ -1,17 +1,18 @@
 /** Images: brought in, looked at, found where they are used or that they are not, replaced, deleted. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Dropdown, Input, Segmented, Upload } from 'antd'
+import { App, Button, Input, Segmented, Upload } from 'antd'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import type { AnswerOf, ImageItem } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
-import { whyRefused } from '../../shared/apply.ts'
+import { whyRefused } from '../../shared/why-refused.ts'
 import { Chip, Copy } from '../../shared/marks.tsx'
 import { useSession } from '../../shared/session.ts'
 import { asSentence, formatBytes, plural } from '../../shared/words.ts'
 import { useAddressState } from './address-state.ts'
 import { ContentTabs } from './content-tabs.tsx'
-import { Deleted, useDeletionNotice } from './deleted.tsx'
+import { FilesMenu } from './files-menu.tsx'
+import { useDeletionNotice } from './deleted.tsx'
 import { refreshContent } from './refresh.ts'
 import { sendImage, whyNotTaken } from './send-image.ts'
 import { useListKeys } from './use-list-keys.ts'
@@ -29,7 +30,6 @@ export function ImagesArea() {
   const list = useQuery({ queryKey: ['images'], queryFn: () => call('GET /api/images', {}) })
   const images = list.data ?? NONE
   const [search, setSearch] = useState('')
-  const [isBinOpen, setBinOpen] = useState(false)
   const unused = images.filter((one) => one.uses.length === 0)
   const shown = (onlyUnused ? unused : images).filter((one) => one.name.includes(search.trim().toLowerCase()))
   const { added, bringIn, isGoing, clear } = useBringIn((name) => change({ image: name }))
@@ -66,24 +66,7 @@ export function ImagesArea() {
             ]}
             onChange={(show) => change({ show: show === 'unused' ? 'unused' : null })}
           />
-          <Dropdown
-            trigger={['click']}
-            menu={{
-              items: [
-                {
-                  key: 'csv',
-                  label: (
-                    <a href="/api/images/export.csv" download>
-                      The table as CSV
-                    </a>
-                  ),
-                },
-                { key: 'deleted', label: 'Deleted images …', onClick: () => setBinOpen(true) },
-              ],
-            }}
-          >
-            <Button size="small">Files</Button>
-          </Dropdown>
+          <FilesMenu kind="image" many="images" />
         </div>
         <ul className="scroll rows thumbs">
           {shown.map((one) => (
@@ -125,7 +108,6 @@ export function ImagesArea() {
           <span className="grow" />
           <span>J K to go · N to bring one in</span>
         </footer>
-        {isBinOpen ? <Deleted kind="image" close={() => setBinOpen(false)} /> : null}
       </section>
       <section className="pane open-image wide" aria-label="The image">
         <Upload.Dragger

@@ -1,23 +1,19 @@
-/** The page that is open: its title and text, the page of the blog beside it, its place in the tree. */
+/** The page that is open: what is written, and its place in the tree. */
 import { useQueryClient } from '@tanstack/react-query'
-import { App, Button, Input, Select, Switch } from 'antd'
+import { App, Button, Select, Switch } from 'antd'
 import { useState } from 'react'
-import { Link } from 'react-router'
 import type { PageSummary } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
-import { whyRefused } from '../../shared/apply.ts'
-import { useSession } from '../../shared/session.ts'
+import { whyRefused } from '../../shared/why-refused.ts'
 import { plural } from '../../shared/words.ts'
 import { useDeletionNotice } from './deleted.tsx'
-import { Notices } from './notices.tsx'
 import { refreshContent } from './refresh.ts'
 import { SlugField } from './slug-field.tsx'
 import type { Place } from './tree-moves.ts'
 import { parentOf, usePage, type PageParts, type PageWork } from './use-page.ts'
 import { usePreview } from './use-preview.ts'
-import { Views, type View } from './views.tsx'
-import { WrittenPage } from './written-page.tsx'
-import { WrittenText } from './written-text.tsx'
+import type { View } from './views.tsx'
+import { WritingPane } from './writing-pane.tsx'
 
 interface Props {
   /** null: a new one */
@@ -33,101 +29,38 @@ interface Props {
 export function OpenPage({ path, pages, view, changeView, moved, move, close }: Props) {
   const work = usePage(path, moved)
   const { parts, stored, edit } = work
-  const session = useSession()
-  const asked = usePreview(
+  const { preview: shown, problem } = usePreview(
     JSON.stringify(parts),
     (wanted) => preview(path, wanted),
     path === null || stored !== undefined,
   )
-  const shown = asked.preview
-  const problem = shown?.path === null ? 'No route shows pages: add one under Routes.' : asked.problem
-  if (work.error && !stored)
-    return (
-      <section className="pane writing-pane wide">
-        <div className="quiet">
-          <h1>{work.error.message}</h1>
-          <Button onClick={close}>Back to the list</Button>
-        </div>
-      </section>
-    )
+  const isMissing = work.error !== null && !stored
   return (
     <>
-      <section className="pane writing-pane" aria-label="Writing">
-        <header>
-          <Input
-            variant="borderless"
-            className="title"
-            aria-label="Title"
-            placeholder="Title"
-            maxLength={300}
-            value={parts.title}
-            onChange={(event) => edit({ ...parts, title: event.target.value })}
-          />
-          <Views view={view} change={changeView} />
-          <Button
-            type="primary"
-            disabled={!work.isChanged || parts.title.trim() === ''}
-            loading={work.save.kind === 'saving'}
-            onClick={() => void work.saveNow()}
-            aria-keyshortcuts="Control+S"
-          >
-            Save
-          </Button>
-        </header>
-        <Notices work={work} what="page" />
-        <div className={`sheets ${view}`}>
-          {view === 'page' ? null : path !== null && !stored ? (
-            <div className="quiet small">Opening the page …</div>
-          ) : (
-            <WrittenText
-              text={parts.body}
-              change={(body) => body !== parts.body && edit({ ...parts, body })}
-              label="Text of the page, in Markdown"
-            />
-          )}
-          {view === 'text' ? null : shown?.path && session.data ? (
-            <WrittenPage
-              html={shown.html}
-              path={shown.path}
-              origin={session.data.blog}
-              isPreview={path === null || work.isChanged}
-              readers={
-                path === null
-                  ? 'of a page that is not there yet'
-                  : work.isChanged
-                    ? 'of what is not saved: readers see the last save'
-                    : 'As readers see it'
-              }
-            />
-          ) : (
-            <div className="quiet small">{problem ?? 'Making the page …'}</div>
-          )}
-        </div>
-        <footer>
-          <span>
-            {shown ? plural(shown.wordCount, 'word') : ''}
-            {problem !== null && shown ? <span className="failed"> · not shown anew: {problem}</span> : null}
-          </span>
-          <span className="grow" />
-          <span role="status">
-            {work.save.kind === 'saving'
-              ? 'saving …'
-              : work.isChanged
-                ? path === null
-                  ? 'not saved yet'
-                  : 'not saved; readers see what was saved last'
-                : work.save.kind === 'saved'
-                  ? 'saved'
-                  : 'Ctrl S saves'}
-          </span>
-          {stored?.address ? (
-            <Link className="link" to={`/walk?path=${encodeURIComponent(stored.address)}`}>
-              Walk it
-            </Link>
-          ) : null}
-        </footer>
-      </section>
-      <PageFacts work={work} path={path} pages={pages} move={move} close={close} />
+      <WritingPane
+        what="page"
+        work={work}
+        isNew={path === null}
+        title={parts.title}
+        changeTitle={(title) => edit({ ...parts, title })}
+        changeBody={(body) => body !== parts.body && edit({ ...parts, body })}
+        view={view}
+        changeView={changeView}
+        shown={shown}
+        problem={shown?.path === null ? 'No route shows pages: add one under Routes.' : problem}
+        readers={
+          path === null
+            ? { readers: 'of a page that is not there yet', isPreview: true }
+            : work.isChanged
+              ? { readers: 'of what is not saved: readers see the last save', isPreview: true }
+              : { readers: 'As readers see it', isPreview: false }
+        }
+        facts={shown ? plural(shown.wordCount, 'word') : ''}
+        unsaved={path === null ? 'not saved yet' : 'not saved; readers see what was saved last'}
+        walk={stored?.address ? `/walk?path=${encodeURIComponent(stored.address)}` : null}
+        close={close}
+      />
+      {isMissing ? null : <PageFacts work={work} path={path} pages={pages} move={move} close={close} />}
     </>
   )
 }

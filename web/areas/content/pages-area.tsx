@@ -1,22 +1,21 @@
 /** Pages: their tree, and the open one. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Dropdown } from 'antd'
+import { App, Button } from 'antd'
 import { useState } from 'react'
 import type { PageSummary } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
-import { whyRefused } from '../../shared/apply.ts'
+import { whyRefused } from '../../shared/why-refused.ts'
 import { Chip } from '../../shared/marks.tsx'
-import { undoButton } from '../../shared/undo-button.tsx'
+import { useUndoNotice } from '../../shared/undo-notice.tsx'
 import { plural } from '../../shared/words.ts'
 import { useAddressState } from './address-state.ts'
 import { ContentTabs } from './content-tabs.tsx'
-import { Deleted } from './deleted.tsx'
+import { FilesMenu } from './files-menu.tsx'
 import { NEW } from './new-name.ts'
 import { OpenPage } from './page-work.tsx'
 import { refreshContent } from './refresh.ts'
-import { TreeList } from './tree-list.tsx'
+import { MOVED, TreeList } from './tree-list.tsx'
 import type { Place } from './tree-moves.ts'
-import { parentOf } from './use-page.ts'
 import { useListKeys } from './use-list-keys.ts'
 
 const NONE: readonly PageSummary[] = []
@@ -28,7 +27,6 @@ export function PagesArea() {
   const pages = list.data ?? NONE
   const [follow, setFollow] = useState<{ from: string; to: string } | null>(null)
   const key = follow && follow.to === open ? follow.from : open
-  const [isBinOpen, setBinOpen] = useState(false)
   const move = useMovePage((from, to) => open === from && change({ page: to }))
   useListKeys({
     names: pages.map((one) => one.path),
@@ -44,24 +42,7 @@ export function PagesArea() {
         <div className="tools-line">
           <span className="muted">Drag to order; to the right goes below</span>
           <span className="grow" />
-          <Dropdown
-            trigger={['click']}
-            menu={{
-              items: [
-                {
-                  key: 'csv',
-                  label: (
-                    <a href="/api/pages/export.csv" download>
-                      The table as CSV
-                    </a>
-                  ),
-                },
-                { key: 'deleted', label: 'Deleted pages …', onClick: () => setBinOpen(true) },
-              ],
-            }}
-          >
-            <Button size="small">Files</Button>
-          </Dropdown>
+          <FilesMenu kind="page" many="pages" />
           <Button size="small" type="primary" aria-keyshortcuts="n" onClick={() => change({ page: NEW })}>
             Write
           </Button>
@@ -95,7 +76,6 @@ export function PagesArea() {
           <span className="grow" />
           <span>J K to go · Alt and arrows to move</span>
         </footer>
-        {isBinOpen ? <Deleted kind="page" close={() => setBinOpen(false)} /> : null}
       </section>
       {open === null ? (
         <section className="pane writing-pane wide">
@@ -128,52 +108,45 @@ export function PagesArea() {
 /** Moves a page, and offers to move it back. */
 function useMovePage(moved: (from: string, to: string) => void) {
   const client = useQueryClient()
-  const { message, notification } = App.useApp()
+  const { message } = App.useApp()
+  const tell = useUndoNotice()
   return async (path: string, to: Place & { slug?: string }): Promise<void> => {
     try {
       const tree = await call('GET /api/pages', {})
       const own = tree.find((one) => one.path === path)
       if (!own) throw new Error(`“${path}” is not there any more`)
       const beside = tree.filter((one) => one.parent === own.parent)
-      const was: Place = { parent: own.parent, before: beside[beside.indexOf(own) + 1]?.path ?? null }
+      const next = beside[beside.indexOf(own) + 1]?.path
       const saved = await call('POST /api/page/place', {
         query: { path },
         body: { version: own.version, ...to },
       })
       moved(path, saved.path)
-      await refreshContent(client)
-      // Only the last move can be undone: it knows where everything was.
-      const key = 'moved'
       const back = async () => {
-        notification.destroy(key)
-        try {
-          // What stood after it may have another path now; then it goes to the end of where it was.
-          const now = await call('GET /api/pages', {})
-          const before = now.some((one) => one.path === was.before) ? was.before : null
-          const again = await call('POST /api/page/place', {
-            query: { path: saved.path },
-            body: { version: saved.version, parent: was.parent, before, slug: own.slug },
-          })
-          moved(saved.path, again.path)
-          void message.success('As it was')
-        } catch (error) {
-          void message.error(whyRefused(error), 8)
-        }
+        // What stood after it may have another path now; then it goes to the end of where it was.
+        const now = await call('GET /api/pages', {})
+        const again = await call('POST /api/page/place', {
+          query: { path: saved.path },
+          body: {
+            version: saved.version,
+            parent: own.parent,
+            before: now.find((one) => one.path === next)?.path ?? null,
+            slug: own.slug,
+          },
+        })
+        moved(saved.path, again.path)
         await refreshContent(client)
       }
-      notification.success({
-        key,
-        title:
-          saved.former.length === 0
-            ? `“${own.title}” has another place${parentOf(saved.path) === null ? '' : ' in the tree'}`
-            : `${saved.path} it is; ${plural(saved.former.length, 'old address leads', 'old addresses lead')} on`,
-        duration: 8,
-        placement: 'bottomRight',
-        actions: undoButton(() => void back()),
-      })
+      tell(
+        saved.former.length === 0
+          ? `“${own.title}” has another place`
+          : `${saved.path} it is; ${plural(saved.former.length, 'old address leads', 'old addresses lead')} on`,
+        back,
+        MOVED,
+      )
     } catch (error) {
       void message.error(whyRefused(error), 8)
-      await refreshContent(client)
     }
+    await refreshContent(client)
   }
 }

@@ -1,21 +1,21 @@
 /** Posts in and out as files: an archive of Markdown, a table, and files brought in with a report of each. */
 import { useQueryClient } from '@tanstack/react-query'
-import { App, Button, Dropdown, Modal, Progress, Upload } from 'antd'
+import { App, Button, Modal, Progress, Upload } from 'antd'
 import { useRef, useState } from 'react'
 import type { AnswerOf } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
-import { whyRefused } from '../../shared/apply.ts'
+import { whyRefused } from '../../shared/why-refused.ts'
 import { Chip, type Tone } from '../../shared/marks.tsx'
 import { plural } from '../../shared/words.ts'
-import { Deleted } from './deleted.tsx'
+import { FilesMenu } from './files-menu.tsx'
 import { refreshContent } from './refresh.ts'
 
 type Result = AnswerOf<'POST /api/posts/import'>['results'][number]
 
 export function PostFiles() {
-  const [open, setOpen] = useState<'import' | 'deleted' | null>(null)
+  const [isOpen, setOpen] = useState(false)
   const items = [
-    { key: 'import', label: 'Bring in Markdown files …', onClick: () => setOpen('import') },
+    { key: 'import', label: 'Bring in Markdown files …', onClick: () => setOpen(true) },
     {
       key: 'zip',
       label: (
@@ -24,23 +24,11 @@ export function PostFiles() {
         </a>
       ),
     },
-    {
-      key: 'csv',
-      label: (
-        <a href="/api/posts/export.csv" download>
-          The table as CSV
-        </a>
-      ),
-    },
-    { key: 'deleted', label: 'Deleted posts …', onClick: () => setOpen('deleted') },
   ]
   return (
     <>
-      <Dropdown menu={{ items }} trigger={['click']}>
-        <Button size="small">Files</Button>
-      </Dropdown>
-      {open === 'import' ? <BringIn close={() => setOpen(null)} /> : null}
-      {open === 'deleted' ? <Deleted kind="post" close={() => setOpen(null)} /> : null}
+      <FilesMenu kind="post" many="posts" items={items} />
+      {isOpen ? <BringIn close={() => setOpen(false)} /> : null}
     </>
   )
 }

@@ -10,7 +10,7 @@ import type {
 } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
 import { Chip } from '../../shared/marks.tsx'
-import { whyRefused } from '../../shared/apply.ts'
+import { whyRefused } from '../../shared/why-refused.ts'
 import { plural } from '../../shared/words.ts'
 import { useDeletionNotice } from './deleted.tsx'
 import type { Changes } from './address-state.ts'

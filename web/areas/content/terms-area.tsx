@@ -1,20 +1,20 @@
 /** Categories, tags and authors: the list with how many posts have each, and the open one. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Dropdown, Input } from 'antd'
+import { App, Button, Input } from 'antd'
 import { useState } from 'react'
 import type { Term } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
-import { whyRefused } from '../../shared/apply.ts'
+import { whyRefused } from '../../shared/why-refused.ts'
 import { Chip } from '../../shared/marks.tsx'
-import { undoButton } from '../../shared/undo-button.tsx'
+import { useUndoNotice } from '../../shared/undo-notice.tsx'
 import { plural } from '../../shared/words.ts'
 import { useAddressState } from './address-state.ts'
 import { ContentTabs } from './content-tabs.tsx'
-import { Deleted } from './deleted.tsx'
+import { FilesMenu } from './files-menu.tsx'
 import { NEW } from './new-name.ts'
 import { refreshContent } from './refresh.ts'
 import { NewTerm, OpenTerm } from './term-work.tsx'
-import { TreeList } from './tree-list.tsx'
+import { MOVED, TreeList } from './tree-list.tsx'
 import type { Place } from './tree-moves.ts'
 import { TermPage } from './term-page.tsx'
 import { useListKeys } from './use-list-keys.ts'
@@ -40,7 +40,6 @@ export function TermsArea({ kind }: { kind: TermKind }) {
   const terms = list.data ?? NONE
   const { many, what } = TERM_WORDS[kind]
   const [search, setSearch] = useState('')
-  const [isBinOpen, setBinOpen] = useState(false)
   const shown = terms.filter((one) => one.name.toLowerCase().includes(search.trim().toLowerCase()))
   const place = usePlaceCategory()
   const choose = (slug: string) => change({ open: slug })
@@ -66,24 +65,7 @@ export function TermsArea({ kind }: { kind: TermKind }) {
             value={search}
             onChange={(event) => setSearch(event.target.value)}
           />
-          <Dropdown
-            trigger={['click']}
-            menu={{
-              items: [
-                {
-                  key: 'csv',
-                  label: (
-                    <a href={`/api/${many}/export.csv`} download>
-                      The table as CSV
-                    </a>
-                  ),
-                },
-                { key: 'deleted', label: `Deleted ${many} …`, onClick: () => setBinOpen(true) },
-              ],
-            }}
-          >
-            <Button size="small">Files</Button>
-          </Dropdown>
+          <FilesMenu kind={kind} many={many} />
           <Button size="small" type="primary" aria-keyshortcuts="n" onClick={() => change({ open: NEW })}>
             New
           </Button>
@@ -117,7 +99,6 @@ export function TermsArea({ kind }: { kind: TermKind }) {
             {kind === 'category' ? 'J K to go · Alt and arrows to move' : 'J K to go · N for a new one'}
           </span>
         </footer>
-        {isBinOpen ? <Deleted kind={kind} close={() => setBinOpen(false)} /> : null}
       </section>
       <section className="pane open-term wide" aria-label={`The ${kind}`}>
         {open === NEW ? (
@@ -159,40 +140,21 @@ export function postsInWords({ posts: { published, scheduled, draft } }: Term): 
 /** Moves a category in the tree, and offers to move it back. */
 function usePlaceCategory() {
   const client = useQueryClient()
-  const { message, notification } = App.useApp()
+  const { message } = App.useApp()
+  const tell = useUndoNotice()
   return async (terms: readonly Term[], slug: string, to: Place): Promise<void> => {
     const own = terms.find((one) => one.slug === slug)
     if (!own) return
     const beside = terms.filter((one) => one.parent === own.parent)
     const was: Place = { parent: own.parent, before: beside[beside.indexOf(own) + 1]?.slug ?? null }
-    try {
-      const saved = await call('POST /api/category/place', {
-        query: { slug },
-        body: { version: own.version, ...to },
-      })
+    const place = async (version: number, at: Place) => {
+      const saved = await call('POST /api/category/place', { query: { slug }, body: { version, ...at } })
       await refreshContent(client)
-      // Only the last move can be undone: it knows where everything was.
-      const key = 'moved'
-      const back = async () => {
-        notification.destroy(key)
-        try {
-          await call('POST /api/category/place', {
-            query: { slug },
-            body: { version: saved.version, ...was },
-          })
-          void message.success('As it was')
-        } catch (error) {
-          void message.error(whyRefused(error), 8)
-        }
-        await refreshContent(client)
-      }
-      notification.success({
-        key,
-        title: `“${own.name}” has another place`,
-        duration: 8,
-        placement: 'bottomRight',
-        actions: undoButton(() => void back()),
-      })
+      return saved.version
+    }
+    try {
+      const version = await place(own.version, to)
+      tell(`“${own.name}” has another place`, async () => void (await place(version, was)), MOVED)
     } catch (error) {
       void message.error(whyRefused(error), 8)
       await refreshContent(client)

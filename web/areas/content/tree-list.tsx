@@ -35,6 +35,9 @@ interface Props {
   word: string
 }
 
+/** Only the last move can be taken back: it knows where everything was. */
+export const MOVED = { key: 'moved' } as const
+
 const STEPS: Readonly<Record<string, Step>> = {
   ArrowUp: 'up',
   ArrowDown: 'down',

@@ -3,7 +3,8 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { App, Button, Input } from 'antd'
 import { useDeferredValue, useState } from 'react'
 import { call } from '../../api/client.ts'
-import { refreshDefinition, whyRefused } from '../../shared/apply.ts'
+import { refreshDefinition } from '../../shared/apply.ts'
+import { whyRefused } from '../../shared/why-refused.ts'
 import { asSentence, plural } from '../../shared/words.ts'
 
 interface Props {

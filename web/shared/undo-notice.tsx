@@ -1,0 +1,45 @@
+/** Says what was done, and offers to take it back. */
+import { App, Button } from 'antd'
+import { whyRefused } from './why-refused.ts'
+
+interface Options {
+  /** Of notices with the same key, the last one stands. */
+  key?: string
+  /** How long it stands. */
+  seconds?: number
+}
+
+/** @returns tells; without `undo`, nothing can be taken back */
+export function useUndoNotice() {
+  const { message, notification } = App.useApp()
+  return (
+    title: string,
+    undo?: () => Promise<void>,
+    { key = `done ${Date.now()}`, seconds = 8 }: Options = {},
+  ) => {
+    const takeBack = async () => {
+      notification.destroy(key)
+      try {
+        await undo?.()
+        void message.success('As it was')
+      } catch (error) {
+        void message.error(whyRefused(error), 8)
+      }
+    }
+    notification.success({
+      key,
+      title,
+      duration: seconds,
+      placement: 'bottomRight',
+      ...(undo
+        ? {
+            actions: (
+              <Button size="small" onClick={() => void takeBack()}>
+                Undo
+              </Button>
+            ),
+          }
+        : {}),
+    })
+  }
+}
