@@ -27,6 +27,8 @@ export interface Link {
   line: number | null
   /** What it is in, in words: `the template`, or the title of a post. */
   where: string
+  /** False in what is not published yet. */
+  isPublic: boolean
 }
 
 export interface FormerAddress {
@@ -35,6 +37,47 @@ export interface FormerAddress {
   title: string
   /** Addresses that the routes make of it. */
   paths: string[]
+}
+
+export interface Picture {
+  /** Address of the picture, e.g. `/media/moth.svg`. */
+  src: string
+  document: string
+  line: number | null
+  /** What it is in, in words. */
+  where: string
+  /** Where readers see it; null when they don’t, or when it is a template’s. */
+  path: string | null
+  /** False in what is not published yet. */
+  isPublic: boolean
+}
+
+/** A category, with how many posts have it. */
+export interface CategoryUse {
+  slug: string
+  name: string
+  version: number
+  paths: string[]
+  published: number
+  scheduled: number
+  drafts: number
+}
+
+export interface Named {
+  kind: 'post' | 'page' | 'category' | 'tag' | 'author'
+  /** Of a page: the path. */
+  slug: string
+  title: string
+  /** Where it is, or will be, found; null when no route shows it. */
+  path: string | null
+  isPublic: boolean
+}
+
+/** Where a post shows in a listing. */
+export interface ListedAt {
+  path: string
+  query: string
+  place: number
 }
 
 export interface Facts {
@@ -49,6 +92,15 @@ export interface Facts {
   ask(path: string): Promise<Answer>
   /** Literal links in templates, posts and pages. */
   links(): Promise<readonly Link[]>
+  /** Pictures in templates, posts and pages that are the blog’s own. */
+  pictures(): Promise<readonly Picture[]>
+  /** Names of the images there are. */
+  images(): Promise<readonly string[]>
+  categories(): Promise<readonly CategoryUse[]>
+  /** Everything that has a slug; the first of each kind, and how many there are in all. */
+  named(): Promise<{ all: readonly Named[]; total: number }>
+  /** Listings that show a post to readers. */
+  listedAt(slug: string): Promise<readonly ListedAt[]>
   former(): Promise<readonly FormerAddress[]>
   /** Addresses asked for in vain, with how often. */
   unanswered(): Promise<readonly { path: string; times: number }[]>

@@ -20,6 +20,14 @@ export const Mend = Type.Object({
   label: Type.String({ description: 'what it does, e.g. Move it above route “post”' }),
   changes: Type.Array(DocumentChange),
   slug: Nullable(SlugChangeRequest),
+  /** What is deleted, with undo. */
+  remove: Type.Optional(
+    Type.Object({
+      kind: Type.Enum(['category', 'tag', 'author']),
+      slug: Type.String(),
+      version: Type.Integer(),
+    }),
+  ),
   after: Type.String({ description: 'what will be so afterwards' }),
 })
 export type Mend = Static<typeof Mend>

@@ -1,18 +1,27 @@
 /** What the rules may ask, answered by the running blog: its definition, its tables, and the pages readers get. */
 import { randomUUID } from 'node:crypto'
 import { setImmediate } from 'node:timers/promises'
-import type { Answer, Facts, FormerAddress, KnownAddress, Link } from '../../core/checks/facts.ts'
+import type { Answer, Facts, FormerAddress, KnownAddress } from '../../core/checks/facts.ts'
 import type { CompiledRoute } from '../../core/routing/match.ts'
-import { buildPath } from '../../core/routing/build.ts'
 import { freeSlug } from '../../core/slugs/slug.ts'
+import { appearancesOf } from '../blog/appearances.ts'
 import { answer, type BlogRequest } from '../blog/answer.ts'
 import type { Blog } from '../blog/blog.ts'
 import { addressesOf, bindingOf, everyAddress, passesOn } from '../blog/real-addresses.ts'
 import type { Site } from '../blog/site.ts'
 import { Walk } from '../blog/walk.ts'
+import { pageFile } from '../content/pages.ts'
 import { postFile } from '../content/posts.ts'
-import { SLUG_KINDS, SLUG_TABLE, slugKindOf, type SlugKind } from '../content/slugs.ts'
+import { SLUG_KINDS, SLUG_TABLE, slugKindOf } from '../content/slugs.ts'
 import type { RouteAnalyst } from '../jobs/analysis.ts'
+import {
+  collectCategories,
+  collectLinks,
+  collectNamed,
+  collectPictures,
+  pathsOf,
+  type Reading,
+} from './content-facts.ts'
 
 /** Addresses of one route that rules look at. */
 const OF_EACH_ROUTE = 10_000
@@ -37,6 +46,7 @@ function once<T>(find: () => Promise<T>): () => Promise<T> {
 export function collectFacts({ blog, site, documents, analyst, signal }: FactsOptions): Facts {
   const { definition } = site
   const reading = definition.routes.filter((one) => one.method === 'GET' && !one.route.redirect)
+  const made: Reading = { site, routes: reading }
   const answers = new Map<string, Promise<Answer>>()
   let asked = 0
 
@@ -85,14 +95,25 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
       return await asking
     },
     links: once(() => collectLinks(blog, documents)),
-    former: once(() => formerAddresses(blog, site, reading)),
+    pictures: once(() => collectPictures(blog, documents, made)),
+    images: once(async () =>
+      (await blog.pool.query<{ name: string }>('SELECT name FROM image ORDER BY name')).rows.map(
+        (one) => one.name,
+      ),
+    ),
+    categories: once(() => collectCategories(blog, made)),
+    named: once(() => collectNamed(blog, made)),
+    async listedAt(slug) {
+      const { found } = (await appearancesOf(blog, slug)) ?? { found: [] }
+      return found.filter((one) => one.how === 'listed')
+    },
+    former: once(() => formerAddresses(blog, made)),
     unanswered: () => blog.unanswered.list(UNANSWERED),
-    living: (slugs) => livingSlugs(blog, site, reading, slugs),
+    living: (slugs) => livingSlugs(blog, made, slugs),
     async document(path) {
-      const slug = /^content\/posts\/([a-z0-9-]+)\.md$/.exec(path)?.[1]
-      return (
-        documents.get(path) ?? (slug === undefined ? undefined : (await postFile(blog.database, slug))?.text)
-      )
+      const [, kind, name = ''] = /^content\/(posts|pages)\/([a-z0-9/-]+)\.md$/.exec(path) ?? []
+      if (kind === 'posts') return (await postFile(blog.database, name))?.text
+      return kind === 'pages' ? (await pageFile(blog.database, name))?.text : documents.get(path)
     },
     freeSlugLike: (address) => freeSlugLike(blog, site, reading, address),
   }
@@ -125,58 +146,7 @@ async function askBlog(blog: Blog, target: string): Promise<Answer> {
   }
 }
 
-const HREF = /\bhref\s*=\s*(["'])(\/[^"'{}]*)\1/g
-
-async function collectLinks(blog: Blog, documents: ReadonlyMap<string, string>): Promise<Link[]> {
-  const links: Link[] = []
-  for (const [document, text] of documents) {
-    if (!document.startsWith('templates/')) continue
-    for (const found of text.matchAll(HREF))
-      links.push({
-        href: found[2] ?? '',
-        document,
-        line: text.slice(0, found.index).split('\n').length,
-        where: 'a template',
-      })
-  }
-  const rows = await blog.pool.query<{ document: string; title: string; html: string }>(
-    `SELECT 'content/posts/' || slug || '.md' AS document, title, html FROM post WHERE html LIKE '%href="/%'
-     UNION ALL SELECT 'content/pages/' || path || '.md', title, html FROM page WHERE html LIKE '%href="/%'`,
-  )
-  for (const { document, title, html } of rows.rows)
-    for (const found of html.matchAll(HREF))
-      links.push({
-        href: (found[2] ?? '').replaceAll('&amp;', '&'),
-        document,
-        line: null,
-        where: `“${title}”`,
-      })
-  return links
-}
-
-/** The routes whose one parameter is the slug of a kind. */
-function routesOfKind(site: Site, reading: readonly CompiledRoute[], kind: SlugKind) {
-  return reading.flatMap((compiled) => {
-    const [parameter, ...more] = compiled.pattern.names
-    const binding = bindingOf(site, compiled)
-    const field = parameter === undefined ? undefined : binding?.fields[parameter]
-    if (!binding || parameter === undefined || field === undefined || more.length > 0) return []
-    return slugKindOf(binding.source, field) === kind ? [{ compiled, parameter }] : []
-  })
-}
-
-function pathsOf(site: Site, reading: readonly CompiledRoute[], kind: SlugKind, slug: string): string[] {
-  return routesOfKind(site, reading, kind).flatMap(({ compiled, parameter }) => {
-    const built = buildPath(compiled, { [parameter]: slug }, site.definition.policy)
-    return built.ok ? [built.path] : []
-  })
-}
-
-async function formerAddresses(
-  blog: Blog,
-  site: Site,
-  reading: readonly CompiledRoute[],
-): Promise<FormerAddress[]> {
+async function formerAddresses(blog: Blog, reading: Reading): Promise<FormerAddress[]> {
   const all: FormerAddress[] = []
   for (const kind of SLUG_KINDS) {
     const { title, visible } = SLUG_TABLE[kind]
@@ -184,15 +154,14 @@ async function formerAddresses(
       `SELECT former.slug, owner.${title} AS title FROM former_slug former JOIN ${kind} owner ON owner.id = former.${kind}_id
        WHERE ${visible} ORDER BY former.id LIMIT ${OF_EACH_ROUTE}`,
     )
-    for (const row of rows) all.push({ kind, ...row, paths: pathsOf(site, reading, kind, row.slug) })
+    for (const row of rows) all.push({ kind, ...row, paths: pathsOf(reading, kind, row.slug) })
   }
   return all
 }
 
 async function livingSlugs(
   blog: Blog,
-  site: Site,
-  reading: readonly CompiledRoute[],
+  reading: Reading,
   slugs: readonly string[],
 ): Promise<Map<string, { path: string; title: string }>> {
   const living = new Map<string, { path: string; title: string }>()
@@ -203,7 +172,7 @@ async function livingSlugs(
       [slugs],
     )
     for (const row of rows) {
-      const [path] = pathsOf(site, reading, kind, row.slug)
+      const [path] = pathsOf(reading, kind, row.slug)
       if (path !== undefined && !living.has(row.slug)) living.set(row.slug, { path, title: row.title })
     }
   }

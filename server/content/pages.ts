@@ -2,9 +2,11 @@
 import type { DataSource, EntityManager } from 'typeorm'
 import type { Change } from '../../core/caching/purge.ts'
 import type { HtmlRules } from '../../core/content/allow-list.ts'
+import { readMatter, writeMatter } from '../../core/content/front-matter.ts'
 import { pipelineOf, renderMarkdown } from '../../core/content/markdown.ts'
 import { countWords, plainText } from '../../core/content/text.ts'
 import type { Problem } from '../../core/definition/problem.ts'
+import { PageMatter } from '../../core/definition/schemas.ts'
 import { freeSlug, slugFault, slugOf } from '../../core/slugs/slug.ts'
 import type { Blog } from '../blog/blog.ts'
 import { PageEntity } from '../database/entities/content.ts'
@@ -61,10 +63,10 @@ export type PageResult =
   | { outcome: 'conflict'; version: number }
   | { outcome: 'unknown' }
 
-const fileOf = (path: string) => `content/pages/${path}.md`
+export const pageFilePath = (path: string) => `content/pages/${path}.md`
 const problem = (path: string, field: string, message: string): Refused => ({
   outcome: 'problems',
-  problems: [{ file: fileOf(path), path: field, message }],
+  problems: [{ file: pageFilePath(path), path: field, message }],
 })
 
 function wrongIn(path: string, { title, body }: PageParts): Refused | undefined {
@@ -185,6 +187,44 @@ export async function writePage(
       after: { title: columns.title, html: columns.html, inNavigation: columns.inNavigation },
     },
   }
+}
+
+/** The file of a stored page: front matter and Markdown. */
+export async function pageFile(
+  database: DataSource,
+  path: string,
+): Promise<{ text: string; version: number } | undefined> {
+  const page = await database.getRepository(PageEntity).findOneBy({ path })
+  if (!page) return undefined
+  const matter = { title: page.title, position: page.position, navigation: page.inNavigation }
+  return { text: writeMatter(matter, page.body), version: page.version }
+}
+
+/** What is wrong with a page as a file, or its parts. */
+export function readPageFile(
+  path: string,
+  text: string,
+): { ok: true; parts: PageParts; position: number | undefined } | { ok: false; problems: Problem[] } {
+  const read = readMatter(pageFilePath(path), text, PageMatter)
+  if (!read.ok) return read
+  const { title, navigation = false, position } = read.matter
+  const parts = { title, body: read.body, inNavigation: navigation }
+  const wrong = wrongIn(path, parts)
+  return wrong ? { ok: false, problems: wrong.problems } : { ok: true, parts, position }
+}
+
+/** Saves a page from its file. */
+export async function savePageFile(blog: Blog, ref: PageRef, text: string): Promise<PageResult> {
+  const read = readPageFile(ref.path, text)
+  if (!read.ok) return { outcome: 'problems', problems: read.problems }
+  const saved = await blog.database.transaction(async (manager) => {
+    const written = await writePage(manager, ref, read.parts, blog.site.definition.htmlRules)
+    if (written.outcome !== 'saved' || read.position === undefined || !written.change) return written
+    await manager.update(PageEntity, { path: ref.path }, { position: read.position })
+    const { change } = written
+    return { ...written, change: { ...change, after: { ...change.after, position: read.position } } }
+  })
+  return told(blog, saved)
 }
 
 /**

@@ -115,12 +115,12 @@ export const operations = {
     answer: Type.Array(DocumentSummary),
   }),
   'GET /api/document': operation({
-    summary: 'One document, or one post as a Markdown file',
+    summary: 'One document, or one post or page as a Markdown file',
     query: Type.Object({ path: DocumentPath }, { additionalProperties: false }),
     answer: DocumentText,
   }),
   'PUT /api/document': operation({
-    summary: 'Save a document or a post; a faulty one changes nothing',
+    summary: 'Save a document, a post or a page; a faulty one changes nothing',
     body: Type.Object(
       {
         path: DocumentPath,

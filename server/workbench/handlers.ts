@@ -8,6 +8,7 @@ import { buildSite } from '../blog/site.ts'
 import { Walk } from '../blog/walk.ts'
 import { explainEmptyResults } from '../blog/why-empty.ts'
 import { loadDocuments, saveDocument, saveDocuments, type DocumentSave } from '../content/documents.ts'
+import { pageFile, readPageFile, savePageFile, type PageResult } from '../content/pages.ts'
 import { postFile, postPath, readPostFile, savePost, type SaveResult } from '../content/posts.ts'
 import { DocumentEntity } from '../database/entities/definition.ts'
 import type { Checks } from '../checks/service.ts'
@@ -31,6 +32,8 @@ export type HandlersOf<Part> = {
 
 /** `content/posts/why-it-trips.md` → `why-it-trips`. */
 const postSlug = (path: string) => /^content\/posts\/([a-z0-9-]+)\.md$/.exec(path)?.[1]
+/** `content/pages/about/people.md` → `about/people`. */
+const pagePath = (path: string) => /^content\/pages\/([a-z0-9/-]+)\.md$/.exec(path)?.[1]
 
 const asItems = (problems: readonly Problem[]) => problems.map((one) => ({ ...one }))
 
@@ -101,10 +104,13 @@ async function walk(
 
 async function readDocument(blog: Blog, path: string): Promise<AnswerOf<'GET /api/document'>> {
   const slug = postSlug(path)
+  const page = pagePath(path)
   const found =
-    slug === undefined
-      ? await blog.database.getRepository(DocumentEntity).findOneBy({ path })
-      : await postFile(blog.database, slug)
+    slug !== undefined
+      ? await postFile(blog.database, slug)
+      : page !== undefined
+        ? await pageFile(blog.database, page)
+        : await blog.database.getRepository(DocumentEntity).findOneBy({ path })
   if (!found) throw new Refusal({ status: 404, title: `There is no document “${path}”` })
   return { path, text: found.text, version: found.version }
 }
@@ -114,6 +120,12 @@ async function save(
   { path, text, version }: BodyOf<'PUT /api/document'>,
 ): Promise<AnswerOf<'PUT /api/document'>> {
   const slug = postSlug(path)
+  const page = pagePath(path)
+  if (page !== undefined) {
+    const result = await savePageFile(blog, { path: page, version }, text)
+    if (result.outcome === 'saved') return { path, version: result.version, purged: result.purged }
+    throw await refusalOf(blog, path, result)
+  }
   if (slug === undefined) {
     const result = await saveDocument(blog, path, text, version)
     if (result.outcome === 'saved') return { path, version: result.version, purged: [] }
@@ -137,7 +149,7 @@ async function saveTogether(
 async function refusalOf(
   blog: Blog,
   path: string,
-  result: Exclude<SaveResult | DocumentSave, { outcome: 'saved' }>,
+  result: Exclude<SaveResult | PageResult | DocumentSave, { outcome: 'saved' }>,
 ): Promise<Refusal> {
   switch (result.outcome) {
     case 'problems':
@@ -165,6 +177,11 @@ async function refusalOf(
 async function check(blog: Blog, { path, text }: BodyOf<'POST /api/document/check'>): Promise<Problem[]> {
   if (postSlug(path) !== undefined) {
     const result = readPostFile(path, text, blog.clock(), blog.site.definition)
+    return result.ok ? [] : result.problems
+  }
+  const page = pagePath(path)
+  if (page !== undefined) {
+    const result = readPageFile(page, text)
     return result.ok ? [] : result.problems
   }
   const documents = await loadDocuments(blog.database)

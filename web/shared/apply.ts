@@ -71,6 +71,21 @@ export function useApply() {
   }
 
   async function mend(one: Mend): Promise<boolean> {
+    if (one.remove) {
+      const { kind, slug, version } = one.remove
+      try {
+        const { deleted } = await call('POST /api/term/delete', { query: { kind, slug }, body: { version } })
+        await refreshDefinition(client)
+        tell(one.after, async () => {
+          await call('POST /api/deleted/restore', { body: { deleted } })
+          await refreshDefinition(client)
+        })
+        return true
+      } catch (error) {
+        void message.error(whyRefused(error), 8)
+        return false
+      }
+    }
     if (one.slug) {
       try {
         const { address } = await call('PUT /api/slug', { body: one.slug })

@@ -1,8 +1,12 @@
 /** Every rule, in the order in which they are run and told. */
 import type { Rule } from '../rule.ts'
 import { addressBuildFails } from './address-build-fails.ts'
+import { categoryEmpty } from './category-empty.ts'
 import { draftReachable } from './draft-reachable.ts'
+import { imageMissing } from './image-missing.ts'
+import { internalLinkDead } from './internal-link-dead.ts'
 import { linkUnmatched } from './link-unmatched.ts'
+import { publishedWithoutDate } from './published-without-date.ts'
 import { redirectLoop } from './redirect-loop.ts'
 import { routeNeverReached } from './route-never-reached.ts'
 import { routeParameterMissing } from './route-parameter-missing.ts'
@@ -10,6 +14,7 @@ import { routeParameterUnused } from './route-parameter-unused.ts'
 import { routesOverlap } from './routes-overlap.ts'
 import { slugChangedNoRedirect } from './slug-changed-no-redirect.ts'
 import { slugHiddenByRoute } from './slug-hidden-by-route.ts'
+import { slugNotCanonical } from './slug-not-canonical.ts'
 
 export const RULES: readonly Rule[] = [
   draftReachable,
@@ -22,4 +27,9 @@ export const RULES: readonly Rule[] = [
   routeParameterMissing,
   routeParameterUnused,
   routesOverlap,
+  publishedWithoutDate,
+  imageMissing,
+  internalLinkDead,
+  categoryEmpty,
+  slugNotCanonical,
 ]

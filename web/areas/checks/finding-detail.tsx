@@ -163,6 +163,12 @@ function MendPreview({ mend }: { mend: Mend }) {
       ),
     enabled: mend.changes.length > 0,
   })
+  if (mend.remove)
+    return (
+      <p className="mono">
+        {mend.remove.kind}: {mend.remove.slug} goes; it can be put back for 30 days
+      </p>
+    )
   if (mend.slug)
     return (
       <p className="mono">
