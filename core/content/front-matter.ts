@@ -30,7 +30,8 @@ export function readMatter<S extends TSchema>(
       ],
     }
   }
-  const result = readYaml(file, found[1] ?? '', schema, 2)
+  // With the end of its last line: a text kept to its last line break (`|+`) has it.
+  const result = readYaml(file, `${found[1] ?? ''}\n`, schema, 2)
   if (!result.ok) return result
   const body = text
     .replace(/^\ufeff/, '')

@@ -12,7 +12,8 @@ type Cell = string | number | boolean
 export const csvRows = (rows: readonly (readonly Cell[])[]): string =>
   stringify(
     rows.map((row) => row.map((cell) => (typeof cell === 'boolean' ? (cell ? 'yes' : 'no') : cell))),
-    { record_delimiter: '\r\n', escape_formulas: true },
+    // RFC 4180 §2.6: a lone CR or LF is put in quotes as well; the library looks for the two together.
+    { record_delimiter: '\r\n', escape_formulas: true, quoted_match: /[\r\n]/ },
   )
 
 const POSTS_TOGETHER = 1_000

@@ -6,6 +6,7 @@ import { asSentence } from '../../shared/words.ts'
 import { Appearances } from './appearances.tsx'
 import { useJudgedSlug } from './slug-field.tsx'
 import type { PostWork } from './use-post.ts'
+import { wallTimeNote } from './wall-time-note.ts'
 import { fromNow, timeInWords, wallTimeOf } from './wall-time.ts'
 
 interface Props {
@@ -233,7 +234,7 @@ function Publication({ work, zone, problem }: { work: PostWork; zone: string; pr
             ? 'Readers see it as soon as it is saved.'
             : isInstant
               ? `${timeInWords(published, zone)} in ${zone}, ${fromNow(published, new Date())}.`
-              : `By the clock of ${zone}.`}
+              : (wallTimeNote(wall, zone) ?? `By the clock of ${zone}.`)}
       </span>
     </div>
   )

@@ -1,0 +1,140 @@
+// Texts that want to run, in every field an author can fill, looked at in a real browser: on the blog and in the
+// workbench. Vectors in the manner of the OWASP XSS Filter Evasion Cheat Sheet and html5sec.org, from memory.
+import { expect, test } from '@playwright/test'
+import { BLOG_PORT, KEY, WORKBENCH_PORT } from './playwright.config.ts'
+
+const RUN = 'window.__ran=1'
+const VECTORS = [
+  `<script>${RUN}</script>`,
+  `"><script>${RUN}</script>`,
+  `'><img src=x onerror=${RUN}>`,
+  `<svg onload=${RUN}>`,
+  `</title><svg onload=${RUN}>`,
+  `</textarea><img src=x onerror=${RUN}>`,
+  `<img src=x onerror=${RUN}//`,
+  `<details open ontoggle=${RUN}>x</details>`,
+  `<video><source onerror=${RUN}></video>`,
+  `<iframe srcdoc="<script>parent.${RUN}</script>"></iframe>`,
+  `<math><mtext><table><mglyph><style><img src=x onerror=${RUN}>`,
+  `" onmouseover="${RUN}" autofocus onfocus="${RUN}" x="`,
+  `{{ '<script>${RUN}</script>' | raw }}`,
+  `<a href="javascript:${RUN}">a</a>`,
+  `[a](javascript:${RUN}) ![b](x" onerror="${RUN})`,
+  `<style>@import 'data:text/css,*{x:expression(${RUN})}';</style>`,
+  `<base href="javascript:/"><form action="javascript:${RUN}"><button autofocus>x</button></form>`,
+]
+
+test('no field of a post, page, category or author can run anything, on the blog or in the workbench', async ({
+  page,
+  playwright,
+}) => {
+  const api = await playwright.request.newContext({
+    baseURL: `http://127.0.0.1:${WORKBENCH_PORT}`,
+    extraHTTPHeaders: { authorization: `Bearer ${KEY}` },
+  })
+  const post = async <T>(path: string, data: object) => {
+    const response = await api.post(path, { data })
+    expect(response.status(), await response.text()).toBe(200)
+    return (await response.json()) as T
+  }
+  const ran: string[] = []
+  page.on('dialog', (dialog) => {
+    ran.push(`dialog: ${dialog.message()}`)
+    void dialog.dismiss()
+  })
+  const look = async (address: string) => {
+    await page.goto(address)
+    await page.waitForLoadState('networkidle')
+    if ((await page.evaluate(() => '__ran' in window)) as boolean) ran.push(address)
+    for (const frame of page.frames().slice(1))
+      if (await frame.evaluate(() => '__ran' in window).catch(() => false)) ran.push(`${address} in a frame`)
+    // Whatever could be clicked that leads to a script.
+    expect(
+      await page
+        .locator(
+          '[href^="javascript:" i], [action^="javascript:" i], iframe[srcdoc*="__ran"][sandbox*="allow-scripts"]',
+        )
+        .count(),
+    ).toBe(0)
+  }
+  const made: { slug: string; page: string }[] = []
+  const category = await post<{ slug: string; version: number }>('/api/terms', {
+    kind: 'category',
+    name: VECTORS[1],
+    slug: 'hostile',
+  })
+  const author = await post<{ slug: string; version: number }>('/api/terms', {
+    kind: 'author',
+    name: VECTORS[2],
+    slug: 'hostile',
+    about: VECTORS.join(' '),
+  })
+  const tag = await post<{ slug: string; version: number }>('/api/terms', {
+    kind: 'tag',
+    name: VECTORS[4],
+    slug: 'hostile',
+  })
+  for (const [index, vector] of VECTORS.entries()) {
+    const saved = await post<{ slug: string }>('/api/posts', {
+      matter: {
+        title: vector,
+        slug: `hostile-${index}`,
+        excerpt: vector,
+        published: 'now',
+        category: 'hostile',
+        author: 'hostile',
+        tags: ['hostile'],
+        image: 'sign.svg',
+        'image-text': vector.slice(0, 300),
+      },
+      body: `${vector}\n\n${vector}\n\n# ${vector}\n\n| ${vector.replaceAll('|', '\\|')} |\n|---|\n| x |\n\n![${vector}](/media/sign.svg)\n\n\`\`\`html\n${vector}\n\`\`\``,
+    })
+    const { path } = await post<{ path: string }>('/api/pages', {
+      title: vector,
+      slug: `hostile-${index}`,
+      body: vector,
+      inNavigation: index < 4,
+    })
+    made.push({ slug: saved.slug, page: path })
+  }
+  const blog = `http://127.0.0.1:${BLOG_PORT}`
+  for (const address of [
+    '/',
+    '/posts',
+    '/posts?page=2',
+    '/category/hostile',
+    ...made.flatMap((one) => [`/posts/${one.slug}`, `/${one.page}`]),
+  ])
+    await look(blog + address)
+  const workbench = `http://127.0.0.1:${WORKBENCH_PORT}`
+  await page.goto(`${workbench}/sign-in?key=${KEY}`)
+  for (const address of [
+    '/content/posts?post=hostile-0',
+    '/content/posts?post=hostile-10&view=page',
+    '/content/pages?page=hostile-3',
+    '/content/categories?open=hostile',
+    '/content/authors?open=hostile',
+    '/content/tags?open=hostile',
+    '/walk?path=/posts/hostile-2',
+    '/checks',
+  ])
+    await look(workbench + address)
+  expect(ran).toEqual([])
+  // The look itself can fail: on a page that does run something, it would be seen.
+  await page.goto(`${blog}/`)
+  await page.evaluate(`${RUN}`)
+  expect(await page.evaluate(() => '__ran' in window)).toBe(true)
+
+  for (const one of made) {
+    const found = (await (await api.get(`/api/post?slug=${one.slug}`)).json()) as { version: number }
+    await post('/api/posts/delete', { posts: [{ slug: one.slug, version: found.version }] })
+    await post(`/api/page/delete?path=${one.page}`, { version: 1 })
+  }
+  for (const [kind, { slug, version }] of [
+    ['category', category],
+    ['author', author],
+    ['tag', tag],
+  ] as const)
+    await post(`/api/term/delete?kind=${kind}&slug=${slug}`, { version })
+  await api.dispose()
+})

@@ -1,0 +1,43 @@
+// Tables as CSV against csv-spectrum (npm, BSD-2-Clause): what its JSON says, written by ours, is read back by
+// another library (csv-parse) to the same; and the suite’s own files are read alike.
+import { readdirSync, readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import { dirname, join } from 'node:path'
+import { parse } from 'csv-parse/sync'
+import { describe, expect, it } from 'vitest'
+import { csvRows } from './csv.ts'
+
+const folder = dirname(createRequire(import.meta.url).resolve('csv-spectrum'))
+// Its coordinates are numbers in the JSON and quoted otherwise in the CSV: the suite’s own fault.
+const names = readdirSync(join(folder, 'csvs'))
+  .map((file) => file.replace(/\.csv$/, ''))
+  .filter((name) => name !== 'location_coordinates')
+
+describe.each(names)('csv-spectrum: %s', (name) => {
+  const rows = JSON.parse(readFileSync(join(folder, 'json', `${name}.json`), 'utf8')) as Record<
+    string,
+    string
+  >[]
+  const heading = Object.keys(rows[0] ?? {})
+  const cells = rows.map((row) => heading.map((key) => row[key] ?? ''))
+  it('is read back as it was written', () => {
+    const text = csvRows([heading]) + csvRows(cells)
+    expect(parse(text, { columns: true })).toEqual(rows)
+    // RFC 4180 §2: lines end with CRLF.
+    expect(text.endsWith('\r\n')).toBe(true)
+  })
+  it('says the same as the suite’s file', () => {
+    const theirs = readFileSync(join(folder, 'csvs', `${name}.csv`), 'utf8')
+    expect(parse(csvRows([heading]) + csvRows(cells))).toEqual(parse(theirs))
+  })
+})
+
+it.each(['=1+1', '+1', '-1', '@SUM(1)', '\tx', '\rx'])(
+  '%j is no formula in a spreadsheet (OWASP, CSV injection)',
+  (text) => {
+    expect(parse(csvRows([[text, 'a']]))).toEqual([[`'${text}`, 'a']])
+  },
+)
+it('numbers stay numbers, and yes and no are words', () => {
+  expect(csvRows([[-1, 0, true, false]])).toBe('-1,0,yes,no\r\n')
+})
