@@ -60,6 +60,19 @@ test('a post is written, published, renamed, deleted and put back', async ({ pag
   await expect(page.getByRole('heading', { name: 'Where it would appear, published now' })).toBeVisible()
   await expect(page.getByText('1st on the first page')).toBeVisible()
 
+  // Scheduled for half past one on the night on which the clocks go forward: there is no such time.
+  const year = new Date().getUTCFullYear() + 1
+  const lastSunday = new Date(Date.UTC(year, 2, 31))
+  lastSunday.setUTCDate(31 - lastSunday.getUTCDay())
+  await page.getByText('On a day', { exact: true }).click()
+  await page.getByLabel('Day and time of publication').fill(`${lastSunday.toISOString().slice(0, 10)}T01:30`)
+  await expect(page.getByText('the clocks go forward: it will be 02:30.')).toBeVisible()
+  await save(page).click()
+  await expect(row(page, 'A kettle called Harold').getByText(/ Mar, 02:30/)).toBeVisible()
+  await expect(page.getByText('Preview of a scheduled post: readers get 404 here')).toBeVisible()
+  expect(await status('/posts/a-kettle-called-harold')).toBe(404)
+  expect(await (await request.get(blog('/posts'))).text()).not.toContain('A kettle called Harold')
+
   await page.getByText('Now', { exact: true }).click()
   await save(page).click()
   await expect(row(page, 'A kettle called Harold').getByText('published')).toBeVisible()

@@ -9,6 +9,7 @@ import { putInBin } from './bin.ts'
 import {
   byDatabaseClock,
   findPost,
+  inTransaction,
   loadNames,
   matterOf,
   postFields,
@@ -16,7 +17,9 @@ import {
   readPost,
   savePostParts,
   stateOf,
+  tellChange,
   writePost,
+  type Batch,
   type PostParts,
   type SaveResult,
 } from './posts.ts'
@@ -29,7 +32,7 @@ export type CreateResult =
   { outcome: 'created'; slug: string; version: number } | { outcome: 'problems'; problems: Problem[] }
 
 /** Makes a post. Without a slug it gets a free one, made from its title; a slug that is given must be free. */
-export async function createPost(blog: Blog, parts: PostParts): Promise<CreateResult> {
+export async function createPost(blog: Blog, parts: PostParts, batch?: Batch): Promise<CreateResult> {
   const { definition } = blog.site
   const read = readPost('', parts, blog.clock(), definition)
   const file = read.ok ? postPath(read.post.slug) : 'content/posts'
@@ -37,7 +40,7 @@ export async function createPost(blog: Blog, parts: PostParts): Promise<CreateRe
   const isOwn = parts.matter.slug !== undefined
   for (let attempt = 1; ; attempt++) {
     try {
-      const made = await blog.database.transaction(async (manager) => {
+      const made = await inTransaction(blog, batch, async (manager, names) => {
         const slug = isOwn
           ? read.post.slug
           : await freeSlugLike(
@@ -47,14 +50,19 @@ export async function createPost(blog: Blog, parts: PostParts): Promise<CreateRe
               definition.slugRules.reserved,
             )
         const post = await byDatabaseClock(manager, { ...read.post, file, slug })
-        const fields = postFields(post, await loadNames(manager, blog.site.definition.htmlRules))
+        const fields = postFields(post, await names())
         if (!fields.ok) return fields
         const made = await writePost(manager, fields.fields, undefined)
         await forgetSlug(manager, 'post', slug)
         return { ok: true as const, post: made }
       })
       if (!made.ok) return { outcome: 'problems', problems: made.problems }
-      blog.changed({ source: 'posts', id: made.post.id, before: null, after: stateOf(made.post) })
+      tellChange(blog, batch, {
+        source: 'posts',
+        id: made.post.id,
+        before: null,
+        after: stateOf(made.post),
+      })
       return { outcome: 'created', slug: made.post.slug, version: made.post.version }
     } catch (error) {
       if (!isUniqueViolation(error)) throw error

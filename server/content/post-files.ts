@@ -6,7 +6,7 @@ import type { Problem } from '../../core/definition/problem.ts'
 import type { Blog } from '../blog/blog.ts'
 import { PostEntity } from '../database/entities/content.ts'
 import { createPost } from './post-actions.ts'
-import { findPost, matterOf, postPath, readPostFile, savePostParts } from './posts.ts'
+import { findPost, loadNames, matterOf, postPath, readPostFile, savePostParts, type Batch } from './posts.ts'
 
 export interface ImportedFile {
   file: string
@@ -16,18 +16,57 @@ export interface ImportedFile {
 }
 
 /**
+ * Brings in files that came together: in one transaction, in which each can be refused by itself. When that fails as a
+ * whole, one by one.
+ */
+export async function importPosts(
+  blog: Blog,
+  files: readonly { name: string; text: string }[],
+): Promise<ImportedFile[]> {
+  const each = async (batch?: Batch) => {
+    const results: ImportedFile[] = []
+    for (const { name, text } of files) results.push(await importPost(blog, name, text, batch))
+    return results
+  }
+  try {
+    const { results, changes } = await blog.database.transaction(async (manager) => {
+      const names = await loadNames(manager, blog.site.definition.htmlRules)
+      const batch: Batch = { manager, names, changes: [] }
+      return { results: await each(batch), changes: batch.changes }
+    })
+    for (const change of changes) blog.changed(change)
+    return results
+  } catch (error) {
+    // Two who bring in the same posts in another order wait for each other: PostgreSQL ends one of them.
+    if (!isDeadlock(error)) throw error
+    return await each()
+  }
+}
+
+const isDeadlock = (error: unknown) =>
+  typeof error === 'object' && error !== null && 'code' in error && error.code === '40P01'
+
+/**
  * Brings in one file: a new post, or a new version of the one that has its slug. A file that says what is stored already
  * changes nothing.
  */
-export async function importPost(blog: Blog, file: string, text: string): Promise<ImportedFile> {
+export async function importPost(
+  blog: Blog,
+  file: string,
+  text: string,
+  batch?: Batch,
+): Promise<ImportedFile> {
   const refused = (problems: Problem[]): ImportedFile => ({ file, outcome: 'refused', slug: null, problems })
   const read = readPostFile(file, text, blog.clock(), blog.site.definition)
   if (!read.ok) return refused(read.problems)
   const { slug, matter, body } = read.post
   const parts = { matter: { ...matter, slug }, body, placeOf: read.placeOf }
-  const stored = await findPost(blog.database, slug)
+  const database = batch?.manager ?? blog.database.manager
+  // Most files of many are new: whether one is there is asked more cheaply than for all of it.
+  const [there] = await database.query<unknown[]>('SELECT 1 FROM post WHERE slug = $1', [slug])
+  const stored = there === undefined ? null : await findPost(database, slug)
   if (!stored) {
-    const made = await createPost(blog, parts)
+    const made = await createPost(blog, parts, batch)
     return made.outcome === 'created'
       ? { file, outcome: 'made', slug: made.slug, problems: [] }
       : refused(made.problems.map((one) => ({ ...one, file })))
@@ -36,7 +75,7 @@ export async function importPost(blog: Blog, file: string, text: string): Promis
   const wanted = { ...parts.matter, ...(published === undefined ? {} : { published }) }
   if (writeMatter(sorted(wanted), body) === writeMatter(sorted(matterOf(stored)), stored.body))
     return { file, outcome: 'same', slug, problems: [] }
-  const saved = await savePostParts(blog, slug, parts, stored.version)
+  const saved = await savePostParts(blog, slug, parts, stored.version, batch)
   if (saved.outcome === 'saved') return { file, outcome: 'changed', slug: saved.slug, problems: [] }
   return refused(
     saved.outcome === 'problems'

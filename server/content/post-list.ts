@@ -73,9 +73,13 @@ export async function listPosts(
 ): Promise<PostListing> {
   const { state, sort = '-published', page = 1, size = 25 } = filter
   const isEverywhere =
-    (filter.search ?? '').trim() !== '' && (await countUpTo(database, filter, counted)) > counted
+    wordsQuery(filter.search ?? '') !== '' && (await countUpTo(database, filter, counted)) > counted
   const matching = () =>
-    applyFilter(database.getRepository(PostEntity).createQueryBuilder('post'), filter, isEverywhere)
+    applyFilter(
+      database.getRepository(PostEntity).createQueryBuilder('post'),
+      filter,
+      isEverywhere ? 'everywhere' : 'rare',
+    )
   const states = isEverywhere ? null : await countStates(matching())
   const found = matching()
   if (state) found.andWhere(STATE_SQL[state])
@@ -129,9 +133,9 @@ async function countStates(matching: SelectQueryBuilder<PostEntity>): Promise<Re
   return counted ?? { draft: 0, scheduled: 0, published: 0 }
 }
 
-/** How many posts a filter finds, as far as it takes to know that they are more than are counted. */
+/** How many posts have the words, at least; as far as it takes to know that they are more than are counted. */
 async function countUpTo(database: DataSource, filter: PostFilter, counted: number): Promise<number> {
-  const some = applyFilter(database.getRepository(PostEntity).createQueryBuilder('post'), filter, true)
+  const some = applyFilter(database.getRepository(PostEntity).createQueryBuilder('post'), filter, 'words')
     .select('1')
     .limit(counted + 1)
   if (filter.state) some.andWhere(STATE_SQL[filter.state])
@@ -153,22 +157,25 @@ interface RawPost extends Omit<ListedPost, 'category' | 'author'> {
 function applyFilter(
   builder: SelectQueryBuilder<PostEntity>,
   { search = '', category, author, tag }: PostFilter,
-  isEverywhere: boolean,
+  how: 'rare' | 'everywhere' | 'words',
 ): SelectQueryBuilder<PostEntity> {
   const text = search.trim()
   if (text !== '') {
     const words = wordsQuery(text)
     // The expression is the index's own.
     const inWords = `to_tsvector('simple', title || ' ' || body) @@ to_tsquery('simple', :words)`
-    const union = words === '' ? '' : ` UNION SELECT id FROM post WHERE ${inWords}`
-    builder.andWhere(
-      // A rare word is found first, by each index, and then sorted: else the planner may walk all posts in order, hoping
-      // to meet a page of matches soon. With a word that is everywhere, that is just what it should do.
-      isEverywhere
-        ? `(post.title ILIKE :part${words === '' ? '' : ` OR ${inWords.replace(/title|body/g, 'post.$&')}`})`
-        : `post.id IN (SELECT id FROM post WHERE title ILIKE :part${union})`,
-      { part: `%${text.replace(/[\\%_]/g, '\\$&')}%`, words },
-    )
+    const own = inWords.replace(/title|body/g, 'post.$&')
+    const inTitle = 'title ILIKE :part'
+    const conditions = {
+      // Found first, each by its own index, and then sorted: else the planner may walk all posts in order, hoping to
+      // meet a page of matches soon.
+      rare: `post.id IN (SELECT id FROM post WHERE ${inTitle}${words === '' ? '' : ` UNION SELECT id FROM post WHERE ${inWords}`})`,
+      // With a word that is everywhere, walking in order is just what it should do.
+      everywhere: `(post.${inTitle} OR ${own})`,
+      // The index alone tells: for counting, at least so many.
+      words: own,
+    }
+    builder.andWhere(conditions[how], { part: `%${text.replace(/[\\%_]/g, '\\$&')}%`, words })
   }
   if (category !== undefined)
     builder.andWhere('post.categoryId = (SELECT id FROM category WHERE slug = :category)', { category })

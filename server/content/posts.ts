@@ -6,7 +6,7 @@ import type { HtmlRules, ImageSizes } from '../../core/content/allow-list.ts'
 import { pipelineOf, renderMarkdown } from '../../core/content/markdown.ts'
 import { countWords, plainText, shorten } from '../../core/content/text.ts'
 import { readTime } from '../../core/content/times.ts'
-import type { RowState } from '../../core/caching/purge.ts'
+import type { Change, RowState } from '../../core/caching/purge.ts'
 import type { Problem } from '../../core/definition/problem.ts'
 import { PostMatter } from '../../core/definition/schemas.ts'
 import type { Definition } from '../../core/definition/read.ts'
@@ -262,6 +262,31 @@ export async function postFile(
   return post ? { text: writeMatter(matterOf(post), post.body), version: post.version } : undefined
 }
 
+/** Several writes kept together: in one transaction, each in a part of its own that can fail by itself. */
+export interface Batch {
+  manager: EntityManager
+  names: ContentNames
+  /** Told to the blog once all is committed. */
+  changes: Change[]
+}
+
+/** One write: in a transaction of its own, or as part of a batch. */
+export const inTransaction = <T>(
+  blog: Blog,
+  batch: Batch | undefined,
+  work: (manager: EntityManager, names: () => Promise<ContentNames>) => Promise<T>,
+): Promise<T> =>
+  (batch?.manager ?? blog.database).transaction((manager) =>
+    work(manager, async () => batch?.names ?? (await loadNames(manager, blog.site.definition.htmlRules))),
+  )
+
+/** @returns keys of the copies that went; in a batch none, for they go at its end */
+export function tellChange(blog: Blog, batch: Batch | undefined, change: Change): string[] {
+  if (!batch) return blog.changed(change).dropped
+  batch.changes.push(change)
+  return []
+}
+
 export type SaveResult =
   | { outcome: 'saved'; slug: string; version: number; purged: string[] }
   | { outcome: 'problems'; problems: Problem[] }
@@ -288,16 +313,24 @@ export async function savePostParts(
   slug: string,
   parts: PostParts,
   version: number,
+  batch?: Batch,
 ): Promise<SaveResult> {
   return await writeRead(
     blog,
     slug,
     readPost(postPath(slug), parts, blog.clock(), blog.site.definition),
     version,
+    batch,
   )
 }
 
-async function writeRead(blog: Blog, slug: string, read: PostReading, version: number): Promise<SaveResult> {
+async function writeRead(
+  blog: Blog,
+  slug: string,
+  read: PostReading,
+  version: number,
+  batch?: Batch,
+): Promise<SaveResult> {
   const file = postPath(slug)
   if (!read.ok) return { outcome: 'problems', problems: read.problems }
   const taken: SaveResult = {
@@ -311,8 +344,13 @@ async function writeRead(blog: Blog, slug: string, read: PostReading, version: n
       },
     ],
   }
-  const saving = blog.database.transaction(
-    async (manager): Promise<SaveResult & { change?: { id: number; before: RowState; after: RowState } }> => {
+  const saving = inTransaction(
+    blog,
+    batch,
+    async (
+      manager,
+      names,
+    ): Promise<SaveResult & { change?: { id: number; before: RowState; after: RowState } }> => {
       const existing = await manager.findOne(PostEntity, { where: { slug }, relations: { tags: true } })
       if (!existing) return { outcome: 'unknown' }
       // Locks the row; a save that was waiting sees the version the other one wrote.
@@ -325,10 +363,7 @@ async function writeRead(blog: Blog, slug: string, read: PostReading, version: n
         return { outcome: 'conflict', version: current }
       if (read.post.slug !== slug && (await manager.existsBy(PostEntity, { slug: read.post.slug })))
         return taken
-      const fields = postFields(
-        await byDatabaseClock(manager, read.post),
-        await loadNames(manager, blog.site.definition.htmlRules),
-      )
+      const fields = postFields(await byDatabaseClock(manager, read.post), await names())
       if (!fields.ok) return { outcome: 'problems', problems: fields.problems }
       const before = stateOf(existing)
       const saved = await writePost(manager, fields.fields, existing)
@@ -352,6 +387,5 @@ async function writeRead(blog: Blog, slug: string, read: PostReading, version: n
   })
   const { change, ...outcome } = result
   if (outcome.outcome !== 'saved' || !change) return outcome
-  const { dropped } = blog.changed({ source: 'posts', ...change })
-  return { ...outcome, purged: dropped }
+  return { ...outcome, purged: tellChange(blog, batch, { source: 'posts', ...change }) }
 }

@@ -4,7 +4,7 @@ import { appearancesOf } from '../blog/appearances.ts'
 import type { Blog } from '../blog/blog.ts'
 import { rehearse } from '../blog/rehearse.ts'
 import { changePosts, createPost, deletePost, writeParts } from '../content/post-actions.ts'
-import { importPost } from '../content/post-files.ts'
+import { importPosts } from '../content/post-files.ts'
 import { listPosts, type PostState } from '../content/post-list.ts'
 import { findPost, matterOf, savePostParts, type PostParts, type SaveResult } from '../content/posts.ts'
 import { isUniqueViolation } from '../content/slugs.ts'
@@ -65,12 +65,13 @@ export function postHandlers(blog: Blog): HandlersOf<typeof postOperations> {
       return { results }
     },
     'POST /api/posts/import': async ({ body: { files } }) => {
-      const results = []
-      for (const { name, text } of files) {
-        const { problems, ...one } = await importPost(blog, name, text)
-        results.push({ ...one, problems: problems.map((problem) => ({ ...problem })) })
+      const results = await importPosts(blog, files)
+      return {
+        results: results.map(({ problems, ...one }) => ({
+          ...one,
+          problems: problems.map((problem) => ({ ...problem })),
+        })),
       }
-      return { results }
     },
     'POST /api/post/preview': ({ body: { slug, ...parts } }) => preview(blog, slug, parts),
     'GET /api/post/appearances': async ({ query: { slug } }) => {
