@@ -124,6 +124,15 @@ export async function run(): Promise<void> {
     await page.goto(`${running.workbench}/content?post=a-visible-darn-worth-showing-off`)
     await page.getByText('Where it appears now').waitFor()
     await shot(page, 'content')
+    for (const [path, name] of [
+      ['pages?page=open-days', 'content-pages'],
+      ['images?image=kettle-electrical-1.svg', 'content-images'],
+      ['html', 'content-html'],
+    ] as const) {
+      await page.goto(`${running.workbench}/content/${path}`)
+      await page.waitForLoadState('networkidle')
+      await shot(page, name)
+    }
     await page.goto(`${running.workbench}/routes?route=post`)
     await shot(page, 'route')
     await makeFaulty(running.workbench)

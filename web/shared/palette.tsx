@@ -23,9 +23,10 @@ const SHORTCUTS: readonly [string, string][] = [
   ['R', 'walk it again'],
   ['H', 'hold this walk as “before”'],
   ['1 2 3 4', 'page, source, headers, changes'],
-  ['Alt ↑ ↓', 'move the route that has the focus'],
-  ['J K', 'next, previous finding or post'],
-  ['N', 'write a new post (in Content)'],
+  ['Alt ↑ ↓', 'move the route, page or category that has the focus'],
+  ['Alt → ←', 'move a page or category in, or out, of the one before it'],
+  ['J K', 'next, previous finding, post, page, image …'],
+  ['N E W', 'in Content: write a new one, edit the open one, walk it'],
   ['Ctrl S', 'save the document in the editor'],
   ['Esc', 'close the editor, this list, any dialog'],
   ['?', 'this list'],
@@ -75,6 +76,16 @@ export function Palette() {
   )
 }
 
+const CONTENT: readonly [string, string][] = [
+  ['posts', 'Posts'],
+  ['pages', 'Pages'],
+  ['categories', 'Categories'],
+  ['tags', 'Tags'],
+  ['authors', 'Authors'],
+  ['images', 'Images'],
+  ['html', 'HTML that may stand in texts'],
+]
+
 interface Found {
   key: string
   label: string
@@ -103,6 +114,7 @@ function Find({ close }: { close(): void }) {
             },
           ],
     ),
+    ...CONTENT.map(([to, label]) => ({ key: to, label, kind: 'content', to: `/content/${to}` })),
     ...(documents.data ?? []).map(({ path }) => ({
       key: path,
       label: path,

@@ -57,6 +57,7 @@ export function OpenPage({ path, pages, view, changeView, moved, move, close }: 
         }
         facts={shown ? plural(shown.wordCount, 'word') : ''}
         unsaved={path === null ? 'not saved yet' : 'not saved; readers see what was saved last'}
+        seen={stored?.address ?? null}
         walk={stored?.address ? `/walk?path=${encodeURIComponent(stored.address)}` : null}
         close={close}
       />

@@ -1,7 +1,9 @@
 /** What is known of a post besides its text: address, publication, where it belongs, what listings show. */
-import { useQuery } from '@tanstack/react-query'
-import { Button, Input, Segmented, Select, Switch } from 'antd'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { App, Button, Input, Segmented, Select, Switch } from 'antd'
+import { useState } from 'react'
 import { call } from '../../api/client.ts'
+import { whyRefused } from '../../shared/why-refused.ts'
 import { asSentence } from '../../shared/words.ts'
 import { Appearances } from './appearances.tsx'
 import { useJudgedSlug } from './slug-field.tsx'
@@ -65,12 +67,10 @@ export function PostFacts({ work, opening, remove }: Props) {
           </div>
           <label>
             Tags
-            <Select
-              mode="multiple"
-              placeholder="none"
-              value={matter.tags ?? []}
-              options={choices(names.data?.tags)}
-              onChange={(tags: string[]) => change({ tags: tags.length > 0 ? tags : undefined })}
+            <TagChoice
+              tags={matter.tags ?? []}
+              known={names.data?.tags ?? []}
+              change={(tags) => change({ tags: tags.length > 0 ? tags : undefined })}
             />
             <Fault text={problem('tags')} />
           </label>
@@ -122,6 +122,57 @@ export function PostFacts({ work, opening, remove }: Props) {
         </div>
       </div>
     </section>
+  )
+}
+
+/** Stands for a tag that is not there yet; no slug can be it. */
+const MAKE = '(make)'
+
+interface TagChoiceProps {
+  tags: readonly string[]
+  known: readonly { slug: string; name: string }[]
+  change(tags: string[]): void
+}
+
+/** Tags by their names; one that is not there yet is made on the way. */
+function TagChoice({ tags, known, change }: TagChoiceProps) {
+  const client = useQueryClient()
+  const { message } = App.useApp()
+  const [typed, setTyped] = useState('')
+  const name = typed.trim()
+  const isNew = name !== '' && !known.some((one) => one.name.toLowerCase() === name.toLowerCase())
+  const make = async () => {
+    try {
+      const { slug } = await call('POST /api/terms', { body: { kind: 'tag', name } })
+      await client.invalidateQueries({ queryKey: ['names'] })
+      change([...tags, slug])
+      void message.success(`The tag “${name}” is there`)
+    } catch (error) {
+      void message.error(whyRefused(error), 8)
+    }
+  }
+  return (
+    <Select
+      mode="multiple"
+      placeholder="none"
+      aria-label="Tags"
+      value={[...tags]}
+      showSearch={{
+        searchValue: typed,
+        onSearch: setTyped,
+        filterOption: (text, option) =>
+          option?.value === MAKE || String(option?.label).toLowerCase().includes(text.trim().toLowerCase()),
+      }}
+      options={[
+        ...known.map(({ slug, name: label }) => ({ value: slug, label })),
+        ...(isNew ? [{ value: MAKE, label: `Make the tag “${name}”` }] : []),
+      ]}
+      onChange={(next: string[]) => {
+        setTyped('')
+        if (next.includes(MAKE)) void make()
+        else change(next)
+      }}
+    />
   )
 }
 

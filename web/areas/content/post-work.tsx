@@ -50,6 +50,7 @@ export function OpenPost({ slug, view, changeView, moved, close }: Props) {
               ? 'a title, and it saves itself'
               : 'not saved yet'
         }
+        seen={stored?.state === 'published' ? stored.address : null}
         walk={stored?.address ? `/walk?path=${encodeURIComponent(stored.address)}&as=author` : null}
         close={close}
       />

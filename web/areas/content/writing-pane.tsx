@@ -28,6 +28,8 @@ interface Props {
   facts: string
   /** What is not saved yet, in words. */
   unsaved: string
+  /** Where readers see what is stored; null where they don’t. */
+  seen: string | null
   /** Where what is stored can be walked; null where nothing shows it. */
   walk: string | null
   close(): void
@@ -94,6 +96,11 @@ export function WritingPane(props: Props) {
         </span>
         <span className="grow" />
         <SaveNote work={work} unsaved={props.unsaved} />
+        {props.seen === null || !session.data ? null : (
+          <a className="link" href={session.data.blog + props.seen} target="_blank" rel="noreferrer">
+            View it ↗
+          </a>
+        )}
         {props.walk === null ? null : (
           <Link className="link" to={props.walk}>
             Walk it

@@ -1,10 +1,11 @@
 /** The walked page: as a reader sees it at three widths, as source, as headers, and what changed. */
 import { Button, Segmented } from 'antd'
-import { lazy, Suspense, useEffect, useRef, useState } from 'react'
+import { lazy, Suspense } from 'react'
 import type { WalkRecord } from '../../../server/workbench/contract.ts'
 import { Copy } from '../../shared/marks.tsx'
 import { formatBytes, plural } from '../../shared/words.ts'
 import { Diff } from '../../shared/diff.tsx'
+import { PageFrame } from '../../shared/page-frame.tsx'
 import { changedLines } from './changes.ts'
 import { WIDTHS, type View, type WalkAddress } from './use-walk.ts'
 
@@ -53,7 +54,7 @@ export function PagePane({ record, before, origin, address, change, walk }: Prop
         {view === 'source' && record ? <Copy text={record.response.body} what="the source" /> : null}
       </header>
       {record === undefined ? null : view === 'page' ? (
-        <Frame record={record} origin={origin} width={address.width} walk={walk} />
+        <WalkedPage record={record} origin={origin} width={address.width} walk={walk} />
       ) : view === 'source' ? (
         <Suspense fallback={<div className="quiet small">Opening the source …</div>}>
           <CodeEditor
@@ -73,55 +74,14 @@ export function PagePane({ record, before, origin, address, change, walk }: Prop
   )
 }
 
-/** Shows the very response that was walked. The frame runs no script; links in it are walked, not followed. */
-function Frame({
+/** Shows the very response that was walked. Links in it are walked, not followed. */
+function WalkedPage({
   record,
   origin,
   width,
   walk,
-}: {
-  record: WalkRecord
-  origin: string
-  width: number
-  walk(path: string): void
-}) {
-  const box = useRef<HTMLDivElement>(null)
-  const frame = useRef<HTMLIFrameElement>(null)
-  const [size, setSize] = useState({ width: 560, height: 500 })
-  useEffect(() => {
-    const element = box.current
-    if (!element) return
-    const observer = new ResizeObserver(
-      ([entry]) => entry && setSize({ width: entry.contentRect.width, height: entry.contentRect.height }),
-    )
-    observer.observe(element)
-    return () => observer.disconnect()
-  }, [])
+}: Pick<Props, 'origin' | 'walk'> & { record: WalkRecord; width: number }) {
   const { location } = record.response.headers
-  const scale = Math.min(1, size.width / width)
-  const withoutScripts = record.response.body.replace(/<script\b[\s\S]*?<\/script>/gi, '')
-  const html = withoutScripts.replace(
-    /<head>/i,
-    `<head><base href="${origin}${record.target.replace(/[?#].*$/, '').replace(/"/g, '%22')}">`,
-  )
-
-  const onLoad = () => {
-    const page = frame.current?.contentDocument
-    page?.addEventListener('click', (event) => {
-      const link = (event.target as Element | null)?.closest('a[href]')
-      const href = link?.getAttribute('href')
-      if (href === null || href === undefined) return
-      event.preventDefault()
-      const target = new URL(href, page.baseURI)
-      if (target.origin !== origin) return
-      const path = target.pathname + target.search
-      if (path === record.target.replace(/#.*$/, '') && target.hash !== '')
-        page.getElementById(target.hash.slice(1))?.scrollIntoView()
-      else walk(path)
-    })
-    page?.addEventListener('submit', (event) => event.preventDefault())
-  }
-
   if (location !== undefined) {
     const path = location.replace(origin, '')
     return (
@@ -135,22 +95,31 @@ function Frame({
     )
   }
   if (record.response.body === '') return <div className="quiet">The response has no body.</div>
+  const clicked = (event: MouseEvent, page: Document) => {
+    const href = (event.target as Element | null)?.closest('a[href]')?.getAttribute('href')
+    if (href === null || href === undefined) return
+    const target = new URL(href, page.baseURI)
+    if (target.origin !== origin) return
+    const path = target.pathname + target.search
+    if (path === record.target.replace(/#.*$/, '') && target.hash !== '')
+      page.getElementById(target.hash.slice(1))?.scrollIntoView()
+    else walk(path)
+  }
   return (
-    <div className="frame" ref={box}>
-      <iframe
-        ref={frame}
+    <>
+      {record.as === 'author' ? (
+        <p className="mark-of-page preview">
+          <b>Preview</b> as the author: what is not published yet is shown, marked by its date
+        </p>
+      ) : null}
+      <PageFrame
+        html={record.response.body}
+        address={origin + record.target}
+        width={width}
         title={`The page at ${record.target}`}
-        sandbox="allow-same-origin"
-        srcDoc={html}
-        onLoad={onLoad}
-        style={{
-          width,
-          height: size.height / scale,
-          transform: `scale(${scale})`,
-          left: Math.max(0, (size.width - width * scale) / 2),
-        }}
+        clicked={clicked}
       />
-    </div>
+    </>
   )
 }
 
