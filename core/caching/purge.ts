@@ -1,6 +1,7 @@
 /** What a change makes wrong: from the rows before and after to the tags whose copies must go. */
 import type { SourceName } from '../definition/schemas.ts'
-import type { QueryMeaning } from '../queries/meaning.ts'
+import { fieldConditionsOf } from '../queries/clauses.ts'
+import { clausesOf, type QueryMeaning } from '../queries/meaning.ts'
 import { SOURCE } from '../queries/sources.ts'
 
 /** A row as far as queries can see it: field → value; related rows by their id under `categoryId` and so on. */
@@ -73,7 +74,8 @@ function decides(source: SourceName, field: string, queries: Iterable<QueryMeani
   if (Object.values(SOURCE[source].conditions).some((condition) => condition.fields.includes(field)))
     return true
   for (const query of queries) {
-    for (const name of [...query.conditions, ...query.order].map((one) => one.field)) {
+    const conditions = fieldConditionsOf(clausesOf(query))
+    for (const name of [...conditions, ...query.order].map((one) => one.field)) {
       const [named = '', second] = name.split('.')
       const first = SOURCE[query.from].fields[named]?.partOf?.time ?? named
       if (

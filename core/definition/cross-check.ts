@@ -1,6 +1,7 @@
 /** Holds the documents of a definition against each other: every name that one uses, another must have. */
 import { parameterNames } from '../queries/arguments.ts'
-import { findField, parameterOf } from '../queries/meaning.ts'
+import { fieldConditionsOf, parameterOf } from '../queries/clauses.ts'
+import { clausesOf, findField } from '../queries/meaning.ts'
 import type { FieldType } from '../queries/sources.ts'
 import { redirectParameters } from '../routing/redirect.ts'
 import type { CompiledRoute } from '../routing/match.ts'
@@ -55,10 +56,10 @@ function checkRoute(draft: Draft, { route, pattern }: CompiledRoute, index: numb
     ...checkData(
       draft,
       route.data ?? {},
-      pattern.names,
+      [...pattern.names, ...Object.keys(route.query ?? {})],
       ['data'],
       report,
-      typesOf(pattern.names, route.params),
+      { ...typesOf(pattern.names, route.params), ...route.query },
     ),
   )
   if (route.action === 'add-comment') problems.push(...checkAddComment(draft, route, report))
@@ -150,7 +151,8 @@ function checkData(
       continue
     }
     for (const parameter of meaning.parameters) {
-      if (!Object.hasOwn(given, parameter) && !parameters.includes(parameter)) {
+      const isMissing = !Object.hasOwn(given, parameter) && !parameters.includes(parameter)
+      if (isMissing && !meaning.optional.includes(parameter)) {
         problems.push(
           report(
             at,
@@ -160,7 +162,7 @@ function checkData(
         )
       }
     }
-    for (const { field, to } of meaning.conditions) {
+    for (const { field, to } of fieldConditionsOf(clausesOf(meaning))) {
       const parameter = parameterOf(to)
       const type =
         parameter === undefined || Object.hasOwn(given, parameter) || !Object.hasOwn(types, parameter)

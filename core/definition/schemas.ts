@@ -69,6 +69,17 @@ export const Route = Type.Object(
       description: 'a path, which begins with “/”',
     }),
     params: Type.Optional(Type.Record(Type.String(), ParameterType)),
+    /** Parameters of the query string that queries may use; absent ones make `when: given` fall away. */
+    query: Type.Optional(
+      Type.Record(
+        Type.String({
+          pattern: '^[a-z][a-z0-9-]*$',
+          maxLength: 30,
+          description: 'lower-case letters, digits and hyphens, a letter first',
+        }),
+        ParameterType,
+      ),
+    ),
     data: Type.Optional(Data),
     template: Type.Optional(Type.String({ pattern: '^pages/', maxLength: 120, description: 'pages/NAME' })),
     heading: Type.Optional(Line(200)),
@@ -121,12 +132,30 @@ export const FieldCondition = Type.Object(
     is: Type.Enum([...OPERATORS]),
     /** A value, a list of values for `in`, or a parameter such as `:category`. */
     to: Type.Optional(Type.Union([Scalar, Type.Array(Scalar, { minItems: 1, maxItems: 100 })])),
+    /** `given`: the condition falls away where its parameter is absent. */
+    when: Type.Optional(Type.Enum(['given'])),
   },
   closed,
 )
 export type FieldCondition = Static<typeof FieldCondition>
-export const Condition = Type.Union([Name, FieldCondition])
-export type Condition = Static<typeof Condition>
+
+export type Condition =
+  string | FieldCondition | { any: Condition[] } | { all: Condition[] } | { not: Condition }
+/** Groups lie up to three deep in each other. */
+const GROUPS_DEEP = 3
+const conditionOf = (depth: number): TSchema => {
+  const plain = [Name, FieldCondition]
+  if (depth === 0) return Type.Union(plain)
+  const inner = conditionOf(depth - 1)
+  const list = Type.Array(inner, { minItems: 1, maxItems: 20 })
+  return Type.Union([
+    ...plain,
+    Type.Object({ any: list }, closed),
+    Type.Object({ all: list }, closed),
+    Type.Object({ not: inner }, closed),
+  ])
+}
+export const Condition = Type.Unsafe<Condition>(conditionOf(GROUPS_DEEP))
 
 export const PAST_THE_END = ['not-found', 'last', 'empty'] as const
 export const NumberedPages = Type.Object(

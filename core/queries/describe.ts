@@ -1,5 +1,6 @@
 /** Says in one sentence what a query returns. */
 import type { FieldCondition } from '../definition/schemas.ts'
+import type { Clause } from './clauses.ts'
 import type { OrderKey, QueryMeaning } from './meaning.ts'
 import { SOURCE } from './sources.ts'
 
@@ -23,7 +24,10 @@ export function describeQuery(meaning: QueryMeaning): string {
     (rows, name) => SOURCE[meaning.from].conditions[name]?.phrase.replace('…', () => rows) ?? rows,
     meaning.take.kind === 'one' ? singular : plural,
   )
-  const where = meaning.conditions.map(describeCondition).join(' and ')
+  const where = [
+    ...meaning.conditions.map(describeCondition),
+    ...meaning.groups.map((one) => describeClause(one, meaning.from)),
+  ].join(' and ')
   const parts = [where === '' ? noun : `${noun} whose ${where}`]
   if (meaning.take.kind !== 'one' || !meaning.byUnique) parts.push(describeOrder(meaning.order))
   switch (meaning.take.kind) {
@@ -38,9 +42,28 @@ export function describeQuery(meaning: QueryMeaning): string {
   }
 }
 
-export function describeCondition({ field, is, to }: FieldCondition): string {
+export function describeCondition({ field, is, to, when }: FieldCondition): string {
   const value = to === undefined ? '' : ` ${Array.isArray(to) ? to.join(', ') : String(to)}`
-  return `${field} ${OPERATOR_WORDS[is]}${value}`
+  return `${field} ${OPERATOR_WORDS[is]}${value}${when === 'given' ? ' (if given)' : ''}`
+}
+
+/** A group in parentheses, so that “and” and “or” cannot be misread. */
+function describeClause(clause: Clause, from: QueryMeaning['from']): string {
+  switch (clause.kind) {
+    case 'named':
+      return SOURCE[from].conditions[clause.name]?.keeps ?? clause.name
+    case 'field':
+      return describeCondition(clause.condition)
+    case 'not':
+      return `not (${describeClause(clause.clause, from)})`
+    case 'all':
+    case 'any': {
+      const parts = clause.clauses.map((one) => describeClause(one, from))
+      return parts.length === 1
+        ? (parts[0] ?? '')
+        : `(${parts.join(clause.kind === 'all' ? ' and ' : ' or ')})`
+    }
+  }
 }
 
 function describeOrder(order: readonly OrderKey[]): string {

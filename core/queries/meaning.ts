@@ -1,5 +1,14 @@
 /** Checks a query against its source, makes its order total and names everything it depends on. */
-import type { Query, SourceName, FieldCondition } from '../definition/schemas.ts'
+import type { Condition, Query, SourceName, FieldCondition } from '../definition/schemas.ts'
+import {
+  fieldConditionsOf,
+  givenClause,
+  isOptional,
+  parameterOf,
+  plainOf,
+  readClause,
+  type Clause,
+} from './clauses.ts'
 import { SOURCE, type Field } from './sources.ts'
 
 export interface OrderKey {
@@ -20,13 +29,17 @@ export interface QueryMeaning {
   counts: string[]
   named: string[]
   conditions: FieldCondition[]
+  /** What stands in groups: all of them must hold, too. */
+  groups: Clause[]
   order: OrderKey[]
   /** True when the id had to be added to make the order total. */
   orderCompleted: boolean
   take: Take
   empty: 'not-found' | 'next-route' | 'allow'
-  /** Parameters it needs, without the colon. */
+  /** Parameters it reads, without the colon. */
   parameters: string[]
+  /** Of these, those that may be absent: they stand in conditions `when: given` only. */
+  optional: string[]
   /** Sources whose changes may change which rows come back. */
   sources: SourceName[]
   /** True when membership changes by itself as time passes. */
@@ -40,10 +53,6 @@ export interface MeaningProblem {
   message: string
   hint?: string
 }
-
-/** `:category` → `category`. */
-export const parameterOf = (value: unknown): string | undefined =>
-  typeof value === 'string' && /^:[a-z][a-z0-9-]*$/i.test(value) ? value.slice(1) : undefined
 
 /** Finds a field of a source or, over a dot, of a relation. */
 export function findField(
@@ -88,18 +97,15 @@ export function readMeaning(
 
   const named: string[] = []
   const conditions: FieldCondition[] = []
+  const groups: Clause[] = []
   for (const [index, condition] of (query.where ?? []).entries()) {
-    if (typeof condition !== 'string') {
-      problems.push(...conditionProblems(query.from, condition, ['where', index]))
-      conditions.push(condition)
-    } else if (condition in source.conditions) named.push(condition)
-    else {
-      problems.push({
-        path: ['where', index],
-        message: `${query.from} know no condition “${condition}”`,
-        hint: `known: ${Object.keys(source.conditions).join(', ') || 'none'}`,
-      })
-    }
+    const wrong = [...clauseProblems(query.from, condition, ['where', index])]
+    problems.push(...wrong)
+    if (wrong.length > 0) continue
+    const clause = readClause(condition)
+    if (clause.kind === 'named') named.push(clause.name)
+    else if (clause.kind === 'field') conditions.push(clause.condition)
+    else groups.push(clause)
   }
 
   const take = readTake(query, problems)
@@ -119,8 +125,14 @@ export function readMeaning(
   if (orderCompleted) order.push({ field: 'id', descending: order.at(-1)?.descending ?? false })
 
   if (problems.length > 0) return { ok: false, problems }
-  const conditionsInForce = named.map((name) => source.conditions[name])
-  const related = conditions.flatMap(({ field }) => {
+  const allConditions = [...conditions, ...fieldConditionsOf(groups)]
+  const namedInGroups = [...plainOf(groups)].flatMap((one) => (one.kind === 'named' ? [one.name] : []))
+  const conditionsInForce = [...named, ...namedInGroups].map((name) => source.conditions[name])
+  const required = new Set(
+    allConditions.filter((one) => !isOptional(one)).flatMap((one) => parametersOf(one)),
+  )
+  const parameters = [...new Set(allConditions.flatMap((one) => parametersOf(one)))]
+  const related = allConditions.flatMap(({ field }) => {
     const name = field.split('.')[0] ?? ''
     const relation = field.includes('.') ? source.relations[name]?.source : undefined
     return relation && relation !== 'images' ? [relation] : []
@@ -134,11 +146,13 @@ export function readMeaning(
       counts,
       named,
       conditions,
+      groups,
       order,
       orderCompleted,
       take,
       empty: query.empty ?? 'allow',
-      parameters: [...new Set(conditions.flatMap(({ to }) => parameterOf(to) ?? []))],
+      parameters,
+      optional: parameters.filter((one) => !required.has(one)),
       sources: [
         ...new Set([
           query.from,
@@ -150,9 +164,61 @@ export function readMeaning(
       timed: conditionsInForce.some((one) => one?.timed) || countedSources.includes('posts'),
       byUnique:
         take.kind === 'one' &&
-        conditions.some((one) => one.is === 'equal' && source.fields[one.field]?.unique === true),
+        conditions.some(
+          (one) => one.is === 'equal' && !isOptional(one) && source.fields[one.field]?.unique === true,
+        ),
     },
   }
+}
+
+const parametersOf = ({ to }: FieldCondition): string[] =>
+  (Array.isArray(to) ? to : [to]).flatMap((one) => parameterOf(one) ?? [])
+
+/** All clauses of a meaning, which must all hold. */
+export const clausesOf = ({
+  named,
+  conditions,
+  groups,
+}: Pick<QueryMeaning, 'named' | 'conditions' | 'groups'>): Clause[] => [
+  ...named.map((name): Clause => ({ kind: 'named', name })),
+  ...conditions.map((condition): Clause => ({ kind: 'field', condition })),
+  ...groups,
+]
+
+/** The meaning for some parameters: without what falls away. The same one where nothing does. */
+export function givenMeaning(
+  meaning: QueryMeaning,
+  parameters: Readonly<Record<string, unknown>>,
+): QueryMeaning {
+  if (meaning.optional.length === 0) return meaning
+  const kept = (clause: Clause) => givenClause(clause, parameters)
+  return {
+    ...meaning,
+    conditions: meaning.conditions.filter((condition) => kept({ kind: 'field', condition }) !== undefined),
+    groups: meaning.groups.flatMap((one) => kept(one) ?? []),
+  }
+}
+
+function* clauseProblems(
+  source: SourceName,
+  condition: Condition,
+  path: (string | number)[],
+): Generator<MeaningProblem> {
+  if (typeof condition === 'string') {
+    if (condition in SOURCE[source].conditions) return
+    yield {
+      path,
+      message: `${source} know no condition “${condition}”`,
+      hint: `known: ${Object.keys(SOURCE[source].conditions).join(', ') || 'none'}`,
+    }
+  } else if ('not' in condition) yield* clauseProblems(source, condition.not, [...path, 'not'])
+  else if ('any' in condition)
+    for (const [index, one] of condition.any.entries())
+      yield* clauseProblems(source, one, [...path, 'any', index])
+  else if ('all' in condition)
+    for (const [index, one] of condition.all.entries())
+      yield* clauseProblems(source, one, [...path, 'all', index])
+  else yield* conditionProblems(source, condition, path)
 }
 
 function readTake(query: Query, problems: MeaningProblem[]): Take {
@@ -193,7 +259,15 @@ function conditionProblems(
   }
   if (found.field.long)
     return [{ path: [...path, 'field'], message: `“${condition.field}” cannot be compared` }]
-  const { is, to } = condition
+  const { is, to, when } = condition
+  if (when === 'given' && parametersOf(condition).length === 0)
+    return [
+      {
+        path: [...path, 'when'],
+        message: '“when: given” waits for a parameter, and this condition has none',
+        hint: 'write “to: :name”, or leave “when” out',
+      },
+    ]
   const needsNone = is === 'set' || is === 'unset'
   if (needsNone !== (to === undefined)) {
     return [

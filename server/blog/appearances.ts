@@ -1,6 +1,7 @@
 /** Where a post appears: every address whose queries give it to a reader, and at which place. */
 import { pageCount } from '../../core/paging/numbered.ts'
-import { parameterOf, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { parameterOf } from '../../core/queries/clauses.ts'
+import type { QueryMeaning } from '../../core/queries/meaning.ts'
 import { buildPath } from '../../core/routing/build.ts'
 import { matchRoute, type CompiledRoute } from '../../core/routing/match.ts'
 import { readAddress } from '../../core/routing/address.ts'

@@ -7,17 +7,19 @@ import { queryPath } from '../../core/definition/documents.ts'
 import type { DataEntry, Route } from '../../core/definition/schemas.ts'
 import { numberedPage, pageCount, readPage, withQuery } from '../../core/paging/numbered.ts'
 import { argumentValue, parameterNames } from '../../core/queries/arguments.ts'
-import { parameterOf, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { parameterOf } from '../../core/queries/clauses.ts'
+import type { QueryMeaning } from '../../core/queries/meaning.ts'
 import { describeQuery } from '../../core/queries/describe.ts'
 import { withPolicySlash } from '../../core/routing/address.ts'
 import type { MatchedParameter } from '../../core/routing/match.ts'
+import { readQueryParameters, type QueryParameter } from '../../core/routing/query-parameters.ts'
 import { DataNeeded, RenderData } from '../../core/templates/scope.ts'
 import { liftsPublished } from '../database/compile-query.ts'
 import { slugKindOf, type SlugKind } from '../content/slugs.ts'
 import type { Blog } from './blog.ts'
 import { QueryFailure, runQuery, type QueryResult, type Row, type StatementRun } from './run-query.ts'
 import { nearestAddresses } from './nearest.ts'
-import { assetAddress, NAVIGATION, type Site, type SiteQuery } from './site.ts'
+import { assetAddress, NAVIGATION, queryInForce, type Site, type SiteQuery } from './site.ts'
 import type { Walk } from './walk.ts'
 import type { WalkQuery } from './walk-record.ts'
 
@@ -39,7 +41,7 @@ export interface PageRequest {
 }
 
 export interface RouteInForce {
-  route: Pick<Route, 'name' | 'path' | 'data' | 'heading'>
+  route: Pick<Route, 'name' | 'path' | 'data' | 'heading' | 'query'>
   parameters: readonly MatchedParameter[]
 }
 
@@ -76,11 +78,15 @@ export class PageRendering {
   readonly #loading = new Map<string, Promise<void>>()
   readonly #session: FragmentSession
   #late: string | null = null
+  /** Declared parameters of the query string. */
+  readonly #fromQuery: readonly QueryParameter[]
 
   constructor(page: PageRequest, route: RouteInForce) {
     this.#page = page
     this.#route = route
     this.#entries = route.route.data ?? {}
+    this.#fromQuery = readQueryParameters(route.route.query ?? {}, page.query)
+    page.walk?.record.parameters.push(...this.#fromQuery.map((one) => ({ ...one, from: 'query' as const })))
     this.#data = new RenderData([...Object.keys(this.#entries), NAVIGATION, NEAREST])
     const { blog, site } = page
     this.#session = new FragmentSession(
@@ -189,10 +195,12 @@ export class PageRendering {
 
   async #fetch(name: string): Promise<void> {
     if (name === NEAREST) return await this.#fetchNearest()
-    const { blog, as, walk } = this.#page
-    const query = this.#queryOf(name)
-    const { meaning } = query
+    const { blog, site, as, walk } = this.#page
+    const declared = this.#queryOf(name)
     const parameters = await this.#parametersFor(name)
+    // Conditions that wait for a parameter fall away without it.
+    const query = queryInForce(blog.database, site, declared, parameters)
+    const { meaning } = query
     const page = meaning.take.kind === 'pages' ? this.#readPage(meaning.take.parameter) : undefined
     const run = (at: number | undefined) =>
       runQuery(blog.pool, {
@@ -281,7 +289,9 @@ export class PageRendering {
   }
 
   async #parametersFor(name: string): Promise<Record<string, unknown>> {
-    const fromAddress = new Map<string, unknown>(this.#route.parameters.map((one) => [one.name, one.value]))
+    const fromAddress = new Map<string, unknown>(
+      [...this.#fromQuery, ...this.#route.parameters].map((one) => [one.name, one.value]),
+    )
     const parameters: Record<string, unknown> = Object.fromEntries(fromAddress)
     const entry = this.#entries[name]
     if (typeof entry !== 'object' || name === NAVIGATION) return parameters
@@ -366,7 +376,9 @@ export class PageRendering {
         query,
         url: query === '' ? path : `${path}?${query}`,
         route: this.#route.route.name,
-        params: Object.fromEntries(this.#route.parameters.map((one) => [one.name, one.value])),
+        params: Object.fromEntries(
+          [...this.#fromQuery, ...this.#route.parameters].map((one) => [one.name, one.value]),
+        ),
       },
       heading: this.#route.route.heading ?? '',
       visitor: { isAuthor: as === 'author' },

@@ -1,7 +1,8 @@
 /** The addresses that this blog really has, route by route: what the values in its tables make of the patterns. */
 import type { FieldCondition, SourceName } from '../../core/definition/schemas.ts'
 import { pageCount } from '../../core/paging/numbered.ts'
-import { parameterOf, readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { fieldConditionsOf, parameterOf, type Clause } from '../../core/queries/clauses.ts'
+import { readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
 import { queriesOf } from '../../core/routing/analysis.ts'
 import { buildPath } from '../../core/routing/build.ts'
@@ -66,12 +67,19 @@ export function bindingOf(site: Site, { route, pattern }: CompiledRoute): Bindin
 /** Addresses that posts would have which readers may not see: all of them, or drafts only. */
 type Hidden = boolean | 'drafts'
 
+/** True when nothing of a clause waits for the address. */
+const isFixed = (clause: Clause) =>
+  fieldConditionsOf([clause]).every(({ to }) =>
+    (Array.isArray(to) ? to : [to]).every((one) => parameterOf(one) === undefined),
+  )
+
 /** Rows of a binding: those whose addresses lead somewhere, or, hidden, those of posts that readers may not see. */
 function rowsMeaning({ query, source, fields }: Binding, hidden: Hidden, size: number): QueryMeaning {
   const own = query.meaning.from === source
   const conditions: FieldCondition[] = own
     ? query.meaning.conditions.filter((one) => parameterOf(one.to) === undefined)
     : []
+  const groups = own ? query.meaning.groups.filter((one) => isFixed(one)) : []
   const named = own ? query.meaning.named.filter((one) => !(hidden !== false && one === 'published')) : []
   const relations = Object.values(fields).flatMap((field) =>
     field.includes('.') ? [field.split('.')[0] ?? ''] : [],
@@ -89,6 +97,7 @@ function rowsMeaning({ query, source, fields }: Binding, hidden: Hidden, size: n
     ...made.meaning,
     named: hidden === false ? named : [...named, hidden === 'drafts' ? 'draft' : 'unpublished'],
     conditions,
+    groups,
     take,
   }
 }

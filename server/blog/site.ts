@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import type { DataSource } from 'typeorm'
 import type { Problem } from '../../core/definition/problem.ts'
 import { readDefinition, type Definition } from '../../core/definition/read.ts'
-import { readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { givenMeaning, readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { compileQuery, type CompiledQuery, type Visibility } from '../database/compile-query.ts'
 
 export interface SiteQuery {
@@ -66,6 +66,19 @@ export function buildSite(
       assetVersions: new Map([...definition.assets].map(([name, text]) => [name, hash(text)])),
     },
   }
+}
+
+/** A query as it is for some parameters: conditions that wait for one that is absent fall away. */
+export function queryInForce(
+  database: DataSource,
+  { definition }: Site,
+  query: SiteQuery,
+  parameters: Readonly<Record<string, unknown>>,
+): SiteQuery {
+  const meaning = givenMeaning(query.meaning, parameters)
+  if (meaning === query.meaning) return query
+  const compile = (visibility: Visibility) => compileQuery(database, meaning, visibility, definition.timeZone)
+  return { name: query.name, meaning, compiled: { reader: compile('reader'), author: compile('author') } }
 }
 
 /** Address of an asset; changes with its contents, so that browsers may keep it for good. */

@@ -24,7 +24,7 @@ export const WalkParameter = Type.Object({
   from: Type.Enum(['path', 'query']),
   raw: Nullable(Type.String()),
   type: Type.String(),
-  value: Type.Union([Type.String(), Type.Number()]),
+  value: Type.Union([Type.String(), Type.Number(), Type.Null()], { description: 'null: not given' }),
   note: Nullable(Type.String({ description: 'how an odd or missing value was read' })),
 })
 export type WalkParameter = Static<typeof WalkParameter>

@@ -6,7 +6,8 @@
 import { LRUCache } from 'lru-cache'
 import type { DataSource, ObjectLiteral, SelectQueryBuilder } from 'typeorm'
 import type { FieldCondition, SourceName } from '../../core/definition/schemas.ts'
-import { findField, parameterOf, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { fieldConditionsOf, parameterOf, type Clause } from '../../core/queries/clauses.ts'
+import { clausesOf, findField, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { RELATED_FIELDS, SOURCE, type FieldType } from '../../core/queries/sources.ts'
 import {
   AuthorEntity,
@@ -139,7 +140,7 @@ function compile(
   const isOne = (relation: string) => SOURCE[meaning.from].relations[relation]?.many === false
   const relationsOf = (fields: readonly { field: string }[]) =>
     fields.flatMap(({ field }) => (field.includes('.') ? [field.split('.')[0] ?? ''] : [])).filter(isOne)
-  const joined = new Set(relationsOf(meaning.conditions))
+  const joined = new Set(relationsOf(fieldConditionsOf(clausesOf(meaning))))
   for (const relation of joined) builder.leftJoin(`${alias}.${relation}`, relation)
   applyConditions(builder, meaning, alias, timeZone, liftsPublished(meaning, visibility))
   const total =
@@ -209,12 +210,12 @@ function applyConditions(
   timeZone: string,
   liftPublished: boolean,
 ): void {
-  for (const named of meaning.named) {
-    if (liftPublished && named === 'published') continue
-    builder.andWhere(namedCondition(meaning.from, named, alias))
+  const made = new ClauseSql(meaning.from, alias, timeZone)
+  for (const clause of clausesOf(meaning)) {
+    if (liftPublished && clause.kind === 'named' && clause.name === 'published') continue
+    builder.andWhere(made.of(clause))
   }
-  for (const [index, condition] of meaning.conditions.entries())
-    applyCondition(builder, meaning.from, alias, timeZone, condition, index)
+  builder.setParameters(made.values)
 }
 
 const OPERATOR_SQL: Partial<Record<FieldCondition['is'], string>> = {
@@ -225,40 +226,68 @@ const OPERATOR_SQL: Partial<Record<FieldCondition['is'], string>> = {
   more: '>',
   'at-least': '>=',
 }
+/** Texts are ordered by their code points, whatever the database's own order: then memory agrees with it. */
+const ORDERING = new Set<FieldCondition['is']>(['less', 'at-most', 'more', 'at-least'])
 
-function applyCondition(
-  builder: Builder,
-  source: SourceName,
-  alias: string,
-  timeZone: string,
-  condition: FieldCondition,
-  index: number,
-): void {
-  const found = findField(source, condition.field)
-  if (!found) throw new Error(`${source} have no field “${condition.field}”`)
-  const parameters: Record<string, Marker> = {}
-  const bind = (value: unknown, at = '') => {
-    const key = `value${index}${at}`
+/** SQL of clauses; every value of the author's is bound. */
+class ClauseSql {
+  readonly values: Record<string, Marker> = {}
+  readonly #source: SourceName
+  readonly #alias: string
+  readonly #timeZone: string
+
+  constructor(source: SourceName, alias: string, timeZone: string) {
+    this.#source = source
+    this.#alias = alias
+    this.#timeZone = timeZone
+  }
+
+  of(clause: Clause): string {
+    switch (clause.kind) {
+      case 'named':
+        return namedCondition(this.#source, clause.name, this.#alias)
+      case 'field':
+        return this.#field(clause.condition)
+      case 'not':
+        return `NOT (${this.of(clause.clause)})`
+      case 'all':
+      case 'any':
+        return `(${clause.clauses.map((one) => `(${this.of(one)})`).join(clause.kind === 'all' ? ' AND ' : ' OR ')})`
+    }
+  }
+
+  #bind(value: unknown): string {
+    const key = `value${Object.keys(this.values).length}`
     const parameter = parameterOf(value)
-    parameters[key] = new Marker(
+    this.values[key] = new Marker(
       parameter === undefined ? { kind: 'fixed', value } : { kind: 'parameter', name: parameter },
     )
     return `:${key}`
   }
-  const compare = (left: string): string => {
-    const { is, to } = condition
+
+  #field(condition: FieldCondition): string {
+    const found = findField(this.#source, condition.field)
+    if (!found) throw new Error(`${this.#source} have no field “${condition.field}”`)
+    if (!found.many)
+      return this.#compare(
+        expressionOf(this.#source, this.#alias, condition.field, this.#timeZone),
+        condition,
+        found.field.type,
+      )
+    const field = condition.field.split('.')[1] ?? 'id'
+    return `EXISTS (SELECT 1 FROM post_tag link JOIN tag linked ON linked.id = link.tag_id WHERE link.post_id = ${this.#alias}.id AND ${this.#compare(`linked.${field}`, condition, found.field.type)})`
+  }
+
+  #compare(left: string, { is, to }: FieldCondition, type: FieldType): string {
     if (is === 'set') return `${left} IS NOT NULL`
     if (is === 'unset') return `${left} IS NULL`
     if (is === 'in')
-      return `${left} IN (${(Array.isArray(to) ? to : [to]).map((value, at) => bind(value, `_${at}`)).join(', ')})`
-    if (is === 'contains') return `strpos(lower(${left}), lower(${bind(to)})) > 0`
-    return `${left} ${OPERATOR_SQL[is] ?? '='} ${bind(to)}`
+      return `${left} IN (${(Array.isArray(to) ? to : [to]).map((value) => this.#bind(value)).join(', ')})`
+    if (is === 'contains') return `strpos(lower(${left}), lower(${this.#bind(to)})) > 0`
+    const isText = type === 'text' || type === 'slug' || type === 'path'
+    const collation = isText && ORDERING.has(is) ? ' COLLATE "C"' : ''
+    return `${left}${collation} ${OPERATOR_SQL[is] ?? '='} ${this.#bind(to)}`
   }
-  if (found.many) {
-    const field = condition.field.split('.')[1] ?? 'id'
-    const sql = `EXISTS (SELECT 1 FROM post_tag link JOIN tag linked ON linked.id = link.tag_id WHERE link.post_id = ${alias}.id AND ${compare(`linked.${field}`)})`
-    builder.andWhere(sql, parameters)
-  } else builder.andWhere(compare(expressionOf(source, alias, condition.field, timeZone)), parameters)
 }
 
 function expressionOf(source: SourceName, alias: string, name: string, timeZone: string): string {
@@ -279,7 +308,7 @@ export function compilePosition(database: DataSource, meaning: QueryMeaning, tim
   const builder: Builder = database
     .getRepository<ObjectLiteral>(ENTITY[meaning.from])
     .createQueryBuilder(alias)
-  const relations = [...meaning.conditions, ...meaning.order].flatMap(({ field }) =>
+  const relations = [...fieldConditionsOf(clausesOf(meaning)), ...meaning.order].flatMap(({ field }) =>
     field.includes('.') && SOURCE[meaning.from].relations[field.split('.')[0] ?? '']?.many === false
       ? [field.split('.')[0] ?? '']
       : [],
@@ -314,9 +343,10 @@ export function compileDistinct(
   const builder: Builder = database
     .getRepository<ObjectLiteral>(ENTITY[meaning.from])
     .createQueryBuilder(alias)
-  const relations = [...meaning.conditions.map((one) => one.field), ...Object.values(fields)].flatMap(
-    (field) => (field.includes('.') ? [field.split('.')[0] ?? ''] : []),
-  )
+  const relations = [
+    ...fieldConditionsOf(clausesOf(meaning)).map((one) => one.field),
+    ...Object.values(fields),
+  ].flatMap((field) => (field.includes('.') ? [field.split('.')[0] ?? ''] : []))
   for (const relation of new Set(relations)) builder.leftJoin(`${alias}.${relation}`, relation)
   applyConditions(builder, meaning, alias, timeZone, false)
   builder.select([])

@@ -1,4 +1,4 @@
-// Times that a zone has never or twice, held beside luxon over the changes of twenty years in zones with odd offsets.
+// Times that a zone has never or twice, held beside luxon over the changes of some years in zones with odd offsets.
 import { DateTime } from 'luxon'
 import { expect, it } from 'vitest'
 import { wallTimeNote } from './wall-time-note.ts'
@@ -32,7 +32,7 @@ it('says so exactly where luxon finds no or two offsets', () => {
     'Asia/Kathmandu',
     'Africa/Casablanca',
   ])
-    for (let year = 2020; year < 2040; year++)
+    for (let year = 2025; year < 2031; year++)
       // Every half hour of the days on which clocks are changed somewhere.
       for (const [month, day] of [
         [3, 0],

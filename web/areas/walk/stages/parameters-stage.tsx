@@ -9,8 +9,10 @@ export function ParametersStage({ record }: { record: WalkRecord }) {
       {record.parameters.map(({ name, type, raw, value, note, from }) => (
         <span key={`${from} ${name}`}>
           <code>{from === 'query' ? `?${name}` : name}</code> <Chip>{type}</Chip>{' '}
-          {typeof value === 'number' ? value : `“${value}”`}
-          {raw !== null && raw !== String(value) ? <span className="muted"> from “{raw}”</span> : null}
+          {value === null ? null : typeof value === 'number' ? value : `“${value}”`}
+          {raw !== null && raw !== '' && raw !== String(value) ? (
+            <span className="muted"> from “{raw}”</span>
+          ) : null}
           {note ? <span className="muted"> {note}</span> : null}
         </span>
       ))}

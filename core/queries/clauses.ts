@@ -1,0 +1,69 @@
+/** Conditions put together: all of them, any of them, not one; and those that fall away when a parameter is not given. */
+import type { Condition, FieldCondition } from '../definition/schemas.ts'
+
+export type Clause =
+  | { kind: 'named'; name: string }
+  | { kind: 'field'; condition: FieldCondition }
+  | { kind: 'all' | 'any'; clauses: readonly Clause[] }
+  | { kind: 'not'; clause: Clause }
+
+/** `:category` → `category`. */
+export const parameterOf = (value: unknown): string | undefined =>
+  typeof value === 'string' && /^:[a-z][a-z0-9-]*$/i.test(value) ? value.slice(1) : undefined
+
+/** A condition as it is written in a query. */
+export function readClause(condition: Condition): Clause {
+  if (typeof condition === 'string') return { kind: 'named', name: condition }
+  if ('any' in condition) return { kind: 'any', clauses: condition.any.map(readClause) }
+  if ('all' in condition) return { kind: 'all', clauses: condition.all.map(readClause) }
+  if ('not' in condition) return { kind: 'not', clause: readClause(condition.not) }
+  return { kind: 'field', condition }
+}
+
+/** The plain conditions within clauses, wherever they stand. */
+export function* plainOf(clauses: Iterable<Clause>): Generator<Clause & { kind: 'named' | 'field' }> {
+  for (const clause of clauses)
+    if (clause.kind === 'named' || clause.kind === 'field') yield clause
+    else yield* plainOf(clause.kind === 'not' ? [clause.clause] : clause.clauses)
+}
+
+export const fieldConditionsOf = (clauses: Iterable<Clause>): FieldCondition[] =>
+  [...plainOf(clauses)].flatMap((one) => (one.kind === 'field' ? [one.condition] : []))
+
+export const isOptional = ({ when }: FieldCondition): boolean => when === 'given'
+
+/** A parameter that the address does not have, or has without a value. */
+export const isAbsent = (value: unknown): boolean => value === undefined || value === null || value === ''
+
+/**
+ * The clause as it holds for some parameters: what is declared `when: given` falls away where its parameter is absent.
+ * A group of which nothing is left falls away too.
+ */
+export function givenClause(
+  clause: Clause,
+  parameters: Readonly<Record<string, unknown>>,
+): Clause | undefined {
+  switch (clause.kind) {
+    case 'named':
+      return clause
+    case 'field': {
+      const { condition } = clause
+      if (!isOptional(condition)) return clause
+      const values = Array.isArray(condition.to) ? condition.to : [condition.to]
+      const isMissing = values.some((value) => {
+        const name = parameterOf(value)
+        return name !== undefined && isAbsent(Object.hasOwn(parameters, name) ? parameters[name] : undefined)
+      })
+      return isMissing ? undefined : clause
+    }
+    case 'not': {
+      const inner = givenClause(clause.clause, parameters)
+      return inner && { kind: 'not', clause: inner }
+    }
+    case 'all':
+    case 'any': {
+      const clauses = clause.clauses.flatMap((one) => givenClause(one, parameters) ?? [])
+      return clauses.length === 0 ? undefined : { kind: clause.kind, clauses }
+    }
+  }
+}
