@@ -125,11 +125,12 @@ export async function run(): Promise<void> {
     await page.getByText('Where it appears now').waitFor()
     await shot(page, 'content')
     for (const [path, name] of [
-      ['pages?page=open-days', 'content-pages'],
-      ['images?image=kettle-electrical-1.svg', 'content-images'],
-      ['html', 'content-html'],
+      ['content/pages?page=open-days', 'content-pages'],
+      ['content/images?image=kettle-electrical-1.svg', 'content-images'],
+      ['content/html', 'content-html'],
+      ['queries?open=queries/all-posts.yaml', 'queries'],
     ] as const) {
-      await page.goto(`${running.workbench}/content/${path}`)
+      await page.goto(`${running.workbench}/${path}`)
       await page.waitForLoadState('networkidle')
       await shot(page, name)
     }

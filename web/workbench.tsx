@@ -48,11 +48,6 @@ function SignedIn() {
   )
 }
 
-const documents = (area: 'queries' | 'templates') => async () => {
-  const { DocumentsScreen } = await import('./areas/documents/documents-screen.tsx')
-  return { Component: () => <DocumentsScreen key={area} area={area} /> }
-}
-
 const router = createBrowserRouter([
   {
     path: '/',
@@ -82,8 +77,16 @@ const router = createBrowserRouter([
         path: 'content/:kind?',
         lazy: async () => ({ Component: (await import('./areas/content/content-screen.tsx')).ContentScreen }),
       },
-      { path: 'queries', lazy: documents('queries') },
-      { path: 'templates', lazy: documents('templates') },
+      {
+        path: 'queries',
+        lazy: async () => ({ Component: (await import('./areas/queries/queries-screen.tsx')).QueriesScreen }),
+      },
+      {
+        path: 'templates',
+        lazy: async () => ({
+          Component: (await import('./areas/documents/documents-screen.tsx')).DocumentsScreen,
+        }),
+      },
       {
         path: 'cache',
         lazy: async () => ({ Component: (await import('./areas/cache/cache-screen.tsx')).CacheScreen }),

@@ -412,6 +412,9 @@ export class PageRendering {
       rows: result.rows.length,
       total: result.total ?? null,
       shown: result.rows.map((row) => labelOf(meaning.from, row)),
+      parameters: Object.fromEntries(
+        meaning.parameters.map((one) => [one, plainValue(parameters[one] ?? null)]),
+      ),
       milliseconds,
     }
     walk.record.queries.runs.push(run)
@@ -465,7 +468,7 @@ export class PageRendering {
   }
 }
 
-const NO_RESULT = { statements: [], rows: 0, total: null, shown: [], milliseconds: 0 }
+const NO_RESULT = { parameters: {}, statements: [], rows: 0, total: null, shown: [], milliseconds: 0 }
 
 const plainStatement = (run: StatementRun): StatementRun => ({ ...run, values: run.values.map(plainValue) })
 

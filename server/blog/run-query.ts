@@ -7,7 +7,13 @@ import { escapeHtml, SafeHtml } from '../../core/content/safe-html.ts'
 import type { SourceName } from '../../core/definition/schemas.ts'
 import type { QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import type { CompiledQuery, OutputColumn, Slot, Statement } from '../database/compile-query.ts'
+import {
+  boundValues,
+  type Binding,
+  type CompiledQuery,
+  type OutputColumn,
+  type Statement,
+} from '../database/compile-query.ts'
 
 export type Row = Record<string, unknown>
 type RawRow = Record<string, unknown>
@@ -51,25 +57,6 @@ function preparedName(statement: Statement): string {
   return name
 }
 
-export interface Binding {
-  parameters: Readonly<Record<string, unknown>>
-  offset?: number
-  ids?: number[]
-}
-
-function valueOf(slot: Slot, binding: Binding): unknown {
-  switch (slot.kind) {
-    case 'fixed':
-      return slot.value
-    case 'parameter':
-      return binding.parameters[slot.name] ?? null
-    case 'offset':
-      return binding.offset ?? 0
-    case 'ids':
-      return binding.ids ?? []
-  }
-}
-
 export async function runStatement(
   pool: Queryable,
   query: string,
@@ -77,7 +64,7 @@ export async function runStatement(
   binding: Binding,
   runs: StatementRun[],
 ): Promise<RawRow[]> {
-  const values = statement.slots.map((slot) => valueOf(slot, binding))
+  const values = boundValues(statement, binding)
   const start = performance.now()
   try {
     const { rows } = await pool.query<RawRow>({ name: preparedName(statement), text: statement.sql, values })

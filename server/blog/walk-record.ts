@@ -41,6 +41,7 @@ export const WalkQuery = Type.Object({
   query: Type.String(),
   document: Nullable(Type.String()),
   sentence: Type.String(),
+  parameters: Type.Record(Type.String(), Type.Unknown(), { description: 'what its conditions were given' }),
   outcome: Type.Enum(['rows', 'empty', 'not-run', 'failed']),
   why: Nullable(Type.String({ description: 'why it returned nothing, failed, was run late or was not run' })),
   statements: Type.Array(WalkStatement),

@@ -16,7 +16,8 @@ export async function explainEmptyResults(blog: Blog, walk: Walk): Promise<void>
   }
 }
 
-async function whyEmpty(
+/** Why a query gives nothing for some parameters, as a sentence without its full stop. */
+export async function whyEmpty(
   blog: Blog,
   meaning: QueryMeaning,
   parameters: Record<string, unknown>,

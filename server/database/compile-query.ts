@@ -39,6 +39,27 @@ export interface Statement {
   slots: Slot[]
 }
 
+/** What a request gives a statement. */
+export interface Binding {
+  parameters: Readonly<Record<string, unknown>>
+  offset?: number
+  ids?: number[]
+}
+
+export const boundValues = ({ slots }: Statement, binding: Binding): unknown[] =>
+  slots.map((slot) => {
+    switch (slot.kind) {
+      case 'fixed':
+        return slot.value
+      case 'parameter':
+        return binding.parameters[slot.name] ?? null
+      case 'offset':
+        return binding.offset ?? 0
+      case 'ids':
+        return binding.ids ?? []
+    }
+  })
+
 /** How one column of a raw row becomes a value of the template's row. */
 export interface OutputColumn {
   key: string
@@ -82,7 +103,7 @@ function namedCondition(source: SourceName, name: string, alias: string): string
 }
 
 /** SQL of a source's count for one of its rows. */
-function countExpression(source: SourceName, name: string, alias: string): string {
+export function countExpression(source: SourceName, name: string, alias: string): string {
   const published = 'counted.published_at <= now()'
   switch (`${source} ${name}`) {
     case 'posts commentCount':
@@ -210,12 +231,20 @@ function applyConditions(
   timeZone: string,
   liftPublished: boolean,
 ): void {
-  const made = new ClauseSql(meaning.from, alias, timeZone)
+  const values: Record<string, Marker> = {}
+  const made = new ClauseSql(meaning.from, alias, timeZone, (value) => {
+    const key = `value${Object.keys(values).length}`
+    const parameter = parameterOf(value)
+    values[key] = new Marker(
+      parameter === undefined ? { kind: 'fixed', value } : { kind: 'parameter', name: parameter },
+    )
+    return `:${key}`
+  })
   for (const clause of clausesOf(meaning)) {
     if (liftPublished && clause.kind === 'named' && clause.name === 'published') continue
     builder.andWhere(made.of(clause))
   }
-  builder.setParameters(made.values)
+  builder.setParameters(values)
 }
 
 const OPERATOR_SQL: Partial<Record<FieldCondition['is'], string>> = {
@@ -230,13 +259,16 @@ const OPERATOR_SQL: Partial<Record<FieldCondition['is'], string>> = {
 const ORDERING = new Set<FieldCondition['is']>(['less', 'at-most', 'more', 'at-least'])
 
 /** SQL of clauses; every value of the author's is bound. */
-class ClauseSql {
-  readonly values: Record<string, Marker> = {}
+export class ClauseSql {
   readonly #source: SourceName
   readonly #alias: string
   readonly #timeZone: string
 
-  constructor(source: SourceName, alias: string, timeZone: string) {
+  readonly #bind: (value: unknown) => string
+
+  /** @param bind notes a value or parameter, and gives what stands for it in SQL, e.g. `:value0` */
+  constructor(source: SourceName, alias: string, timeZone: string, bind: (value: unknown) => string) {
+    this.#bind = bind
     this.#source = source
     this.#alias = alias
     this.#timeZone = timeZone
@@ -254,15 +286,6 @@ class ClauseSql {
       case 'any':
         return `(${clause.clauses.map((one) => `(${this.of(one)})`).join(clause.kind === 'all' ? ' AND ' : ' OR ')})`
     }
-  }
-
-  #bind(value: unknown): string {
-    const key = `value${Object.keys(this.values).length}`
-    const parameter = parameterOf(value)
-    this.values[key] = new Marker(
-      parameter === undefined ? { kind: 'fixed', value } : { kind: 'parameter', name: parameter },
-    )
-    return `:${key}`
   }
 
   #field(condition: FieldCondition): string {
@@ -290,7 +313,7 @@ class ClauseSql {
   }
 }
 
-function expressionOf(source: SourceName, alias: string, name: string, timeZone: string): string {
+export function expressionOf(source: SourceName, alias: string, name: string, timeZone: string): string {
   const found = findField(source, name)
   const owner = found?.relation ?? alias
   const partOf = found?.field.partOf

@@ -4,6 +4,7 @@ import { WalkRecord } from '../blog/walk-record.ts'
 import { checkOperations } from './contract-checks.ts'
 import { contentOperations } from './contract-content.ts'
 import { postOperations } from './contract-posts.ts'
+import { queryOperations } from './contract-queries.ts'
 import { routeOperations } from './contract-routes.ts'
 import { ProblemItem } from './problem-item.ts'
 
@@ -174,6 +175,7 @@ export const operations = {
   ...routeOperations,
   ...postOperations,
   ...contentOperations,
+  ...queryOperations,
   ...checkOperations,
 }
 
@@ -187,6 +189,7 @@ export type AnswerOf<Name extends OperationName> = SchemaOf<Name, 'answer'>
 
 export type { ProblemItem, WalkRecord }
 export type { Appearance, Post, PostList, PostOutcomes, PostSummary } from './contract-posts.ts'
+export type { QueryPlan, QuerySummary, QueryTrial } from './contract-queries.ts'
 export type { CheckFinding, CheckReport } from './contract-checks.ts'
 export type { ImageItem, Page, PageSummary, Term } from './contract-content.ts'
 export type {

@@ -17,6 +17,7 @@ import { firstAddress, suggestions } from './addresses.ts'
 import { checkHandlers } from './handlers-checks.ts'
 import { contentHandlers } from './handlers-content.ts'
 import { postHandlers } from './handlers-posts.ts'
+import { queryHandlers } from './handlers-queries.ts'
 import { routeHandlers } from './handlers-routes.ts'
 import { Refusal } from './refusal.ts'
 
@@ -43,6 +44,7 @@ export function makeHandlers(blog: Blog, blogOrigin: string, checks: Checks): Ha
     ...checkHandlers(checks),
     ...postHandlers(blog),
     ...contentHandlers(blog),
+    ...queryHandlers(blog),
     'GET /api/session': () => ({
       title: blog.site.definition.settings.title,
       blog: blogOrigin,

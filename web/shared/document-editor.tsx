@@ -25,11 +25,13 @@ interface Props {
   onClose?: () => void
   /** Beside the save button. */
   extra?: ReactNode
+  /** Told what is typed, saved or not. */
+  onText?: (text: string) => void
 }
 
 const CHECK_AFTER_MILLISECONDS = 350
 
-export function DocumentEditor({ path, line, height, onSaved, onClose, extra }: Props) {
+export function DocumentEditor({ path, line, height, onSaved, onClose, extra, onText }: Props) {
   const client = useQueryClient()
   const stored = useQuery({
     queryKey: ['document', path],
@@ -43,6 +45,13 @@ export function DocumentEditor({ path, line, height, onSaved, onClose, extra }: 
   const [saving, setSaving] = useState(false)
   const text = draft ?? stored.data?.text ?? ''
   const changed = draft !== null && draft !== stored.data?.text
+  const tell = useRef(onText)
+  useEffect(() => {
+    tell.current = onText
+  })
+  useEffect(() => {
+    if (stored.data) tell.current?.(text)
+  }, [text, stored.data])
 
   useEffect(() => {
     if (!changed) return

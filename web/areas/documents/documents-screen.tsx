@@ -1,4 +1,4 @@
-/** The documents of one stop, beside an editor. */
+/** Templates, assets and settings, beside an editor. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { App, Button, Input } from 'antd'
 import { useState } from 'react'
@@ -11,31 +11,27 @@ import { Plate } from '../../shared/marks.tsx'
 import { plural } from '../../shared/words.ts'
 import './documents.css'
 
-type Area = 'queries' | 'templates'
-const TITLES: Record<Area, string> = { queries: 'Queries', templates: 'Templates' }
-const FIRST: Record<Area, string> = {
-  queries: 'queries/',
-  templates: 'templates/pages/',
-}
+/** What is open where the address names nothing. */
+const FIRST = 'templates/pages/'
 
-export function DocumentsScreen({ area }: { area: Area }) {
+export function DocumentsScreen() {
   const [parameters, setParameters] = useSearchParams()
   const documents = useQuery({ queryKey: ['documents'], queryFn: () => call('GET /api/documents', {}) })
   const routes = useQuery({ queryKey: ['routes'], queryFn: () => call('GET /api/routes', {}) })
-  const mine = (documents.data ?? []).filter((one) => areaOf(one.path) === area)
-  const open = parameters.get('open') ?? mine.find((one) => one.path.startsWith(FIRST[area]))?.path
+  const mine = (documents.data ?? []).filter((one) => areaOf(one.path) === 'templates')
+  const open = parameters.get('open') ?? mine.find((one) => one.path.startsWith(FIRST))?.path
   const line = Number(parameters.get('line')) || undefined
   const choose = (path: string) => setParameters({ open: path })
   return (
     <main className="documents">
-      <section className="pane" aria-label={TITLES[area]}>
+      <section className="pane" aria-label="Templates">
         <header>
-          <h1>{TITLES[area]}</h1>
+          <h1>Templates</h1>
           <span className="muted">{plural(mine.length, 'document')}</span>
         </header>
         <div className="scroll">
-          <DocumentList documents={mine} open={open} area={area} choose={choose} />
-          <NewDocument area={area} choose={choose} />
+          <DocumentList documents={mine} open={open} choose={choose} />
+          <NewDocument choose={choose} />
         </div>
       </section>
       <section className="pane" aria-label="Editor">
@@ -58,12 +54,10 @@ export function DocumentsScreen({ area }: { area: Area }) {
 function DocumentList({
   documents,
   open,
-  area,
   choose,
 }: {
   documents: DocumentSummary[]
   open: string | undefined
-  area: Area
   choose(path: string): void
 }) {
   const folders = new Map<string, DocumentSummary[]>()
@@ -73,7 +67,7 @@ function DocumentList({
   }
   return [...folders].map(([folder, ones]) => (
     <div key={folder} className="folder">
-      {area === 'queries' ? null : <h2>{folder === '' ? 'Documents' : folder}</h2>}
+      <h2>{folder === '' ? 'Documents' : folder}</h2>
       <ul>
         {ones.map((one) => (
           <li key={one.path}>
@@ -89,11 +83,8 @@ function DocumentList({
 
 /** Routes that need the open document, each to be walked. */
 function Uses({ path, routes }: { path: string; routes: RouteSummary[] }) {
-  const name = path.replace(/^(queries|templates)\//, '').replace(/\.\w+$/, '')
-  const users = routes.filter(
-    (one) =>
-      one.example !== null && (one.queries.some((query) => query.name === name) || one.template === name),
-  )
+  const name = path.replace(/^templates\//, '').replace(/\.\w+$/, '')
+  const users = routes.filter((one) => one.example !== null && one.template === name)
   return users.slice(0, 3).map((one) => (
     <Link
       key={one.name}
@@ -106,33 +97,17 @@ function Uses({ path, routes }: { path: string; routes: RouteSummary[] }) {
   ))
 }
 
-const STARTERS: Record<
-  'queries' | 'templates',
-  { prefix: string; ending: string; text: string; hint: string }
-> = {
-  queries: {
-    prefix: 'queries/',
-    ending: '.yaml',
-    hint: 'name of a new query',
-    text: 'from: posts\nwith: [category, author]\nwhere: [published]\norder: [-publishedAt]\ntake: first 5\n',
-  },
-  templates: {
-    prefix: 'templates/',
-    ending: '.liquid',
-    hint: 'partials/name of a new template',
-    text: '<!-- what this part of a page shows -->\n',
-  },
-}
+const STARTER = '<!-- what this part of a page shows -->\n'
 
-function NewDocument({ area, choose }: { area: 'queries' | 'templates'; choose(path: string): void }) {
+function NewDocument({ choose }: { choose(path: string): void }) {
   const client = useQueryClient()
   const { message } = App.useApp()
   const [name, setName] = useState('')
-  const { prefix, ending, text, hint } = STARTERS[area]
+  const hint = 'partials/name of a new template'
   const make = async () => {
-    const path = `${prefix}${name.trim()}${ending}`
+    const path = `templates/${name.trim()}.liquid`
     try {
-      await call('PUT /api/document', { body: { path, text, version: 0 } })
+      await call('PUT /api/document', { body: { path, text: STARTER, version: 0 } })
       await client.invalidateQueries({ queryKey: ['documents'] })
       setName('')
       choose(path)

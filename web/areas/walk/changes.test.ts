@@ -29,6 +29,7 @@ const record = (changes: Partial<WalkRecord> = {}): WalkRecord => ({
         sentence: 'published posts',
         outcome: 'rows',
         why: null,
+        parameters: {},
         statements: [],
         rows: 6,
         total: 41,

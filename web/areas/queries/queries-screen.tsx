@@ -1,0 +1,239 @@
+/** Queries: which rows, in which order, at what cost. */
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { App, Button, Input } from 'antd'
+import { useState } from 'react'
+import { Link, useSearchParams } from 'react-router'
+import type { QuerySummary } from '../../../server/workbench/contract.ts'
+import { ApiProblem, call } from '../../api/client.ts'
+import { DocumentEditor } from '../../shared/document-editor.tsx'
+import { Chip, Copy, Plate } from '../../shared/marks.tsx'
+import { Sql, withValues } from '../../shared/sql.tsx'
+import { whyRefused } from '../../shared/why-refused.ts'
+import { asSentence, plural } from '../../shared/words.ts'
+import { QueryPlanView } from './query-plan.tsx'
+import { QueryRows } from './query-rows.tsx'
+import { useTrial, type Trial } from './use-trial.ts'
+import './queries.css'
+
+const NONE: readonly QuerySummary[] = []
+const pathOf = (name: string) => `queries/${name}.yaml`
+const nameOf = (path: string | null) => /^queries\/(.+)\.yaml$/.exec(path ?? '')?.[1]
+
+export function QueriesScreen() {
+  const [parameters, setParameters] = useSearchParams()
+  const list = useQuery({ queryKey: ['documents', 'queries'], queryFn: () => call('GET /api/queries', {}) })
+  const queries = list.data ?? NONE
+  const name = nameOf(parameters.get('open')) ?? queries[0]?.name
+  const choose = (next: string) => setParameters({ open: pathOf(next) })
+  return (
+    <main className="queries">
+      <section className="pane" aria-label="Queries">
+        <header>
+          <h1>Queries</h1>
+          <span className="muted">{list.data ? queries.length : ''}</span>
+        </header>
+        <ul className="scroll names">
+          {queries.map((one) => (
+            <li key={one.name}>
+              <button
+                type="button"
+                aria-current={one.name === name}
+                onClick={() => choose(one.name)}
+                ref={(element) => {
+                  if (one.name === name) element?.scrollIntoView({ block: 'nearest' })
+                }}
+              >
+                <b>{one.name}</b>
+                <span className="muted">{inShort(one)}</span>
+              </button>
+            </li>
+          ))}
+          {list.error ? <li className="quiet small">{list.error.message}</li> : null}
+          {list.data?.length === 0 ? (
+            <li className="quiet small">There is no query yet. Make the first one below.</li>
+          ) : null}
+        </ul>
+        <NewQuery made={choose} />
+      </section>
+      {name === undefined ? (
+        <section className="pane wide">
+          <div className="quiet">
+            <h1>A query says which rows a template gets</h1>
+            <p>Its source, what it keeps, in which order, and how many.</p>
+          </div>
+        </section>
+      ) : (
+        <OpenQuery
+          key={name}
+          name={name}
+          summary={queries.find((one) => one.name === name)}
+          line={Number(parameters.get('line')) || undefined}
+        />
+      )}
+    </main>
+  )
+}
+
+const TAKES = { one: 'one row', first: 'the first few', all: 'all of them', pages: 'page by page' } as const
+
+function inShort({ from, take, uses }: QuerySummary): string {
+  const routes = [...new Set(uses.map((one) => one.path))]
+  return `${from}, ${TAKES[take]} · ${routes.length === 0 ? 'not used' : routes.length < 3 ? routes.join(', ') : plural(routes.length, 'route')}`
+}
+
+interface OpenProps {
+  name: string
+  summary: QuerySummary | undefined
+  line: number | undefined
+}
+
+function OpenQuery({ name, summary, line }: OpenProps) {
+  const client = useQueryClient()
+  const [text, setText] = useState('')
+  const [asked, setAsked] = useState<Omit<Trial, 'name' | 'text'>>({ parameters: {}, page: 1, as: 'reader' })
+  const trial: Trial = { name, text, ...asked }
+  const { rows, plan } = useTrial(trial)
+  const result = rows.data
+  const [view, setView] = useState<'plan' | 'sql' | 'code'>('plan')
+  const problemOf = (error: Error | null) =>
+    error === null
+      ? null
+      : error instanceof ApiProblem
+        ? `${error.details.title}. ${error.details.detail ?? ''}`
+        : error.message
+  const uses = summary?.uses ?? []
+  return (
+    <>
+      <section className="pane open-query" aria-label={`Query ${name}`}>
+        <DocumentEditor
+          path={pathOf(name)}
+          line={line}
+          height="100%"
+          onText={setText}
+          onSaved={() => void client.invalidateQueries({ queryKey: ['documents'] })}
+          extra={uses.slice(0, 2).map((one) =>
+            one.example === null ? null : (
+              <Link
+                key={one.route}
+                className="use"
+                to={`/walk?path=${encodeURIComponent(one.example)}&edit=${encodeURIComponent(pathOf(name))}`}
+                title={`Walk ${one.example} with this query open`}
+              >
+                <Plate pattern={one.path} />
+              </Link>
+            ),
+          )}
+        />
+        <p className="sentence">
+          {result && result.problems.length === 0
+            ? asSentence(result.sentence)
+            : summary
+              ? asSentence(summary.sentence)
+              : ''}{' '}
+          {(result?.notes ?? []).map((note) => (
+            <Chip key={note}>{note}</Chip>
+          ))}
+        </p>
+        <QueryRows
+          name={name}
+          trial={trial}
+          result={result}
+          problem={problemOf(rows.error)}
+          uses={uses}
+          change={(changes) => setAsked((known) => ({ ...known, ...changes }))}
+        />
+      </section>
+      <section className="pane behind" aria-label="Behind it">
+        <header>
+          <div role="tablist" aria-label="What is behind it" className="tabs">
+            {(
+              [
+                ['plan', 'How it runs'],
+                ['sql', 'SQL'],
+                ['code', 'TypeORM'],
+              ] as const
+            ).map(([key, label]) => (
+              <button key={key} role="tab" aria-selected={view === key} onClick={() => setView(key)}>
+                {label}
+              </button>
+            ))}
+          </div>
+          <span className="grow" />
+          {view === 'code' && result?.code ? <Copy text={result.code} what="the code" /> : null}
+        </header>
+        {view === 'plan' ? (
+          <QueryPlanView
+            plan={result && result.statements.length > 0 ? plan.data : undefined}
+            problem={problemOf(plan.error)}
+            isMeasuring={plan.isFetching}
+            again={() => void plan.refetch()}
+          />
+        ) : view === 'sql' ? (
+          <div className="scroll statements">
+            {(result?.statements ?? []).map((one) => (
+              <div key={one.sql} className="statement">
+                <Sql sql={one.sql} values={one.values} />
+                <p className="muted">
+                  {plural(one.rows, 'row')}{' '}
+                  <Copy text={withValues(one.sql, one.values)} what="the statement with its values" />
+                </p>
+              </div>
+            ))}
+            {result?.statements.length === 0 ? (
+              <p className="quiet small">{asSentence(result.why ?? 'it has not run')}</p>
+            ) : null}
+          </div>
+        ) : (
+          <pre className="scroll code" tabIndex={0} aria-label="The same with TypeORM">
+            {result?.code ?? ''}
+          </pre>
+        )}
+      </section>
+    </>
+  )
+}
+
+const STARTER =
+  'from: posts\nwith: [category, author]\nwhere: [published]\norder: [-publishedAt]\ntake: first 5\n'
+
+function NewQuery({ made }: { made(name: string): void }) {
+  const client = useQueryClient()
+  const { message } = App.useApp()
+  const [name, setName] = useState('')
+  const make = async () => {
+    const wanted = name.trim()
+    try {
+      await call('PUT /api/document', { body: { path: pathOf(wanted), text: STARTER, version: 0 } })
+      await client.invalidateQueries({ queryKey: ['documents'] })
+      setName('')
+      made(wanted)
+    } catch (error) {
+      void message.error(
+        error instanceof ApiProblem && error.details.status === 409
+          ? `${pathOf(wanted)} is there already`
+          : whyRefused(error),
+        8,
+      )
+    }
+  }
+  return (
+    <form
+      className="new-query"
+      onSubmit={(event) => {
+        event.preventDefault()
+        void make()
+      }}
+    >
+      <Input
+        size="small"
+        aria-label="Name of a new query"
+        placeholder="name of a new query"
+        value={name}
+        onChange={(event) => setName(event.target.value)}
+      />
+      <Button size="small" htmlType="submit" disabled={name.trim() === ''}>
+        Make it
+      </Button>
+    </form>
+  )
+}

@@ -1,0 +1,179 @@
+/** Parameters of a query, by value or from an address, and the rows that come back. */
+import { useQueryClient } from '@tanstack/react-query'
+import { App, Button, Dropdown, Input, InputNumber, Segmented } from 'antd'
+import type { QuerySummary, QueryTrial } from '../../../server/workbench/contract.ts'
+import { call } from '../../api/client.ts'
+import { Chip } from '../../shared/marks.tsx'
+import { whyRefused } from '../../shared/why-refused.ts'
+import { asSentence, formatMilliseconds, plural } from '../../shared/words.ts'
+import type { Trial } from './use-trial.ts'
+
+interface Props {
+  name: string
+  trial: Trial
+  result: QueryTrial | undefined
+  problem: string | null
+  uses: QuerySummary['uses']
+  change(changes: Partial<Trial>): void
+}
+
+export function QueryRows({ name, trial, result, problem, uses, change }: Props) {
+  return (
+    <section className="query-rows" aria-label="Rows">
+      <div className="tools-line">
+        {(result?.parameters ?? []).map((one) => (
+          <label
+            key={one.name}
+            title={`compared with ${one.field}, ${one.type}${one.optional ? '; may be left out' : ''}`}
+          >
+            <code>:{one.name}</code>
+            <Input
+              size="small"
+              className="mono"
+              aria-label={`Parameter ${one.name}`}
+              placeholder={one.optional ? 'not given' : one.type}
+              value={trial.parameters[one.name] ?? ''}
+              onChange={(event) =>
+                change({ parameters: { ...trial.parameters, [one.name]: event.target.value }, page: 1 })
+              }
+            />
+          </label>
+        ))}
+        {result?.size ? (
+          <label>
+            page
+            <InputNumber
+              size="small"
+              min={1}
+              max={1_000_000}
+              aria-label="Page"
+              value={trial.page}
+              onChange={(page) => change({ page: page ?? 1 })}
+            />
+          </label>
+        ) : null}
+        {(result?.parameters.length ?? 0) > 0 ? (
+          <FromAddress name={name} uses={uses} take={(parameters) => change({ parameters, page: 1 })} />
+        ) : null}
+        <span className="grow" />
+        <Segmented
+          size="small"
+          aria-label="As whom"
+          options={[
+            { value: 'reader', label: 'reader' },
+            { value: 'author', label: 'author' },
+          ]}
+          value={trial.as}
+          onChange={(as: Trial['as']) => change({ as })}
+        />
+      </div>
+      {problem !== null ? (
+        <p className="quiet small failed" role="alert">
+          {problem}
+        </p>
+      ) : !result ? (
+        <p className="quiet small">Asking …</p>
+      ) : result.problems.length > 0 ? (
+        <p className="quiet small">It runs as soon as it is whole again; what is wrong is marked above.</p>
+      ) : (
+        <>
+          <p className="outcome" role="status">
+            {result.count === 0 ? (
+              <>
+                <Chip tone="look">no rows</Chip> {asSentence(result.why ?? 'nothing came')}
+              </>
+            ) : (
+              <>
+                <Chip tone="fine">
+                  {plural(result.count, 'row')}
+                  {result.total === null ? '' : ` of ${result.total.toLocaleString('en-GB')}`}
+                </Chip>{' '}
+                <span className="muted">
+                  {formatMilliseconds(result.milliseconds)}
+                  {result.count > result.rows.length ? `; the first ${result.rows.length} are shown` : ''}
+                </span>
+              </>
+            )}
+          </p>
+          {result.rows.length === 0 ? null : (
+            // A wide table scrolls sideways; a keyboard must be able to reach it.
+            <div className="scroll" tabIndex={0} role="region" aria-label="Rows of the query">
+              <table>
+                <thead>
+                  <tr>
+                    {result.columns.map((column) => (
+                      <th key={column} scope="col">
+                        {column}
+                      </th>
+                    ))}
+                  </tr>
+                </thead>
+                <tbody>
+                  {result.rows.map((row, index) => (
+                    <tr key={index}>
+                      {row.map((value, at) => (
+                        <td key={at} className={typeof value === 'number' ? 'number' : ''}>
+                          {value === null ? <span className="muted">null</span> : String(value)}
+                        </td>
+                      ))}
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </div>
+          )}
+        </>
+      )}
+    </section>
+  )
+}
+
+interface FromAddressProps {
+  name: string
+  uses: QuerySummary['uses']
+  take(parameters: Record<string, string>): void
+}
+
+/** What the query was given at an address that really asks it: the address is walked. */
+function FromAddress({ name, uses, take }: FromAddressProps) {
+  const { message } = App.useApp()
+  const client = useQueryClient()
+  const examples = uses.filter((one) => one.example !== null)
+  if (examples.length === 0) return null
+  const walk = async (path: string, data: string) => {
+    try {
+      const record = await client.fetchQuery({
+        queryKey: ['walked', path],
+        queryFn: () => call('GET /api/walk', { query: { path } }),
+        staleTime: 0,
+      })
+      const run = record.queries.runs.find((one) => one.data === data && one.query === name)
+      if (!run || run.outcome === 'not-run')
+        void message.info(`${path} did not ask it: its kept parts were at hand`)
+      else
+        take(
+          Object.fromEntries(
+            Object.entries(run.parameters).flatMap(([key, value]) =>
+              value === null ? [] : [[key, typeof value === 'string' ? value : JSON.stringify(value)]],
+            ),
+          ),
+        )
+    } catch (error) {
+      void message.error(whyRefused(error), 8)
+    }
+  }
+  return (
+    <Dropdown
+      trigger={['click']}
+      menu={{
+        items: examples.map(({ route, data, example }) => ({
+          key: `${route} ${data}`,
+          label: <code>{example}</code>,
+          onClick: () => void walk(example ?? '/', data),
+        })),
+      }}
+    >
+      <Button size="small">From an address</Button>
+    </Dropdown>
+  )
+}
