@@ -4,6 +4,7 @@ import { appearancesOf } from '../server/blog/appearances.ts'
 import { answer } from '../server/blog/answer.ts'
 import type { Blog } from '../server/blog/blog.ts'
 import { rehearse } from '../server/blog/rehearse.ts'
+import { runQuery } from '../server/blog/run-query.ts'
 import { importPosts } from '../server/content/post-files.ts'
 import { listPosts, type PostFilter } from '../server/content/post-list.ts'
 
@@ -91,6 +92,23 @@ export async function contentFigures(blog: Blog, url: string): Promise<ContentFi
       milliseconds: await median(() => listPosts(blog.database, filter)),
       goal: '≤ 300 ms',
     })
+  const { site } = blog
+  const query = site.queries.get('search-posts')
+  for (const q of ['darning mushroom', 'glue', 'kettel', 'the wheel or the glue'])
+    if (query)
+      figures.push({
+        what: `  readers search: ${q}`,
+        milliseconds: await median(() =>
+          runQuery(blog.pool, {
+            name: query.name,
+            meaning: query.meaning,
+            compiled: query.compiled.reader,
+            parameters: { q },
+            page: 1,
+          }),
+        ),
+        goal: '≤ 50 ms',
+      })
   const slug = 'a-visible-darn-worth-showing-off'
   const page = () =>
     rehearse(

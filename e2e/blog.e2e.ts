@@ -62,7 +62,14 @@ for (const [width, scheme] of [
     const page = await (
       await browser.newContext({ viewport: { width, height: 900 }, colorScheme: scheme })
     ).newPage()
-    for (const path of ['/', '/posts?page=3', '/posts/the-toaster-inquest', '/open-days', '/nowhere']) {
+    for (const path of [
+      '/',
+      '/posts?page=3',
+      '/posts/the-toaster-inquest',
+      '/open-days',
+      '/search?q=glue',
+      '/nowhere',
+    ]) {
       await page.goto(blog + path)
       const overflow = await page.evaluate(
         () => document.documentElement.scrollWidth - document.documentElement.clientWidth,

@@ -12,7 +12,7 @@ import { answer } from './blog/answer.ts'
 import { Blog } from './blog/blog.ts'
 import { blogListener } from './blog/listener.ts'
 import { Checks } from './checks/service.ts'
-import { keepHtmlRenewed } from './content/renew-html.ts'
+import { keepTextsRenewed } from './content/renew-html.ts'
 import { loadSite } from './content/documents.ts'
 import { readFolder } from './content/folder.ts'
 import { importFolder } from './content/import.ts'
@@ -111,7 +111,7 @@ export async function start(options: StartOptions): Promise<Running> {
       options.say,
     )
     hosts.push(...names.map((name) => `${name}:${workbench.port}`))
-    const endRenewing = keepHtmlRenewed(blogService)
+    const endRenewing = keepTextsRenewed(blogService)
     const stop = async () => {
       await endRenewing()
       await Promise.all([blog.close(), workbench.close()])

@@ -226,7 +226,7 @@ const typesOf = (
  */
 function comparable(type: ParameterType, field: FieldType): boolean {
   if (field === 'integer') return ['integer', 'year', 'month', 'day'].includes(type)
-  return ['text', 'slug', 'path'].includes(field) && ['text', 'slug', 'path', 'uuid'].includes(type)
+  return ['text', 'slug', 'path', 'words'].includes(field) && ['text', 'slug', 'path', 'uuid'].includes(type)
 }
 
 /** Names that need each other's values in a circle. */

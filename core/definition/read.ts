@@ -1,6 +1,7 @@
 /** Reads the documents of a definition: the definition, or every problem with its place. */
 import type { HtmlRules } from '../content/allow-list.ts'
 import { isTimeZone } from '../content/times.ts'
+import { searchConfiguration } from '../queries/search-language.ts'
 import { readMeaning, type QueryMeaning } from '../queries/meaning.ts'
 import { DEFAULT_POLICY, type AddressPolicy } from '../routing/address.ts'
 import { compileRoute, type CompiledRoute } from '../routing/match.ts'
@@ -17,6 +18,8 @@ import { readYaml, type Place, type PlaceOf } from './yaml.ts'
 export interface Definition {
   settings: Settings
   timeZone: string
+  /** PostgreSQL's text search configuration for the blog's language. */
+  searchConfiguration: string
   policy: AddressPolicy
   slugRules: SlugRules
   htmlRules: HtmlRules
@@ -71,6 +74,7 @@ export function readDefinition(documents: ReadonlyMap<string, string>): Definiti
   const definition: Definition = {
     settings: settings.value,
     timeZone,
+    searchConfiguration: searchConfiguration(settings.value.language),
     policy: policyOf(settings.value),
     slugRules: slugRulesOf(settings.value),
     htmlRules,

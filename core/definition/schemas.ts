@@ -120,6 +120,7 @@ export const OPERATORS = [
   'at-least',
   'in',
   'contains',
+  'matches',
   'set',
   'unset',
 ] as const

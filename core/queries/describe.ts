@@ -13,6 +13,7 @@ const OPERATOR_WORDS: Record<FieldCondition['is'], string> = {
   'at-least': 'is at least',
   in: 'is one of',
   contains: 'contains',
+  matches: 'match',
   set: 'is set',
   unset: 'is not set',
 }
@@ -69,6 +70,7 @@ function describeClause(clause: Clause, from: QueryMeaning['from']): string {
 function describeOrder(order: readonly OrderKey[]): string {
   const [first] = order
   if (!first) return 'in no order'
+  if (first.field === 'relevance') return 'the best first'
   if (/At$/.test(first.field)) return first.descending ? 'newest first' : 'oldest first'
   return `by ${first.field}${first.descending ? ', descending' : ''}`
 }

@@ -136,6 +136,9 @@ function compareWith(
     }
     case 'equal':
       return equal(left, value(to))
+    case 'matches':
+      // Stems, stop words and spelling are the database's: here it stays unknown.
+      return null
     case 'less':
     case 'at-most':
     case 'more':

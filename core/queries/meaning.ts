@@ -114,7 +114,16 @@ export function readMeaning(
     const descending = text.startsWith('-')
     const field = descending ? text.slice(1) : text
     const found = findField(query.from, field)
-    if (!found || found.many || found.field.long) {
+    const isSearched = fieldConditionsOf([...conditionClauses(conditions), ...groups]).some(
+      (one) => one.is === 'matches',
+    )
+    if (found?.field.type === 'relevance' && !isSearched)
+      problems.push({
+        path: ['order', index],
+        message: '“relevance” is how well a post fits a search, and no condition searches',
+        hint: 'add “{ field: words, is: matches, to: ":q" }”, or order by something else',
+      })
+    else if (!found || found.many || found.field.long || found.field.type === 'words') {
       const message = found ? `“${field}” cannot order rows` : `${query.from} have no field “${field}”`
       problems.push({ path: ['order', index], message, hint: fieldsInWords(query.from) })
     } else order.push({ field, descending })
@@ -171,8 +180,15 @@ export function readMeaning(
   }
 }
 
+const conditionClauses = (conditions: readonly FieldCondition[]): Clause[] =>
+  conditions.map((condition) => ({ kind: 'field', condition }))
+
 const parametersOf = ({ to }: FieldCondition): string[] =>
   (Array.isArray(to) ? to : [to]).flatMap((one) => parameterOf(one) ?? [])
+
+/** True when one of its conditions searches words. */
+export const isSearch = (meaning: Pick<QueryMeaning, 'named' | 'conditions' | 'groups'>): boolean =>
+  fieldConditionsOf(clausesOf(meaning)).some((one) => one.is === 'matches')
 
 /** All clauses of a meaning, which must all hold. */
 export const clausesOf = ({
@@ -192,11 +208,13 @@ export function givenMeaning(
 ): QueryMeaning {
   if (meaning.optional.length === 0) return meaning
   const kept = (clause: Clause) => givenClause(clause, parameters)
-  return {
+  const given = {
     ...meaning,
     conditions: meaning.conditions.filter((condition) => kept({ kind: 'field', condition }) !== undefined),
     groups: meaning.groups.flatMap((one) => kept(one) ?? []),
   }
+  // Where nothing is searched, nothing fits better than anything else.
+  return isSearch(given) ? given : { ...given, order: given.order.filter((one) => one.field !== 'relevance') }
 }
 
 function* clauseProblems(
@@ -280,6 +298,17 @@ function conditionProblems(
     ]
   }
   if (needsNone) return []
+  if ((is === 'matches') !== (found.field.type === 'words') || found.field.type === 'relevance')
+    return [
+      {
+        path: [...path, 'is'],
+        message:
+          is === 'matches'
+            ? `“matches” searches words; “${condition.field}” is ${article(found.field.type)}`
+            : `“${condition.field}” is searched with “matches” only`,
+        hint: 'write “{ field: words, is: matches, to: ":q" }”',
+      },
+    ]
   if ((is === 'in') !== Array.isArray(to)) {
     return [
       {

@@ -1,7 +1,18 @@
 /** The sources a query may read: their fields, relations, counts and named conditions. */
 import type { SourceName } from '../definition/schemas.ts'
 
-export type FieldType = 'integer' | 'text' | 'slug' | 'path' | 'time' | 'boolean' | 'safe-html'
+export type FieldType =
+  | 'integer'
+  | 'text'
+  | 'slug'
+  | 'path'
+  | 'time'
+  | 'boolean'
+  | 'safe-html'
+  /** Words of a text, to be searched with “matches” and nothing else. */
+  | 'words'
+  /** How well a row fits what was searched; to order by, where a condition searches. */
+  | 'relevance'
 
 export interface Field {
   type: FieldType
@@ -82,6 +93,8 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
       wordCount: { type: 'integer' },
       commentsOpen: { type: 'boolean' },
       html: { type: 'safe-html', long: true },
+      words: { type: 'words' },
+      relevance: { type: 'relevance' },
     },
     relations: {
       category: one('categories'),

@@ -348,7 +348,7 @@ describe('the walk', () => {
     const record = await walk('/category/textiles?page=2')
     const { body } = await get('/category/textiles?page=2')
     expect(record.response.body).toBe(body)
-    expect(record.route).toMatchObject({ name: 'category', pattern: '/category/:category', total: 6 })
+    expect(record.route).toMatchObject({ name: 'category', pattern: '/category/:category', total: 7 })
     expect(record.route.candidates.map((one) => one.reason === null)).toEqual([
       false,
       false,

@@ -1,7 +1,7 @@
 /** Where a post appears: every address whose queries give it to a reader, and at which place. */
 import { pageCount } from '../../core/paging/numbered.ts'
 import { parameterOf } from '../../core/queries/clauses.ts'
-import type { QueryMeaning } from '../../core/queries/meaning.ts'
+import { givenMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { buildPath } from '../../core/routing/build.ts'
 import { matchRoute, type CompiledRoute } from '../../core/routing/match.ts'
 import { readAddress } from '../../core/routing/address.ts'
@@ -49,8 +49,15 @@ export async function appearancesOf(blog: Blog, slug: string): Promise<Appearanc
         result.beside.push({ route: compiled.route.name, data, query: name })
         continue
       }
-      for (const parameters of combinations(compiled, query.meaning, post.values)) {
-        const found = await placeOf(blog, compiled, query.meaning, parameters, post.id)
+      // Without a query string, what waits for one falls away; what needs one, a search say, has no address of its own.
+      const meaning = givenMeaning(
+        query.meaning,
+        Object.fromEntries(compiled.pattern.names.map((one) => [one, one])),
+      )
+      const needed = query.meaning.parameters.filter((one) => !query.meaning.optional.includes(one))
+      if (needed.some((one) => !compiled.pattern.names.includes(one))) continue
+      for (const parameters of combinations(compiled, meaning, post.values)) {
+        const found = await placeOf(blog, compiled, meaning, parameters, post.id)
         if (found) result.found.push({ route: compiled.route.name, data, query: name, ...found })
       }
     }
@@ -116,7 +123,7 @@ async function placeOf(
   const { site, database, pool } = blog
   const built = buildPath(compiled, parameters, site.definition.policy)
   if (!built.ok || !isAnsweredBy(blog, compiled, built.path)) return undefined
-  const statement = compilePosition(database, meaning, site.definition.timeZone)
+  const statement = compilePosition(database, meaning, site.definition)
   const rows = await runStatement(pool, 'place', statement, { parameters: { ...parameters, row: post } }, [])
   const position = rows[0]?.['position']
   if (typeof position !== 'number') return undefined

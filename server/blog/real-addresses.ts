@@ -128,7 +128,7 @@ export async function addressesOf(
   const { rows, total } = await runQuery(blog.pool, {
     name: 'addresses',
     meaning,
-    compiled: compileQuery(blog.database, meaning, 'reader', site.definition.timeZone),
+    compiled: compileQuery(blog.database, meaning, 'reader', site.definition),
     parameters: {},
     page,
   })
@@ -157,7 +157,7 @@ async function combinationsOf(
   page: number,
   size: number,
 ): Promise<AddressPage> {
-  const { items, total } = compileDistinct(blog.database, meaning, binding.fields, site.definition.timeZone)
+  const { items, total } = compileDistinct(blog.database, meaning, binding.fields, site.definition)
   const parameters = { limit: size }
   const [rows, counted] = await Promise.all([
     runStatement(blog.pool, 'addresses', items, { parameters, offset: (page - 1) * size }, []),

@@ -5,6 +5,7 @@ import { countTag, rowTag, sourceTag } from '../../core/caching/purge.ts'
 import { dependenceOf, dependent, joinDependences, type Dependence } from '../../core/caching/dependence.ts'
 import { escapeHtml, SafeHtml } from '../../core/content/safe-html.ts'
 import type { SourceName } from '../../core/definition/schemas.ts'
+import { extractHtml } from '../../core/queries/extract.ts'
 import type { QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
 import {
@@ -124,6 +125,7 @@ function toRow(raw: RawRow, columns: readonly OutputColumn[]): Row {
 
 function read(value: unknown, type: OutputColumn['type']): unknown {
   if (type === 'count') return Number(value)
+  if (type === 'extract') return extractHtml(typeof value === 'string' ? value : '')
   return type === 'safe-html' && typeof value === 'string' ? new SafeHtml(value) : value
 }
 

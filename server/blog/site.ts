@@ -39,8 +39,8 @@ export function buildSite(
     name,
     meaning,
     compiled: {
-      reader: compileQuery(database, meaning, 'reader', definition.timeZone),
-      author: compileQuery(database, meaning, 'author', definition.timeZone),
+      reader: compileQuery(database, meaning, 'reader', definition),
+      author: compileQuery(database, meaning, 'author', definition),
     },
   })
   const navigation = readMeaning({
@@ -77,7 +77,7 @@ export function queryInForce(
 ): SiteQuery {
   const meaning = givenMeaning(query.meaning, parameters)
   if (meaning === query.meaning) return query
-  const compile = (visibility: Visibility) => compileQuery(database, meaning, visibility, definition.timeZone)
+  const compile = (visibility: Visibility) => compileQuery(database, meaning, visibility, definition)
   return { name: query.name, meaning, compiled: { reader: compile('reader'), author: compile('author') } }
 }
 

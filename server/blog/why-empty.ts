@@ -1,5 +1,6 @@
 /** Finds out why a query returned nothing: which of its conditions, left out, lets rows through. Only for walks. */
 import type { FieldCondition } from '../../core/definition/schemas.ts'
+import { parameterOf } from '../../core/queries/clauses.ts'
 import { describeCondition } from '../../core/queries/describe.ts'
 import type { QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
@@ -25,12 +26,23 @@ export async function whyEmpty(
   const [singular, plural] = SOURCE[meaning.from].words
   const first = async (changed: Partial<QueryMeaning>): Promise<Row | undefined> => {
     const probe: QueryMeaning = { ...meaning, ...changed, take: { kind: 'one' }, relations: [], counts: [] }
-    const compiled = compileQuery(blog.database, probe, 'reader', blog.site.definition.timeZone)
+    const compiled = compileQuery(blog.database, probe, 'reader', blog.site.definition)
     return (await runQuery(blog.pool, { name: 'probe', meaning: probe, compiled, parameters })).rows[0]
   }
   for (const name of meaning.named) {
     const row = await first({ named: meaning.named.filter((one) => one !== name) })
     if (row) return withheld(name, singular, row, blog.clock())
+  }
+  const searched = meaning.conditions.find((one) => one.is === 'matches')
+  if (searched) {
+    const text = String(parameters[parameterOf(searched.to) ?? ''] ?? searched.to ?? '')
+    const { searchConfiguration } = blog.site.definition
+    const { rows } = await blog.pool.query<{ words: number }>(
+      'SELECT numnode(websearch_to_tsquery($1::regconfig, $2)) AS words',
+      [searchConfiguration, text],
+    )
+    if (rows[0]?.words === 0)
+      return `“${text}” has no word to search for: words that are in every text are passed over`
   }
   for (const condition of meaning.conditions) {
     const others = meaning.conditions.filter((one) => one !== condition)

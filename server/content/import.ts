@@ -26,6 +26,7 @@ import {
 } from '../database/entities/content.ts'
 import { DocumentEntity } from '../database/entities/definition.ts'
 import type { DefinitionFolder } from './folder.ts'
+import { setSearchLanguage } from './search-words.ts'
 import { readImage } from './images.ts'
 import { loadNames, postFields, readPostFile, writePost, type ContentNames, type PostFile } from './posts.ts'
 
@@ -142,6 +143,7 @@ export async function importFolder(
         ImageEntity,
         images.flatMap((image) => (image.ok ? [image.image] : [])),
       )
+      await setSearchLanguage(manager, definition.definition.settings.language)
       const names = await loadNames(manager, definition.definition.htmlRules)
       const ids = new Map<string, number>()
       for (const post of posts) {

@@ -5,6 +5,7 @@ import { pipelineOf, renderMarkdown } from '../../core/content/markdown.ts'
 import type { Blog } from '../blog/blog.ts'
 import { ImageEntity } from '../database/entities/content.ts'
 import { shownText } from './posts.ts'
+import { renewSearchWords } from './search-words.ts'
 
 const BATCH = 50
 
@@ -74,21 +75,24 @@ export async function renewHtml(blog: Blog, { signal, showing }: RenewOptions = 
   return renewed
 }
 
-/** Makes HTML anew now, and again whenever the definition's rules for it change. @returns ends it */
-export function keepHtmlRenewed(blog: Blog): () => Promise<void> {
+/** Makes HTML and the words of the search anew now, and whenever the definition's rules for them change. @returns ends it */
+export function keepTextsRenewed(blog: Blog): () => Promise<void> {
   const ending = new AbortController()
   let made: string | undefined
   let going: Promise<unknown> = Promise.resolve()
   const renew = () => {
-    const pipeline = pipelineOf(blog.site.definition.htmlRules)
-    if (pipeline === made) return
-    made = pipeline
+    const { htmlRules, searchConfiguration } = blog.site.definition
+    const wanted = `${searchConfiguration} ${pipelineOf(htmlRules)}`
+    if (wanted === made) return
+    made = wanted
     going = going.then(async () => {
       try {
         const count = await renewHtml(blog, { signal: ending.signal })
         if (count > 0) blog.log.info({ count }, 'HTML of posts and pages made anew')
+        const words = await renewSearchWords(blog, ending.signal)
+        if (words > 0) blog.log.info({ count: words }, 'words of the search made anew')
       } catch (error) {
-        blog.log.error({ error: error instanceof Error ? error.stack : String(error) }, 'HTML not made anew')
+        blog.log.error({ error: error instanceof Error ? error.stack : String(error) }, 'texts not made anew')
       }
     })
   }

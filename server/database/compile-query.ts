@@ -5,9 +5,11 @@
  */
 import { LRUCache } from 'lru-cache'
 import type { DataSource, ObjectLiteral, SelectQueryBuilder } from 'typeorm'
+import type { Definition } from '../../core/definition/read.ts'
 import type { FieldCondition, SourceName } from '../../core/definition/schemas.ts'
 import { fieldConditionsOf, parameterOf, type Clause } from '../../core/queries/clauses.ts'
 import { clausesOf, findField, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { HEADLINE_START, HEADLINE_STOP } from '../../core/queries/extract.ts'
 import { RELATED_FIELDS, SOURCE, type FieldType } from '../../core/queries/sources.ts'
 import {
   AuthorEntity,
@@ -39,6 +41,26 @@ export interface Statement {
   slots: Slot[]
 }
 
+/** What of a definition decides how times and words are read. */
+export type Locale = Pick<Definition, 'timeZone' | 'searchConfiguration'>
+
+/** What somebody typed, as a search: quotes, “or” and “-” have their meaning, and nothing is a fault. */
+const searchQuery = ({ searchConfiguration }: Locale, bound: string) =>
+  `websearch_to_tsquery('${searchConfiguration}', ${bound})`
+
+/**
+ * How well a post fits a search: one that has the words before one whose title is merely like them; then where the words
+ * stand and how near (ts_rank_cd: title 1, excerpt 0.4, text 0.2), and how alike the title is.
+ */
+export function rankExpression(alias: string, locale: Locale, bound: string): string {
+  const search = searchQuery(locale, bound)
+  const words = `CASE WHEN ${alias}.search @@ ${search} THEN 1 + ts_rank_cd(${alias}.search, ${search}) ELSE 0 END`
+  return `${words} + 0.5 * word_similarity(${bound}, ${alias}.title)`
+}
+
+/** Words of the extract that shows where a post fits a search; its marks become HTML when the row is read. */
+const EXTRACT = `StartSel="${HEADLINE_START}", StopSel="${HEADLINE_STOP}", MaxFragments=2, MaxWords=26, MinWords=9, FragmentDelimiter=" … "`
+
 /** What a request gives a statement. */
 export interface Binding {
   parameters: Readonly<Record<string, unknown>>
@@ -65,7 +87,7 @@ export interface OutputColumn {
   key: string
   relation?: string
   field: string
-  type: FieldType | 'count'
+  type: FieldType | 'count' | 'extract'
 }
 
 export interface CompiledQuery {
@@ -124,25 +146,32 @@ class Marker {
   constructor(readonly slot: Slot) {}
 }
 
+function slotFor(value: unknown): Marker {
+  const parameter = parameterOf(value)
+  return new Marker(
+    parameter === undefined ? { kind: 'fixed', value } : { kind: 'parameter', name: parameter },
+  )
+}
+
 type Builder = SelectQueryBuilder<ObjectLiteral>
 
 /** Queries compiled before: a save compiles the whole definition again, of which it changed one document. */
 const KEPT = 1_000
 const compiled = new WeakMap<DataSource, LRUCache<string, CompiledQuery>>()
 
-/** @param timeZone of the blog: years, months and days of times are read by its clock */
+/** @param locale of the blog: years, months and days of times are read by its clock, words in its language */
 export function compileQuery(
   database: DataSource,
   meaning: QueryMeaning,
   visibility: Visibility,
-  timeZone: string,
+  locale: Locale,
 ): CompiledQuery {
   let known = compiled.get(database)
   if (!known) compiled.set(database, (known = new LRUCache({ max: KEPT })))
-  const key = `${visibility} ${timeZone} ${JSON.stringify(meaning)}`
+  const key = `${visibility} ${locale.timeZone} ${locale.searchConfiguration} ${JSON.stringify(meaning)}`
   const found = known.get(key)
   if (found) return found
-  const made = compile(database, meaning, visibility, timeZone)
+  const made = compile(database, meaning, visibility, locale)
   known.set(key, made)
   return made
 }
@@ -151,7 +180,7 @@ function compile(
   database: DataSource,
   meaning: QueryMeaning,
   visibility: Visibility,
-  timeZone: string,
+  locale: Locale,
 ): CompiledQuery {
   const alias = SOURCE[meaning.from].words[0]
   const single = meaning.take.kind === 'one'
@@ -163,7 +192,7 @@ function compile(
     fields.flatMap(({ field }) => (field.includes('.') ? [field.split('.')[0] ?? ''] : [])).filter(isOne)
   const joined = new Set(relationsOf(fieldConditionsOf(clausesOf(meaning))))
   for (const relation of joined) builder.leftJoin(`${alias}.${relation}`, relation)
-  applyConditions(builder, meaning, alias, timeZone, liftsPublished(meaning, visibility))
+  applyConditions(builder, meaning, alias, locale, liftsPublished(meaning, visibility))
   const total =
     meaning.take.kind === 'pages' ? statement(builder.clone().select('count(*)', 'total')) : undefined
 
@@ -178,7 +207,8 @@ function compile(
     columns.push(column)
   }
   for (const [field, { long, type, partOf }] of Object.entries(SOURCE[meaning.from].fields)) {
-    if (!partOf && (!long || single)) select(`${alias}.${field}`, { key: field, field, type })
+    if (!partOf && type !== 'words' && type !== 'relevance' && (!long || single))
+      select(`${alias}.${field}`, { key: field, field, type })
   }
   for (const relation of selected) {
     const { source } = SOURCE[meaning.from].relations[relation] ?? { source: 'images' as const }
@@ -198,13 +228,25 @@ function compile(
   for (const count of meaning.counts)
     select(countExpression(meaning.from, count, alias), { key: count, field: count, type: 'count' })
 
+  const searched = fieldConditionsOf(clausesOf(meaning)).find((one) => one.is === 'matches')
+  if (searched) {
+    builder.setParameter('searched', slotFor(searched.to))
+    const plain = `${alias}.excerpt || ' ' || regexp_replace(${alias}.html, '<[^>]*>', ' ', 'g')`
+    const extract = `ts_headline('${locale.searchConfiguration}', ${plain}, ${searchQuery(locale, ':searched')}, '${EXTRACT}')`
+    select(extract, { key: 'found', field: 'found', type: 'extract' })
+  }
+
   for (const { field, descending } of meaning.order) {
+    if (field === 'relevance') {
+      builder.addOrderBy(rankExpression(alias, locale, ':searched'), descending ? 'DESC' : 'ASC')
+      continue
+    }
     // A published post has a date: then the index serves the order as it is.
     const isSet = meaning.named.some((name) => SOURCE[meaning.from].conditions[name]?.fields.includes(field))
     const nullable = !isSet && findField(meaning.from, field)?.field.nullable === true
     const order = descending ? 'DESC' : 'ASC'
     builder.addOrderBy(
-      expressionOf(meaning.from, alias, field, timeZone),
+      expressionOf(meaning.from, alias, field, locale),
       order,
       ...(nullable ? (['NULLS LAST'] as const) : []),
     )
@@ -228,16 +270,13 @@ function applyConditions(
   builder: Builder,
   meaning: QueryMeaning,
   alias: string,
-  timeZone: string,
+  locale: Locale,
   liftPublished: boolean,
 ): void {
   const values: Record<string, Marker> = {}
-  const made = new ClauseSql(meaning.from, alias, timeZone, (value) => {
+  const made = new ClauseSql(meaning.from, alias, locale, (value) => {
     const key = `value${Object.keys(values).length}`
-    const parameter = parameterOf(value)
-    values[key] = new Marker(
-      parameter === undefined ? { kind: 'fixed', value } : { kind: 'parameter', name: parameter },
-    )
+    values[key] = slotFor(value)
     return `:${key}`
   })
   for (const clause of clausesOf(meaning)) {
@@ -262,16 +301,16 @@ const ORDERING = new Set<FieldCondition['is']>(['less', 'at-most', 'more', 'at-l
 export class ClauseSql {
   readonly #source: SourceName
   readonly #alias: string
-  readonly #timeZone: string
+  readonly #locale: Locale
 
   readonly #bind: (value: unknown) => string
 
   /** @param bind notes a value or parameter, and gives what stands for it in SQL, e.g. `:value0` */
-  constructor(source: SourceName, alias: string, timeZone: string, bind: (value: unknown) => string) {
+  constructor(source: SourceName, alias: string, locale: Locale, bind: (value: unknown) => string) {
     this.#bind = bind
     this.#source = source
     this.#alias = alias
-    this.#timeZone = timeZone
+    this.#locale = locale
   }
 
   of(clause: Clause): string {
@@ -293,7 +332,7 @@ export class ClauseSql {
     if (!found) throw new Error(`${this.#source} have no field “${condition.field}”`)
     if (!found.many)
       return this.#compare(
-        expressionOf(this.#source, this.#alias, condition.field, this.#timeZone),
+        expressionOf(this.#source, this.#alias, condition.field, this.#locale),
         condition,
         found.field.type,
       )
@@ -306,6 +345,14 @@ export class ClauseSql {
     if (is === 'unset') return `${left} IS NULL`
     if (is === 'in')
       return `${left} IN (${(Array.isArray(to) ? to : [to]).map((value) => this.#bind(value)).join(', ')})`
+    if (is === 'matches') {
+      const bound = this.#bind(to)
+      const search = searchQuery(this.#locale, bound)
+      // Plain words find a title with a typing error, too, by the trigrams they share (pg_trgm, word similarity). Where
+      // somebody says what must be or must not be, just that is done.
+      const isPlain = `${bound} !~* '["-]|\\mor\\M' AND numnode(${search}) > 0`
+      return `(${this.#alias}.search @@ ${search} OR (${isPlain} AND ${bound} <% ${this.#alias}.title))`
+    }
     if (is === 'contains') return `strpos(lower(${left}), lower(${this.#bind(to)})) > 0`
     const isText = type === 'text' || type === 'slug' || type === 'path'
     const collation = isText && ORDERING.has(is) ? ' COLLATE "C"' : ''
@@ -313,7 +360,12 @@ export class ClauseSql {
   }
 }
 
-export function expressionOf(source: SourceName, alias: string, name: string, timeZone: string): string {
+export function expressionOf(
+  source: SourceName,
+  alias: string,
+  name: string,
+  { timeZone }: Pick<Locale, 'timeZone'>,
+): string {
   const found = findField(source, name)
   const owner = found?.relation ?? alias
   const partOf = found?.field.partOf
@@ -326,7 +378,7 @@ export function expressionOf(source: SourceName, alias: string, name: string, ti
  * Where one row stands among all rows of a query, in its order, 1-based.
  * @returns a statement with the parameter `row`, the id; it gives `position`, or no row
  */
-export function compilePosition(database: DataSource, meaning: QueryMeaning, timeZone: string): Statement {
+export function compilePosition(database: DataSource, meaning: QueryMeaning, locale: Locale): Statement {
   const alias = SOURCE[meaning.from].words[0]
   const builder: Builder = database
     .getRepository<ObjectLiteral>(ENTITY[meaning.from])
@@ -337,11 +389,11 @@ export function compilePosition(database: DataSource, meaning: QueryMeaning, tim
       : [],
   )
   for (const relation of new Set(relations)) builder.leftJoin(`${alias}.${relation}`, relation)
-  applyConditions(builder, meaning, alias, timeZone, false)
+  applyConditions(builder, meaning, alias, locale, false)
   const order = meaning.order
     .map(
       ({ field, descending }) =>
-        `${expressionOf(meaning.from, alias, field, timeZone)} ${descending ? 'DESC' : 'ASC'} NULLS LAST`,
+        `${expressionOf(meaning.from, alias, field, locale)} ${descending ? 'DESC' : 'ASC'} NULLS LAST`,
     )
     .join(', ')
   builder.select(`${alias}.id`, 'id').addSelect(`row_number() OVER (ORDER BY ${order})`, 'position')
@@ -360,7 +412,7 @@ export function compileDistinct(
   database: DataSource,
   meaning: QueryMeaning,
   fields: Readonly<Record<string, string>>,
-  timeZone: string,
+  locale: Locale,
 ): { items: Statement; total: Statement } {
   const alias = SOURCE[meaning.from].words[0]
   const builder: Builder = database
@@ -371,10 +423,10 @@ export function compileDistinct(
     ...Object.values(fields),
   ].flatMap((field) => (field.includes('.') ? [field.split('.')[0] ?? ''] : []))
   for (const relation of new Set(relations)) builder.leftJoin(`${alias}.${relation}`, relation)
-  applyConditions(builder, meaning, alias, timeZone, false)
+  applyConditions(builder, meaning, alias, locale, false)
   builder.select([])
   for (const [name, field] of Object.entries(fields))
-    builder.addSelect(expressionOf(meaning.from, alias, field, timeZone), name)
+    builder.addSelect(expressionOf(meaning.from, alias, field, locale), name)
   const { sql, slots } = statement(builder)
   const distinct = `SELECT DISTINCT * FROM (${sql}) AS every_row`
   const names = Object.keys(fields)

@@ -21,6 +21,7 @@ import {
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
 import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
 import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.ts'
+import { PostSearchWords1764400000000 } from './migrations/post-search-words.ts'
 import { SlugHistory1764100000000 } from './migrations/slug-history.ts'
 
 /** What runs statements: a pool, or one connection of it. */
@@ -55,6 +56,7 @@ export function makeDataSource(url: string): DataSource {
       SlugHistory1764100000000,
       PostSearchAndBin1764200000000,
       ContentInOrder1764300000000,
+      PostSearchWords1764400000000,
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,
@@ -72,7 +74,8 @@ export function makeDataSource(url: string): DataSource {
       idleTimeoutMillis: 600_000,
       keepAlive: true,
       // Statements are prepared once and planned once: planning a listing anew costs more than running it.
-      options: '-c plan_cache_mode=force_generic_plan -c pg_trgm.similarity_threshold=0.4',
+      options:
+        '-c plan_cache_mode=force_generic_plan -c pg_trgm.similarity_threshold=0.4 -c pg_trgm.word_similarity_threshold=0.45',
     },
   })
 }

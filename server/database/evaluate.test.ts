@@ -135,7 +135,8 @@ let counter = 0
 const field: fc.Arbitrary<Drawn> = fc
   .tuple(
     fc.constantFrom(...Object.keys(FIELDS)),
-    fc.constantFrom(...OPERATORS),
+    // What a search finds is the database's alone to say.
+    fc.constantFrom(...OPERATORS.filter((one) => one !== 'matches')),
     fc.constantFrom('value', 'parameter', 'absent', 'given', 'given-absent'),
     fc.infiniteStream(fc.nat()),
   )
@@ -197,7 +198,10 @@ it('10,000 random decisions agree', async () => {
       })
       if (!read.ok) throw new Error(JSON.stringify(read.problems))
       const meaning = givenMeaning(read.meaning, parameters)
-      const compiled = compileQuery(test.database, meaning, 'reader', ZONE)
+      const compiled = compileQuery(test.database, meaning, 'reader', {
+        timeZone: ZONE,
+        searchConfiguration: 'simple',
+      })
       // The database's clock would not agree with a fixed one: it is told in the statement.
       const items = {
         ...compiled.items,

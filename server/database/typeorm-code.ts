@@ -2,7 +2,7 @@
 import { fieldConditionsOf, parameterOf } from '../../core/queries/clauses.ts'
 import { clausesOf, findField, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import { ClauseSql, countExpression, expressionOf } from './compile-query.ts'
+import { ClauseSql, countExpression, expressionOf, rankExpression, type Locale } from './compile-query.ts'
 
 const ENTITY_NAME = {
   posts: 'PostEntity',
@@ -17,7 +17,7 @@ const ENTITY_NAME = {
  * The code reads `database` (a DataSource), the entity's class, the query's parameters by their names in an object
  * `parameters`, and `page` where it is paged. It is both TypeScript and JavaScript.
  */
-export function typeormCode(meaning: QueryMeaning, timeZone: string): string {
+export function typeormCode(meaning: QueryMeaning, locale: Locale): string {
   const { from, take } = meaning
   const alias = SOURCE[from].words[0]
   const values: Record<string, string> = {}
@@ -28,7 +28,7 @@ export function typeormCode(meaning: QueryMeaning, timeZone: string): string {
       parameter === undefined ? JSON.stringify(value) : `parameters[${JSON.stringify(parameter)}] ?? null`
     return `:${key}`
   }
-  const made = new ClauseSql(from, alias, timeZone, bind)
+  const made = new ClauseSql(from, alias, locale, bind)
   const conditions = clausesOf(meaning).map((clause) => made.of(clause))
   const isOne = (relation: string) => SOURCE[from].relations[relation]?.many === false
   const read = new Set(
@@ -46,15 +46,17 @@ export function typeormCode(meaning: QueryMeaning, timeZone: string): string {
     lines.push(`.addSelect(${quoted(countExpression(from, count, alias))}, '${count}')`)
   for (const [index, sql] of conditions.entries())
     lines.push(`.${index === 0 ? 'where' : 'andWhere'}(${quoted(sql)})`)
-  if (Object.keys(values).length > 0)
-    lines.push(
-      `.setParameters({ ${Object.entries(values)
-        .map(([key, value]) => `${key}: ${value}`)
-        .join(', ')} })`,
-    )
   for (const [index, { field, descending }] of meaning.order.entries()) {
+    if (field === 'relevance') {
+      const searched = fieldConditionsOf(clausesOf(meaning)).find((one) => one.is === 'matches')
+      const rank = rankExpression(alias, locale, bind(searched?.to))
+      lines.push(
+        `.${index === 0 ? 'orderBy' : 'addOrderBy'}(${quoted(rank)}, '${descending ? 'DESC' : 'ASC'}')`,
+      )
+      continue
+    }
     const expression = findField(from, field)?.field.partOf
-      ? expressionOf(from, alias, field, timeZone)
+      ? expressionOf(from, alias, field, locale)
       : field.includes('.')
         ? field
         : `${alias}.${field}`
@@ -63,6 +65,12 @@ export function typeormCode(meaning: QueryMeaning, timeZone: string): string {
       `.${index === 0 ? 'orderBy' : 'addOrderBy'}(${quoted(expression)}, '${descending ? 'DESC' : 'ASC'}'${nulls})`,
     )
   }
+  if (Object.keys(values).length > 0)
+    lines.push(
+      `.setParameters({ ${Object.entries(values)
+        .map(([key, value]) => `${key}: ${value}`)
+        .join(', ')} })`,
+    )
   // With a to-many relation joined, rows of the statement are not rows of the result: TypeORM's take counts those.
   const isMany = meaning.relations.some((relation) => !isOne(relation))
   const [limit, offset] = isMany ? ['take', 'skip'] : ['limit', 'offset']

@@ -94,8 +94,8 @@ function makeReady(blog: Blog, { name, text, parameters }: Trial): Ready | { pro
     }
   const declared = meaning.meaning
   const typed = typedParameters(declared, parameters)
-  const { timeZone } = blog.site.definition
-  const compile = (visibility: Visibility) => compileQuery(blog.database, declared, visibility, timeZone)
+  const compile = (visibility: Visibility) =>
+    compileQuery(blog.database, declared, visibility, blog.site.definition)
   const whole: SiteQuery = {
     name,
     meaning: declared,
@@ -166,7 +166,6 @@ async function tryQuery(blog: Blog, body: Trial): Promise<QueryTrial> {
   const ready = makeReady(blog, body)
   if ('problems' in ready) return { ...NOTHING, problems: ready.problems.map((one) => ({ ...one })) }
   const { declared, query, parameters } = ready
-  const { timeZone } = blog.site.definition
   const start = performance.now()
   const known = {
     ...NOTHING,
@@ -174,7 +173,7 @@ async function tryQuery(blog: Blog, body: Trial): Promise<QueryTrial> {
     sentence: describeQuery(declared),
     notes: notesOn(declared),
     parameters: parametersOf(declared),
-    code: typeormCode(declared, timeZone),
+    code: typeormCode(declared, blog.site.definition),
   }
   const missing = declared.parameters.filter(
     (one) => !declared.optional.includes(one) && !Object.hasOwn(parameters, one),

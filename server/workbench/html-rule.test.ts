@@ -1,6 +1,6 @@
 // The allow-list of HTML through the workbench: seen, tried, narrowed; stored texts follow.
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { keepHtmlRenewed } from '../content/renew-html.ts'
+import { keepTextsRenewed } from '../content/renew-html.ts'
 import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 import type { AnswerOf } from './contract.ts'
 
@@ -9,7 +9,7 @@ let test: TestWorkbench
 let end: () => Promise<void>
 beforeAll(async () => {
   test = await testWorkbench()
-  end = keepHtmlRenewed(test.blog)
+  end = keepTextsRenewed(test.blog)
 })
 afterAll(async () => {
   await end()

@@ -23,6 +23,7 @@ it('routes say what they answer with, and how many addresses each has', async ()
     ['post', 41],
     ['add-comment', null],
     ['category', 9],
+    ['search', 1],
     ['page', 8],
   ])
   expect(answer[1]?.queries[0]).toEqual({

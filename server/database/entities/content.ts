@@ -76,6 +76,7 @@ export class ImageEntity {
 @Index('post_slug_trigram_idx', { synchronize: false })
 @Index('post_title_trigram_idx', { synchronize: false })
 @Index('post_words_idx', { synchronize: false })
+@Index('post_search_idx', { synchronize: false })
 @Index('post_updated_idx', ['updatedAt', 'id'])
 @Index('post_title_idx', ['title', 'id'])
 @Index('post_author_idx', ['authorId', 'publishedAt', 'id'])
@@ -91,6 +92,8 @@ export class PostEntity {
   @Column({ type: 'text' }) excerpt: string
   @Column({ type: 'text' }) body: string
   @Column({ type: 'text' }) html: string
+  /** The words by which readers find it; kept by the database. */
+  @Column({ type: 'tsvector', nullable: true, select: false, insert: false, update: false }) search?: string
   /** Which pipeline made the HTML. */
   @Column({ type: 'text' }) pipeline: string
   @Column({ type: 'int', name: 'word_count' }) wordCount: number
