@@ -2,7 +2,7 @@
 import { fieldConditionsOf, parameterOf } from '../../core/queries/clauses.ts'
 import { clausesOf, findField, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import { ClauseSql, countExpression, expressionOf, rankExpression, type Locale } from './compile-query.ts'
+import { ClauseSql, countExpression, expressionOf, rankExpression, type Locale } from './clause-sql.ts'
 
 const ENTITY_NAME = {
   posts: 'PostEntity',

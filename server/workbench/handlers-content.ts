@@ -28,11 +28,11 @@ import {
   createTerm,
   listTerms,
   placeCategory,
-  removeTerm,
   saveTerm,
   type TermKind,
   type TermResult,
 } from '../content/terms.ts'
+import { removeTerm } from '../content/term-removal.ts'
 import { PageEntity } from '../database/entities/content.ts'
 import { DocumentEntity } from '../database/entities/definition.ts'
 import type { AnswerOf } from './contract.ts'

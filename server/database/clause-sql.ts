@@ -1,0 +1,151 @@
+/** Conditions, counts and ranks as SQL: values are never written into it, they are bound by whoever asks for it. */
+import type { Definition } from '../../core/definition/read.ts'
+import type { FieldCondition, SourceName } from '../../core/definition/schemas.ts'
+import type { Clause } from '../../core/queries/clauses.ts'
+import { HEADLINE_START, HEADLINE_STOP } from '../../core/queries/extract.ts'
+import { findField } from '../../core/queries/meaning.ts'
+import type { FieldType } from '../../core/queries/sources.ts'
+
+/** What of a definition decides how times and words are read. */
+export type Locale = Pick<Definition, 'timeZone' | 'searchConfiguration'>
+
+/** What somebody typed, as a search: quotes, “or” and “-” have their meaning, and nothing is a fault. */
+export const searchQuery = ({ searchConfiguration }: Locale, bound: string) =>
+  `websearch_to_tsquery('${searchConfiguration}', ${bound})`
+
+/**
+ * How well a post fits a search: one that has the words before one whose title is merely like them; then where the words
+ * stand and how near (ts_rank_cd: title 1, excerpt 0.4, text 0.2), and how alike the title is.
+ */
+export function rankExpression(alias: string, locale: Locale, bound: string): string {
+  const search = searchQuery(locale, bound)
+  const words = `CASE WHEN ${alias}.search @@ ${search} THEN 1 + ts_rank_cd(${alias}.search, ${search}) ELSE 0 END`
+  return `${words} + 0.5 * word_similarity(${bound}, ${alias}.title)`
+}
+
+/** Words of the extract that shows where a post fits a search; its marks become HTML when the row is read. */
+export const EXTRACT = `StartSel="${HEADLINE_START}", StopSel="${HEADLINE_STOP}", MaxFragments=2, MaxWords=26, MinWords=9, FragmentDelimiter=" … "`
+
+/** SQL of a source's named condition; `alias` is the source's table. */
+export function namedCondition(source: SourceName, name: string, alias: string): string {
+  switch (`${source} ${name}`) {
+    case 'posts published':
+      return `${alias}.published_at <= now()`
+    // For the workbench's own questions only; no definition can name them.
+    case 'posts draft':
+      return `${alias}.published_at IS NULL`
+    case 'posts unpublished':
+      return `(${alias}.published_at IS NULL OR ${alias}.published_at > now())`
+    case 'comments shown':
+      return `${alias}.state = 'shown' AND EXISTS (SELECT 1 FROM post visible WHERE visible.id = ${alias}.post_id AND visible.published_at <= now())`
+    case 'pages in-navigation':
+      return `${alias}.in_navigation`
+    default:
+      throw new Error(`no SQL for the condition “${name}” of ${source}`)
+  }
+}
+
+/** SQL of a source's count for one of its rows. */
+export function countExpression(source: SourceName, name: string, alias: string): string {
+  const published = 'counted.published_at <= now()'
+  switch (`${source} ${name}`) {
+    case 'posts commentCount':
+      return `(SELECT count(*) FROM comment counted WHERE counted.post_id = ${alias}.id AND counted.state = 'shown')`
+    case 'categories postCount':
+      return `(SELECT count(*) FROM post counted WHERE counted.category_id = ${alias}.id AND ${published})`
+    case 'authors postCount':
+      return `(SELECT count(*) FROM post counted WHERE counted.author_id = ${alias}.id AND ${published})`
+    case 'tags postCount':
+      return `(SELECT count(*) FROM post_tag link JOIN post counted ON counted.id = link.post_id WHERE link.tag_id = ${alias}.id AND ${published})`
+    default:
+      throw new Error(`no SQL for the count “${name}” of ${source}`)
+  }
+}
+
+const OPERATOR_SQL: Partial<Record<FieldCondition['is'], string>> = {
+  equal: '=',
+  'not-equal': 'IS DISTINCT FROM',
+  less: '<',
+  'at-most': '<=',
+  more: '>',
+  'at-least': '>=',
+}
+/** Texts are ordered by their code points, whatever the database's own order: then memory agrees with it. */
+const ORDERING = new Set<FieldCondition['is']>(['less', 'at-most', 'more', 'at-least'])
+
+/** SQL of clauses; every value of the author's is bound. */
+export class ClauseSql {
+  readonly #source: SourceName
+  readonly #alias: string
+  readonly #locale: Locale
+
+  readonly #bind: (value: unknown) => string
+
+  /** @param bind notes a value or parameter, and gives what stands for it in SQL, e.g. `:value0` */
+  constructor(source: SourceName, alias: string, locale: Locale, bind: (value: unknown) => string) {
+    this.#bind = bind
+    this.#source = source
+    this.#alias = alias
+    this.#locale = locale
+  }
+
+  of(clause: Clause): string {
+    switch (clause.kind) {
+      case 'named':
+        return namedCondition(this.#source, clause.name, this.#alias)
+      case 'field':
+        return this.#field(clause.condition)
+      case 'not':
+        return `NOT (${this.of(clause.clause)})`
+      case 'all':
+      case 'any':
+        return `(${clause.clauses.map((one) => `(${this.of(one)})`).join(clause.kind === 'all' ? ' AND ' : ' OR ')})`
+    }
+  }
+
+  #field(condition: FieldCondition): string {
+    const found = findField(this.#source, condition.field)
+    if (!found) throw new Error(`${this.#source} have no field “${condition.field}”`)
+    if (!found.many)
+      return this.#compare(
+        expressionOf(this.#source, this.#alias, condition.field, this.#locale),
+        condition,
+        found.field.type,
+      )
+    const field = condition.field.split('.')[1] ?? 'id'
+    return `EXISTS (SELECT 1 FROM post_tag link JOIN tag linked ON linked.id = link.tag_id WHERE link.post_id = ${this.#alias}.id AND ${this.#compare(`linked.${field}`, condition, found.field.type)})`
+  }
+
+  #compare(left: string, { is, to }: FieldCondition, type: FieldType): string {
+    if (is === 'set') return `${left} IS NOT NULL`
+    if (is === 'unset') return `${left} IS NULL`
+    if (is === 'in')
+      return `${left} IN (${(Array.isArray(to) ? to : [to]).map((value) => this.#bind(value)).join(', ')})`
+    if (is === 'matches') {
+      const bound = this.#bind(to)
+      const search = searchQuery(this.#locale, bound)
+      // Plain words find a title with a typing error, too, by the trigrams they share (pg_trgm, word similarity). Where
+      // somebody says what must be or must not be, just that is done.
+      const isPlain = `${bound} !~* '["-]|\\mor\\M' AND numnode(${search}) > 0`
+      return `(${this.#alias}.search @@ ${search} OR (${isPlain} AND ${bound} <% ${this.#alias}.title))`
+    }
+    if (is === 'contains') return `strpos(lower(${left}), lower(${this.#bind(to)})) > 0`
+    const isText = type === 'text' || type === 'slug' || type === 'path'
+    const collation = isText && ORDERING.has(is) ? ' COLLATE "C"' : ''
+    return `${left}${collation} ${OPERATOR_SQL[is] ?? '='} ${this.#bind(to)}`
+  }
+}
+
+export function expressionOf(
+  source: SourceName,
+  alias: string,
+  name: string,
+  { timeZone }: Pick<Locale, 'timeZone'>,
+): string {
+  const found = findField(source, name)
+  const owner = found?.relation ?? alias
+  const partOf = found?.field.partOf
+  if (!partOf) return name.includes('.') ? name : `${alias}.${name}`
+  const zone = timeZone.replaceAll("'", "''")
+  return `extract(${partOf.part} FROM ${owner}.${partOf.time} AT TIME ZONE '${zone}')::int`
+}
