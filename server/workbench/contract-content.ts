@@ -292,9 +292,12 @@ export const contentOperations = {
           name: Type.String(),
           group: Type.Enum([...ELEMENT_GROUPS]),
           attributes: Type.Array(Type.String()),
-          texts: Type.Integer({ description: 'posts and pages that have one' }),
+          texts: Type.Integer({ description: 'posts and pages that have one, of those looked at' }),
         }),
       ),
+      lookedAt: Type.Integer({
+        description: 'how many posts, and how many pages, are looked at: the newest',
+      }),
       schemes: Type.Array(Type.String()),
       rule: HtmlRule,
       version: Type.Integer({ description: 'of blog.yaml, in which the rule stands' }),

@@ -144,7 +144,8 @@ export function contentHandlers(blog: Blog): HandlersOf<typeof contentOperations
         database.getRepository(DocumentEntity).findOneBy({ path: 'blog.yaml' }),
         database.query<{ name: string; texts: number }[]>(
           `SELECT found[1] AS name, count(DISTINCT source || id)::int AS texts
-           FROM (SELECT 'post' AS source, id, html FROM post UNION ALL SELECT 'page', id, html FROM page) stored,
+           FROM ((SELECT 'post' AS source, id, html FROM post ORDER BY id DESC LIMIT ${LOOKED_AT})
+             UNION ALL (SELECT 'page', id, html FROM page ORDER BY id DESC LIMIT ${LOOKED_AT})) stored,
              regexp_matches(html, '<([a-z][a-z0-9]*)[ >]', 'g') found GROUP BY found[1]`,
         ),
       ])
@@ -156,6 +157,7 @@ export function contentHandlers(blog: Blog): HandlersOf<typeof contentOperations
           texts: texts.get(one.name) ?? 0,
         })),
         schemes: [...ALLOWED_SCHEMES],
+        lookedAt: LOOKED_AT,
         rule: { typed: htmlRules.typed, without: [...htmlRules.without] },
         version: settings?.version ?? 0,
       }
@@ -186,6 +188,9 @@ export function contentHandlers(blog: Blog): HandlersOf<typeof contentOperations
     },
   }
 }
+
+/** Texts of each kind in which elements are counted: the newest. */
+const LOOKED_AT = 5_000
 
 const notValid = (problems: readonly Problem[]) =>
   new Refusal({

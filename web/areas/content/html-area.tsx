@@ -55,7 +55,8 @@ export function HtmlArea() {
         <div className="scroll elements">
           <p className="muted">
             Only these elements ever reach a reader, whether typed or made from Markdown. Without one, its
-            text stays. Nothing can be added: everything else is dropped.
+            text stays. Nothing can be added: everything else is dropped. The number is how many of the newest{' '}
+            {list.data?.lookedAt.toLocaleString('en-GB') ?? ''} posts and pages have one.
           </p>
           {list.error ? <p className="failed">{list.error.message}</p> : null}
           {ELEMENT_GROUPS.map((group) => (
