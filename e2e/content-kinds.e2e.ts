@@ -123,6 +123,10 @@ test('pictures are brought in, named in a text, replaced and deleted', async ({ 
     mimeType: 'image/svg+xml',
     buffer: Buffer.from(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="${size}">${inside}</svg>`),
   })
+  // A use leads to where it is.
+  await page.goto('/content/images?image=sign.svg')
+  await page.locator('.uses a', { hasText: 'templates/layouts/base.liquid' }).click()
+  await expect(page.locator('.editor-head')).toContainText('templates/layouts/base.liquid')
   await page.goto('/content/images?show=unused')
   await expect(page.getByText('Every image is used.')).toBeVisible()
   await page
@@ -158,7 +162,6 @@ test('the list of HTML is tried, narrowed and widened again', async ({ page }) =
   await expect(got).toHaveText('<p>a <strong>b</strong> <i>c</i></p>')
   await page.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(page.getByText('by the list as it is in force')).toBeVisible()
-  await page.goto('/templates?document=blog.yaml')
   await page.goto('/content/html')
   await expect(page.getByRole('checkbox', { name: 'u', exact: true })).not.toBeChecked()
   await page.getByRole('checkbox', { name: 'u', exact: true }).click()

@@ -6,7 +6,9 @@ export function documentLink(path: string, line: number | null = null): string {
   const at = line === null ? '' : `&line=${line}`
   if (path === 'routes.yaml') return `/routes?view=yaml${at}`
   if (path === 'blog.yaml') return `/routes?view=settings${at}`
-  if (path.startsWith('content/')) return `/walk?edit=${encodeURIComponent(path)}${at}`
+  const [, kind, name = ''] = /^content\/(posts|pages)\/(.+)\.md$/.exec(path) ?? []
+  if (kind !== undefined)
+    return `/content/${kind}?${kind === 'posts' ? 'post' : 'page'}=${encodeURIComponent(name)}`
   return `/${areaOf(path)}?open=${encodeURIComponent(path)}${at}`
 }
 export type Language = 'yaml' | 'liquid' | 'markdown' | 'css' | 'javascript'

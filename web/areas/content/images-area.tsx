@@ -6,6 +6,7 @@ import { Link } from 'react-router'
 import type { AnswerOf, ImageItem } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
 import { whyRefused } from '../../shared/why-refused.ts'
+import { documentLink } from '../../shared/documents.ts'
 import { Chip, Copy } from '../../shared/marks.tsx'
 import { useSession } from '../../shared/session.ts'
 import { asSentence, formatBytes, plural } from '../../shared/words.ts'
@@ -317,5 +318,5 @@ function OpenImage({ image, origin, replace, close }: OpenProps) {
 function placeOf({ kind, name }: ImageItem['uses'][number]): string {
   const encoded = encodeURIComponent(name)
   if (kind === 'post') return `/content/posts?post=${encoded}`
-  return kind === 'page' ? `/content/pages?page=${encoded}` : `/templates?document=${encoded}`
+  return kind === 'page' ? `/content/pages?page=${encoded}` : documentLink(name)
 }
