@@ -104,7 +104,7 @@ export async function contentFigures(blog: Blog, url: string): Promise<ContentFi
             meaning: query.meaning,
             compiled: query.compiled.reader,
             parameters: { q },
-            page: 1,
+            page: { number: 1 },
           }),
         ),
         goal: '≤ 50 ms',

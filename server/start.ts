@@ -10,6 +10,7 @@ import type { DataSource } from 'typeorm'
 import { describeProblem } from '../core/definition/problem.ts'
 import { answer } from './blog/answer.ts'
 import { Blog } from './blog/blog.ts'
+import { keptCursorKey } from './blog/cursor-key.ts'
 import { blogListener } from './blog/listener.ts'
 import { Checks } from './checks/service.ts'
 import { keepTextsRenewed } from './content/renew-html.ts'
@@ -86,7 +87,12 @@ export async function start(options: StartOptions): Promise<Running> {
       { base: null },
       pino.destination({ dest: join(data, 'esquina.log'), sync: false, mkdir: true }),
     )
-    const blogService = new Blog({ database: opened, site: site.site, log })
+    const blogService = new Blog({
+      database: opened,
+      site: site.site,
+      log,
+      cursorKey: await keptCursorKey(opened),
+    })
 
     await answer(blogService, {
       id: 'warm-up',

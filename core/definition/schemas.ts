@@ -121,6 +121,7 @@ export const OPERATORS = [
   'in',
   'contains',
   'matches',
+  'within',
   'set',
   'unset',
 ] as const
@@ -159,10 +160,13 @@ const conditionOf = (depth: number): TSchema => {
 export const Condition = Type.Unsafe<Condition>(conditionOf(GROUPS_DEEP))
 
 export const PAST_THE_END = ['not-found', 'last', 'empty'] as const
-export const NumberedPages = Type.Object(
+export const PAGED_BY = ['number', 'cursor'] as const
+export const COUNTED = ['exact', 'estimated'] as const
+export const Pages = Type.Object(
   {
     size: Type.Integer({ minimum: 1, maximum: 100 }),
-    by: Type.Optional(Type.Enum(['number'])),
+    /** `cursor`: pages begin after a row, not at a place, so that none is repeated or lost when rows come and go. */
+    by: Type.Optional(Type.Enum([...PAGED_BY])),
     parameter: Type.Optional(
       Type.String({
         pattern: '^[a-z][a-z0-9-]*$',
@@ -171,6 +175,8 @@ export const NumberedPages = Type.Object(
       }),
     ),
     'past-the-end': Type.Optional(Type.Enum([...PAST_THE_END])),
+    /** `estimated`: above a bound, the number of rows is PostgreSQL's estimate; by cursor, there is none without this. */
+    count: Type.Optional(Type.Enum([...COUNTED])),
   },
   closed,
 )
@@ -181,6 +187,8 @@ export const Query = Type.Object(
     from: Type.Enum([...SOURCES]),
     with: Type.Optional(Type.Array(Type.String({ maxLength: 40 }), { maxItems: 12 })),
     where: Type.Optional(Type.Array(Condition, { maxItems: 20 })),
+    /** How many rows there are for each combination of some fields, instead of the rows themselves. */
+    'count-by': Type.Optional(Type.Array(Type.String({ maxLength: 60 }), { minItems: 1, maxItems: 6 })),
     order: Type.Optional(
       Type.Array(
         Type.String({
@@ -196,7 +204,7 @@ export const Query = Type.Object(
       pattern: '^(one|all|pages|first [1-9][0-9]{0,2})$',
       description: 'one, all, pages, or first with a number up to 999',
     }),
-    pages: Type.Optional(NumberedPages),
+    pages: Type.Optional(Pages),
     empty: Type.Optional(Type.Enum([...EMPTY_RULES])),
   },
   closed,

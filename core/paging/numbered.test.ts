@@ -1,13 +1,17 @@
 // Numbered pages. The facts are common practice in the trade; they have no published source.
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { numberedPage, pageCount, pageWindow, readPage, withQuery } from './numbered.ts'
+import { numberedPage, pageCount, pageText, pageWindow, readPage, withQuery } from './numbered.ts'
 
 const rows = (from: number, to: number) =>
   Array.from({ length: Math.max(0, to - from + 1) }, (_, index) => from + index)
 const slice = (total: number, size: number, page: number) =>
-  numberedPage(rows((page - 1) * size + 1, Math.min(page * size, total)), total, size, page, (number) =>
-    withQuery('/posts', '', { page: number === 1 ? null : String(number) }),
+  numberedPage(
+    rows((page - 1) * size + 1, Math.min(page * size, total)),
+    { total, isEstimated: false },
+    size,
+    page,
+    (number) => withQuery('/posts', '', { page: pageText(number) }),
   )
 
 describe('facts (common practice)', () => {

@@ -13,6 +13,9 @@ export function readPage(value: string | undefined): number {
   return page < 1 ? 1 : page
 }
 
+/** The number as an address writes it: none for the first page, so that no page has two addresses. */
+export const pageText = (page: number): string | null => (page === 1 ? null : String(page))
+
 /** ceil(total / size); 0 when there is nothing. */
 export const pageCount = (total: number, size: number) => Math.ceil(total / size)
 
@@ -26,8 +29,11 @@ export interface PageLink {
 export type PageEntry = (PageLink & { gap: false }) | { gap: true }
 
 export interface NumberedPage<Row> {
+  by: 'number'
   items: Row[]
   total: number
+  /** The total, and with it the number of pages, is PostgreSQL's estimate: “about”. */
+  isEstimated: boolean
   size: number
   page: number
   pageCount: number
@@ -36,6 +42,10 @@ export interface NumberedPage<Row> {
   to: number
   previous: PageLink | null
   next: PageLink | null
+  /** The first page; null when this is it. */
+  first: PageLink | null
+  /** The last page; null when this is it, or when the total is an estimate. */
+  last: PageLink | null
   pages: PageEntry[]
 }
 
@@ -52,34 +62,53 @@ export function pageWindow(page: number, count: number): (number | null)[] {
   })
 }
 
+/** How many rows there are: counted, or estimated with whether there are more after this page. */
+export type Total =
+  { isEstimated: false; total: number } | { isEstimated: true; total: number; more: boolean }
+
 /**
  * The paged result that templates see.
  * @param address address of a page by its number
  */
 export function numberedPage<Row>(
   items: Row[],
-  total: number,
+  count: Total,
   size: number,
   page: number,
   address: (page: number) => string,
 ): NumberedPage<Row> {
-  const count = pageCount(total, size)
+  const { total, isEstimated } = count
+  const pages = pageCount(total, size)
   const link = (number: number): PageLink => ({ number, url: address(number), current: number === page })
   const from = items.length === 0 ? 0 : (page - 1) * size + 1
+  const hasNext = count.isEstimated ? count.more : page < pages
+  // An estimate promises no page: links go as far as it is known that there are rows.
+  const known = isEstimated ? page + Number(hasNext) : pages
+  const entries = pageWindow(page, known).map((number): PageEntry =>
+    number === null ? { gap: true } : { ...link(number), gap: false },
+  )
   return {
+    by: 'number',
     items,
     total,
+    isEstimated,
     size,
     page,
-    pageCount: count,
+    pageCount: pages,
     from,
     to: items.length === 0 ? 0 : from + items.length - 1,
-    previous: page > 1 && count > 0 ? link(Math.min(page - 1, count)) : null,
-    next: page < count ? link(page + 1) : null,
-    pages: pageWindow(page, count).map((number) =>
-      number === null ? { gap: true } : { ...link(number), gap: false },
-    ),
+    previous: page > 1 && known > 0 ? link(Math.min(page - 1, known)) : null,
+    next: hasNext ? link(page + 1) : null,
+    first: page > 1 ? link(1) : null,
+    last: !isEstimated && page < pages ? link(pages) : null,
+    pages: isEstimated && hasNext && pages > known ? [...entries, { gap: true }] : entries,
   }
+}
+
+/** Estimates are told to two digits: more of them would be made up. */
+export function roundedEstimate(rows: number): number {
+  const unit = 10 ** Math.max(0, Math.floor(Math.log10(Math.max(1, rows))) - 1)
+  return Math.round(rows / unit) * unit
 }
 
 /**

@@ -14,6 +14,7 @@ const OPERATOR_WORDS: Record<FieldCondition['is'], string> = {
   in: 'is one of',
   contains: 'contains',
   matches: 'match',
+  within: 'is, or is below,',
   set: 'is set',
   unset: 'is not set',
 }
@@ -30,6 +31,10 @@ export function describeQuery(meaning: QueryMeaning): string {
     ...meaning.groups.map((one) => describeClause(one, meaning.from)),
   ].join(' and ')
   const parts = [where === '' ? noun : `${noun} whose ${where}`]
+  if (meaning.countBy.length > 0) {
+    const counts = `how many ${parts.join('')} there are by ${meaning.countBy.join(', ')}, ${describeOrder(meaning.order)}`
+    return meaning.take.kind === 'first' ? `the first ${meaning.take.count} of ${counts}` : counts
+  }
   if (meaning.take.kind !== 'one' || !meaning.byUnique) parts.push(describeOrder(meaning.order))
   switch (meaning.take.kind) {
     case 'one':
@@ -39,7 +44,7 @@ export function describeQuery(meaning: QueryMeaning): string {
     case 'all':
       return `all ${parts.join(', ')}`
     case 'pages':
-      return `${parts.join(', ')}, ${meaning.take.size} a page`
+      return `${parts.join(', ')}, ${meaning.take.size} a page${meaning.take.by === 'cursor' ? ' by cursor' : ''}`
   }
 }
 
@@ -71,6 +76,7 @@ function describeOrder(order: readonly OrderKey[]): string {
   const [first] = order
   if (!first) return 'in no order'
   if (first.field === 'relevance') return 'the best first'
+  if (first.field === 'count') return first.descending ? 'most first' : 'fewest first'
   if (/At$/.test(first.field)) return first.descending ? 'newest first' : 'oldest first'
   return `by ${first.field}${first.descending ? ', descending' : ''}`
 }

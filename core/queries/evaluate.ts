@@ -11,7 +11,10 @@ import type { Field } from './sources.ts'
 /** True, false, or null for unknown: only true keeps a row. */
 export type Truth = boolean | null
 
-/** A row with its related rows: `{ title, publishedAt, category: { slug } | null, tags: [{ slug }] }`; times as Date. */
+/**
+ * A row with its related rows: `{ title, publishedAt, category: { slug, parent } | null, tags: [{ slug }] }`; times as
+ * Date. Categories have those above them as `parent`, for “within”.
+ */
 export type EvaluatedRow = Readonly<Record<string, unknown>>
 
 export interface Circumstances {
@@ -87,6 +90,18 @@ function field(
   const found = findField(source, condition.field)
   if (!found) throw new Error(`${source} have no field “${condition.field}”`)
   const name = condition.field.split('.')[1] ?? condition.field
+  if (condition.is === 'within') {
+    const bound = parameterOf(condition.to)
+    const slug = bound === undefined ? condition.to : circumstances.parameters[bound]
+    // Whether it is one of a list: never unknown.
+    for (
+      let one = found.relation === undefined ? row : asRow(row[found.relation]);
+      one;
+      one = asRow(one['parent'])
+    )
+      if (typeof slug === 'string' && one['slug'] === slug) return true
+    return false
+  }
   const compare = (owner: EvaluatedRow | undefined) =>
     compareWith(found.field, valueOf(found.field, owner, name, circumstances), condition, circumstances)
   if (found.relation === undefined) return compare(row)
@@ -136,6 +151,8 @@ function compareWith(
     }
     case 'equal':
       return equal(left, value(to))
+    case 'within':
+      throw new Error('“within” is decided before')
     case 'matches':
       // Stems, stop words and spelling are the database's: here it stays unknown.
       return null

@@ -20,7 +20,16 @@ export type Take =
   | { kind: 'one' }
   | { kind: 'first'; count: number }
   | { kind: 'all' }
-  | { kind: 'pages'; size: number; parameter: string; pastTheEnd: 'not-found' | 'last' | 'empty' }
+  | {
+      kind: 'pages'
+      by: 'number' | 'cursor'
+      size: number
+      parameter: string
+      /** Of numbered pages. */
+      pastTheEnd: 'not-found' | 'last' | 'empty'
+      /** `none`: by cursor, nothing is counted unless the query says so. */
+      count: 'exact' | 'estimated' | 'none'
+    }
 
 /** A query with everything decided: what the compiler, the sentence and the cache read. */
 export interface QueryMeaning {
@@ -31,8 +40,10 @@ export interface QueryMeaning {
   conditions: FieldCondition[]
   /** What stands in groups: all of them must hold, too. */
   groups: Clause[]
+  /** Fields by whose values rows are counted; empty where the rows themselves come back. */
+  countBy: string[]
   order: OrderKey[]
-  /** True when the id had to be added to make the order total. */
+  /** True when the id, or the rest of `countBy`, had to be added to make the order total. */
   orderCompleted: boolean
   take: Take
   empty: 'not-found' | 'next-route' | 'allow'
@@ -69,6 +80,14 @@ export function findField(
   if (!relation || relation.source === 'images') return undefined
   const field = SOURCE[relation.source].fields[second]
   return field && { field, relation: first, many: relation.many }
+}
+
+/** Whose field it is: `category.slug` of posts is `categories.slug`. */
+export function ownerOf(source: SourceName, name: string): string {
+  const [first = '', second] = name.split('.')
+  return second === undefined
+    ? `${source}.${name}`
+    : `${SOURCE[source].relations[first]?.source ?? ''}.${second}`
 }
 
 const fieldsInWords = (source: SourceName) => {
@@ -109,29 +128,27 @@ export function readMeaning(
   }
 
   const take = readTake(query, problems)
+  const countBy = readCountBy(query, problems)
+  const isSearched = fieldConditionsOf([...conditionClauses(conditions), ...groups]).some(
+    (one) => one.is === 'matches',
+  )
   const order: OrderKey[] = []
   for (const [index, text] of (query.order ?? []).entries()) {
     const descending = text.startsWith('-')
     const field = descending ? text.slice(1) : text
-    const found = findField(query.from, field)
-    const isSearched = fieldConditionsOf([...conditionClauses(conditions), ...groups]).some(
-      (one) => one.is === 'matches',
-    )
-    if (found?.field.type === 'relevance' && !isSearched)
-      problems.push({
-        path: ['order', index],
-        message: '“relevance” is how well a post fits a search, and no condition searches',
-        hint: 'add “{ field: words, is: matches, to: ":q" }”, or order by something else',
-      })
-    else if (!found || found.many || found.field.long || found.field.type === 'words') {
-      const message = found ? `“${field}” cannot order rows` : `${query.from} have no field “${field}”`
-      problems.push({ path: ['order', index], message, hint: fieldsInWords(query.from) })
-    } else order.push({ field, descending })
+    const wrong = orderProblem(query.from, field, countBy, isSearched)
+    if (wrong) problems.push({ path: ['order', index], ...wrong })
+    else order.push({ field, descending })
   }
-  const orderCompleted = !order.some(
-    ({ field }) => !field.includes('.') && source.fields[field]?.unique === true,
-  )
-  if (orderCompleted) order.push({ field: 'id', descending: order.at(-1)?.descending ?? false })
+  const missing =
+    countBy.length > 0
+      ? countBy.filter((field) => !order.some((one) => one.field === field))
+      : order.some(({ field }) => !field.includes('.') && source.fields[field]?.unique === true)
+        ? []
+        : ['id']
+  const descending = countBy.length === 0 && (order.at(-1)?.descending ?? false)
+  order.push(...missing.map((field) => ({ field, descending })))
+  const orderCompleted = missing.length > 0
 
   if (problems.length > 0) return { ok: false, problems }
   const allConditions = [...conditions, ...fieldConditionsOf(groups)]
@@ -141,7 +158,7 @@ export function readMeaning(
     allConditions.filter((one) => !isOptional(one)).flatMap((one) => parametersOf(one)),
   )
   const parameters = [...new Set(allConditions.flatMap((one) => parametersOf(one)))]
-  const related = allConditions.flatMap(({ field }) => {
+  const related = [...allConditions, ...countBy.map((field) => ({ field }))].flatMap(({ field }) => {
     const name = field.split('.')[0] ?? ''
     const relation = field.includes('.') ? source.relations[name]?.source : undefined
     return relation && relation !== 'images' ? [relation] : []
@@ -156,6 +173,7 @@ export function readMeaning(
       named,
       conditions,
       groups,
+      countBy,
       order,
       orderCompleted,
       take,
@@ -167,7 +185,8 @@ export function readMeaning(
           query.from,
           ...related,
           ...conditionsInForce.flatMap((one) => one?.sources ?? []),
-          ...(countedSources.includes('posts') ? (['posts'] as const) : []),
+          ...countedSources.filter((one) => one !== 'comments'),
+          ...(allConditions.some((one) => one.is === 'within') ? (['categories'] as const) : []),
         ]),
       ],
       timed: conditionsInForce.some((one) => one?.timed) || countedSources.includes('posts'),
@@ -250,14 +269,87 @@ function readTake(query: Query, problems: MeaningProblem[]): Take {
   if (query.take === 'all') return { kind: 'all' }
   if (query.take === 'pages') {
     if (!query.pages) problems.push({ path: ['take'], message: '“take: pages” needs “pages: { size: … }”' })
+    const by = query.pages?.by ?? 'number'
+    if (by === 'cursor' && query.pages?.['past-the-end'] !== undefined)
+      problems.push({
+        path: ['pages', 'past-the-end'],
+        message: 'pages by cursor have no numbers, so nobody can ask for one past the end',
+        hint: 'leave it out',
+      })
     return {
       kind: 'pages',
+      by,
       size: query.pages?.size ?? 10,
       parameter: query.pages?.parameter ?? 'page',
-      pastTheEnd: query.pages?.['past-the-end'] ?? 'not-found',
+      pastTheEnd: by === 'cursor' ? 'empty' : (query.pages?.['past-the-end'] ?? 'not-found'),
+      count: query.pages?.count ?? (by === 'cursor' ? 'none' : 'exact'),
     }
   }
   return { kind: 'first', count: Number(query.take.slice('first '.length)) }
+}
+
+/** What is wrong with a field that rows are to be ordered by. */
+function orderProblem(
+  from: SourceName,
+  field: string,
+  countBy: readonly string[],
+  isSearched: boolean,
+): Omit<MeaningProblem, 'path'> | undefined {
+  if (countBy.length > 0)
+    return field === 'count' || countBy.includes(field)
+      ? undefined
+      : {
+          message: `what is counted has no “${field}” to order by`,
+          hint: `known: count, ${countBy.join(', ')}`,
+        }
+  const found = findField(from, field)
+  if (found?.field.type === 'relevance')
+    return isSearched
+      ? undefined
+      : {
+          message: '“relevance” is how well a post fits a search, and no condition searches',
+          hint: 'add “{ field: words, is: matches, to: ":q" }”, or order by something else',
+        }
+  if (found && !found.many && !found.field.long && found.field.type !== 'words') return undefined
+  return {
+    message: found ? `“${field}” cannot order rows` : `${from} have no field “${field}”`,
+    hint: fieldsInWords(from),
+  }
+}
+
+function readCountBy(query: Query, problems: MeaningProblem[]): string[] {
+  const fields = query['count-by'] ?? []
+  for (const [index, name] of fields.entries()) {
+    const found = findField(query.from, name)
+    const report = (message: string, hint?: string) =>
+      problems.push({ path: ['count-by', index], message, ...(hint === undefined ? {} : { hint }) })
+    if (!found) report(`${query.from} have no field “${name}”`, fieldsInWords(query.from))
+    else if (found.field.long || ['words', 'relevance', 'time'].includes(found.field.type))
+      report(
+        `“${name}” has nearly as many values as there are rows, so there is nothing to count by it`,
+        found.field.type === 'time' ? 'count by its year, month or day' : undefined,
+      )
+    else if (fields.indexOf(name) !== index) report(`“${name}” is there twice`)
+  }
+  if (fields.length === 0) return []
+  if (query.take !== 'all' && !query.take.startsWith('first'))
+    problems.push({ path: ['take'], message: '“count-by” goes with “take: all” or “take: first …”' })
+  if (query.with)
+    problems.push({
+      path: ['with'],
+      message: 'counts have no related rows',
+      hint: 'name their fields in “count-by”, e.g. category.slug, category.name',
+    })
+  return fields
+}
+
+/** True when some row may have no value to be ordered by: none of its own, or no related row. */
+export function isNullableIn({ from, named }: Pick<QueryMeaning, 'from' | 'named'>, name: string): boolean {
+  const found = findField(from, name)
+  // What a condition asks to be set has a value in every row that is kept.
+  if (named.some((one) => SOURCE[from].conditions[one]?.fields.includes(name))) return false
+  if (found?.relation !== undefined && SOURCE[from].relations[found.relation]?.nullable !== false) return true
+  return found?.field.nullable === true
 }
 
 function conditionProblems(
@@ -298,6 +390,14 @@ function conditionProblems(
     ]
   }
   if (needsNone) return []
+  if (is === 'within' && ownerOf(source, condition.field) !== 'categories.slug')
+    return [
+      {
+        path: [...path, 'is'],
+        message: `“within” is for the slug of a category, with all below it; “${condition.field}” is none`,
+        hint: 'write “{ field: category.slug, is: within, to: ":category" }”',
+      },
+    ]
   if ((is === 'matches') !== (found.field.type === 'words') || found.field.type === 'relevance')
     return [
       {

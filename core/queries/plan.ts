@@ -167,6 +167,12 @@ function describe(node: Json): string {
       return 'reads a list of values'
     case 'Result':
       return 'works out values'
+    case 'Recursive Union':
+      return 'begins with some rows, and adds what they lead to until nothing is new'
+    case 'WorkTable Scan':
+      return `reads what was added last${kept}`
+    case 'SetOp':
+      return 'compares two results'
     case 'ProjectSet':
       return 'makes several rows of one'
     default:

@@ -138,7 +138,13 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
     words: ['category', 'categories'],
     fields: { id, name: text, slug, position: { type: 'integer' } },
     relations: { parent: one('categories') },
-    counts: { postCount: { of: 'published posts', sources: ['posts'] } },
+    counts: {
+      postCount: { of: 'published posts', sources: ['posts'] },
+      postCountWithin: {
+        of: 'published posts, with those of the categories below',
+        sources: ['posts', 'categories'],
+      },
+    },
     conditions: {},
   }),
   tags: source({
@@ -170,6 +176,17 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
       },
     },
   }),
+}
+
+/** Tables behind sources; related ones are pointed at by `RELATION_id`. */
+export const TABLE: Readonly<Record<SourceName | 'images', string>> = {
+  posts: 'post',
+  pages: 'page',
+  categories: 'category',
+  tags: 'tag',
+  authors: 'author',
+  comments: 'comment',
+  images: 'image',
 }
 
 /** Fields of a related row that come with it: enough to name it and link to it. */

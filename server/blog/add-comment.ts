@@ -2,7 +2,7 @@
 import { readComment, type CommentLimits } from '../../core/comments/comment.ts'
 import { CommentEntity } from '../database/entities/content.ts'
 import type { Blog } from './blog.ts'
-import type { FormState } from './page.ts'
+import type { FormState } from './page-data.ts'
 
 export type CommentResult =
   { outcome: 'added'; id: number } | { outcome: 'refused'; form: FormState } | { outcome: 'closed' }

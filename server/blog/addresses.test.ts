@@ -39,7 +39,7 @@ describe('real addresses', () => {
     ['home', 1],
     ['posts', 1],
     ['post', 41],
-    ['category', 6],
+    ['category', 7],
     ['page', 8],
   ])('route %s has %i, and each is answered', async (name, count) => {
     const paths = await all(name)

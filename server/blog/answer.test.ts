@@ -62,9 +62,11 @@ describe('numbered pages (common practice)', () => {
     const slugs: string[] = []
     for (let page = 1; page <= 7; page++)
       slugs.push(
-        ...[...(await get(`/posts?page=${page}`)).body.matchAll(/<h2><a href="\/posts\/([a-z0-9-]+)">/g)].map(
-          (one) => one[1] ?? '',
-        ),
+        ...[
+          ...(await get(page === 1 ? '/posts' : `/posts?page=${page}`)).body.matchAll(
+            /<h2><a href="\/posts\/([a-z0-9-]+)">/g,
+          ),
+        ].map((one) => one[1] ?? ''),
       )
     expect(slugs.length).toBe(41)
     expect(new Set(slugs).size).toBe(41)
@@ -80,6 +82,14 @@ describe('numbered pages (common practice)', () => {
       expect([status, body.includes('Posts 1 to 6 of 41')]).toEqual([200, true])
     },
   )
+  it.each([
+    ['1', '/posts?from=newsletter'],
+    ['01', '/posts?from=newsletter'],
+    ['007', '/posts?page=7&from=newsletter'],
+  ])('?page=%s is another way to write %s, and leads there', async (page, to) => {
+    const { status, headers } = await get(`/posts?page=${page}&from=newsletter`)
+    expect([status, headers['location']]).toEqual([308, to])
+  })
   it.each(['8', '999', '9'.repeat(5_000)])('?page=%s is past the end: not found', async (page) => {
     expect((await get(`/posts?page=${page}`)).status).toBe(404)
   })
@@ -348,7 +358,7 @@ describe('the walk', () => {
     const record = await walk('/category/textiles?page=2')
     const { body } = await get('/category/textiles?page=2')
     expect(record.response.body).toBe(body)
-    expect(record.route).toMatchObject({ name: 'category', pattern: '/category/:category', total: 7 })
+    expect(record.route).toMatchObject({ name: 'category', pattern: '/category/:category', total: 11 })
     expect(record.route.candidates.map((one) => one.reason === null)).toEqual([
       false,
       false,

@@ -13,7 +13,8 @@ import { isOutage } from '../database/connection.ts'
 import { addComment } from './add-comment.ts'
 import type { Blog } from './blog.ts'
 import { findFormer } from '../content/slugs.ts'
-import { NOT_FOUND, PageRendering, type FormState, type MissedSlug, type PageRequest } from './page.ts'
+import { PageRendering } from './page.ts'
+import { NOT_FOUND, type FormState, type MissedSlug, type PageRequest } from './page-data.ts'
 import { PLAIN_STYLE, plainPage } from './plain-pages.ts'
 import { QueryFailure } from './run-query.ts'
 import type { Site } from './site.ts'
@@ -136,6 +137,7 @@ async function respond(
     const rendering = new PageRendering(page, { route: route.route, parameters })
     const result = await rendering.run(route.route.template ?? '')
     if (result.outcome === 'page') return pageResponse(200, result.html, rendering, route.route.name)
+    if (result.outcome === 'elsewhere') return redirect(308, result.to, route.route.name)
     if (result.missed) missed.push({ ...result.missed, route: route.route.name, parameters })
     if (result.outcome === 'not-found')
       return (await former(page, missed)) ?? (await notFound(page, route.route.name))
@@ -209,7 +211,10 @@ async function act(
   const owner = new PageRendering(page, { route, parameters })
   const found = await owner.value('post')
   if (found.outcome !== 'value') {
-    const missed = found.missed ? [{ ...found.missed, route: route.name, parameters }] : []
+    const missed =
+      found.outcome !== 'elsewhere' && found.missed
+        ? [{ ...found.missed, route: route.name, parameters }]
+        : []
     return (await former(page, missed, 308)) ?? (await notFound(page, route.name))
   }
   const form = await request.form()

@@ -1,12 +1,14 @@
 /** Where a post appears: every address whose queries give it to a reader, and at which place. */
-import { pageCount } from '../../core/paging/numbered.ts'
+import { pageCount, withQuery } from '../../core/paging/numbered.ts'
 import { parameterOf } from '../../core/queries/clauses.ts'
 import { givenMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { buildPath } from '../../core/routing/build.ts'
 import { matchRoute, type CompiledRoute } from '../../core/routing/match.ts'
 import { readAddress } from '../../core/routing/address.ts'
-import { compilePosition } from '../database/compile-query.ts'
+import { compilePosition } from '../database/compile-places.ts'
 import type { Blog } from './blog.ts'
+import { pageAddress } from './paged.ts'
+import { queryInForce, type SiteQuery } from './site.ts'
 import { runStatement } from './run-query.ts'
 
 export interface Appearance {
@@ -44,7 +46,7 @@ export async function appearancesOf(blog: Blog, slug: string): Promise<Appearanc
     for (const [data, entry] of Object.entries(compiled.route.data ?? {})) {
       const name = typeof entry === 'string' ? entry : entry.query
       const query = site.queries.get(name)
-      if (query?.meaning.from !== 'posts') continue
+      if (query?.meaning.from !== 'posts' || query.meaning.countBy.length > 0) continue
       if (typeof entry !== 'string' && Object.keys(entry.with ?? {}).length > 0) {
         result.beside.push({ route: compiled.route.name, data, query: name })
         continue
@@ -57,7 +59,13 @@ export async function appearancesOf(blog: Blog, slug: string): Promise<Appearanc
       const needed = query.meaning.parameters.filter((one) => !query.meaning.optional.includes(one))
       if (needed.some((one) => !compiled.pattern.names.includes(one))) continue
       for (const parameters of combinations(compiled, meaning, post.values)) {
-        const found = await placeOf(blog, compiled, meaning, parameters, post.id)
+        const found = await placeOf(
+          blog,
+          compiled,
+          queryInForce(blog.database, site, query, parameters),
+          parameters,
+          post.id,
+        )
         if (found) result.found.push({ route: compiled.route.name, data, query: name, ...found })
       }
     }
@@ -67,11 +75,17 @@ export async function appearancesOf(blog: Blog, slug: string): Promise<Appearanc
 }
 
 async function valuesOf(blog: Blog, slug: string): Promise<{ id: number; values: Values } | undefined> {
-  const { rows } = await blog.pool.query<Record<string, number | string | null> & { tags: string[] }>(
+  const { rows } = await blog.pool.query<
+    Record<string, number | string | null> & { tags: string[]; categories: string[] }
+  >(
     `SELECT post.id, post.slug, category.slug AS category, author.slug AS author,
        extract(year FROM post.published_at AT TIME ZONE $2)::int AS year,
        extract(month FROM post.published_at AT TIME ZONE $2)::int AS month,
        extract(day FROM post.published_at AT TIME ZONE $2)::int AS day,
+       ARRAY(WITH RECURSIVE above AS (
+           SELECT own.slug, own.parent_id FROM category own WHERE own.id = post.category_id
+           UNION SELECT parent.slug, parent.parent_id FROM category parent JOIN above ON parent.id = above.parent_id
+         ) SELECT above.slug FROM above) AS categories,
        ARRAY(SELECT tag.slug FROM post_tag link JOIN tag ON tag.id = link.tag_id WHERE link.post_id = post.id) AS tags
      FROM post LEFT JOIN category ON category.id = post.category_id LEFT JOIN author ON author.id = post.author_id
      WHERE post.slug = $1`,
@@ -87,6 +101,7 @@ async function valuesOf(blog: Blog, slug: string): Promise<{ id: number; values:
       id: one(row['id']),
       slug: one(row['slug']),
       'category.slug': one(row['category']),
+      'within category.slug': row.categories,
       'author.slug': one(row['author']),
       'tags.slug': row.tags,
       publishedYear: one(row['year']),
@@ -106,8 +121,12 @@ function combinations(
   if (pattern.names.length > 0 && !pattern.names.every((name) => parameters.includes(name))) return []
   let found: Record<string, string | number>[] = [{}]
   for (const name of pattern.names) {
-    const field = conditions.find((one) => one.is === 'equal' && parameterOf(one.to) === name)?.field
-    const choices = field === undefined ? [] : (values[field] ?? [])
+    const condition = conditions.find(
+      (one) => (one.is === 'equal' || one.is === 'within') && parameterOf(one.to) === name,
+    )
+    const choices = condition
+      ? (values[condition.is === 'within' ? `within ${condition.field}` : condition.field] ?? [])
+      : []
     found = found.flatMap((known) => choices.map((value) => ({ ...known, [name]: value })))
   }
   return found
@@ -116,13 +135,14 @@ function combinations(
 async function placeOf(
   blog: Blog,
   compiled: CompiledRoute,
-  meaning: QueryMeaning,
+  query: SiteQuery,
   parameters: Record<string, string | number>,
   post: number,
 ): Promise<Omit<Appearance, 'route' | 'data' | 'query'> | undefined> {
   const { site, database, pool } = blog
   const built = buildPath(compiled, parameters, site.definition.policy)
   if (!built.ok || !isAnsweredBy(blog, compiled, built.path)) return undefined
+  const { meaning } = query
   const statement = compilePosition(database, meaning, site.definition)
   const rows = await runStatement(pool, 'place', statement, { parameters: { ...parameters, row: post } }, [])
   const position = rows[0]?.['position']
@@ -140,7 +160,8 @@ async function placeOf(
       return { path, how: 'listed', place: position, of: 0, page: null }
     case 'pages': {
       const page = pageCount(position, take.size)
-      const at = page === 1 ? path : `${path}?${take.parameter}=${page}`
+      const text = await pageAddress({ blog, query, as: 'reader', parameters }, page)
+      const at = withQuery(path, '', { [take.parameter]: text })
       return { path: at, how: 'listed', place: position - (page - 1) * take.size, of: take.size, page }
     }
   }

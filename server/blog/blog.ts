@@ -6,6 +6,7 @@ import { ProcessFragmentStore, type FragmentStore } from '../../core/caching/sto
 import type { SourceName } from '../../core/definition/schemas.ts'
 import { buildPath, type BuildResult } from '../../core/routing/build.ts'
 import { poolOf, type Queryable } from '../database/connection.ts'
+import { passingKey } from './cursor-key.ts'
 import type { Site } from './site.ts'
 import { Traffic } from './traffic.ts'
 import { UnansweredAddresses } from './unanswered.ts'
@@ -35,6 +36,8 @@ export interface BlogOptions {
   fragments?: FragmentStore | 'off'
   /** Where readers' queries run; else the database's own pool. */
   pool?: Queryable
+  /** What cursors are signed with; else a key that ends with this object. */
+  cursorKey?: Uint8Array
 }
 
 export class Blog {
@@ -46,6 +49,8 @@ export class Blog {
   readonly unanswered: UnansweredAddresses
   readonly log: Log
   readonly clock: () => Date
+  /** Signs cursors. */
+  readonly cursorKey: Uint8Array
   #site: Site
   /** Images by name, as they are served; whoever changes one takes it out. */
   readonly images = new LRUCache<string, ImageFile>({
@@ -62,6 +67,7 @@ export class Blog {
     clock = () => new Date(),
     fragments = new ProcessFragmentStore(FRAGMENT_BYTES),
     pool = poolOf(database),
+    cursorKey = passingKey(),
   }: BlogOptions) {
     this.database = database
     this.pool = pool
@@ -70,6 +76,7 @@ export class Blog {
     this.fragments = fragments === 'off' ? new ProcessFragmentStore(1) : fragments
     this.log = log
     this.clock = clock
+    this.cursorKey = cursorKey
     this.#site = site
   }
 

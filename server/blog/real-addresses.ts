@@ -7,7 +7,8 @@ import { SOURCE } from '../../core/queries/sources.ts'
 import { queriesOf } from '../../core/routing/analysis.ts'
 import { buildPath } from '../../core/routing/build.ts'
 import type { CompiledRoute } from '../../core/routing/match.ts'
-import { compileDistinct, compileQuery } from '../database/compile-query.ts'
+import { compileQuery } from '../database/compile-query.ts'
+import { compileDistinct } from '../database/compile-places.ts'
 import type { Blog } from './blog.ts'
 import { runQuery, runStatement, type Row } from './run-query.ts'
 import type { Site, SiteQuery } from './site.ts'
@@ -92,13 +93,12 @@ function rowsMeaning({ query, source, fields }: Binding, hidden: Hidden, size: n
     pages: { size: Math.min(size, 100) },
   })
   if (!made.ok) throw new Error(made.problems.map((one) => one.message).join('; '))
-  const take = { kind: 'pages' as const, size, parameter: 'page', pastTheEnd: 'empty' as const }
   return {
     ...made.meaning,
     named: hidden === false ? named : [...named, hidden === 'drafts' ? 'draft' : 'unpublished'],
     conditions,
     groups,
-    take,
+    take: { kind: 'pages', by: 'number', size, parameter: 'page', pastTheEnd: 'empty', count: 'exact' },
   }
 }
 
@@ -130,7 +130,7 @@ export async function addressesOf(
     meaning,
     compiled: compileQuery(blog.database, meaning, 'reader', site.definition),
     parameters: {},
-    page,
+    page: { number: page },
   })
   const addresses = rows.flatMap((row): RealAddress[] => {
     const values = Object.fromEntries(

@@ -28,6 +28,7 @@ export async function rehearse<T>(
         clock: blog.clock,
         fragments: 'off',
         pool: inTurn(client),
+        cursorKey: blog.cursorKey,
       }),
     )
   } finally {

@@ -6,15 +6,14 @@ import { dependenceOf, dependent, joinDependences, type Dependence } from '../..
 import { escapeHtml, SafeHtml } from '../../core/content/safe-html.ts'
 import type { SourceName } from '../../core/definition/schemas.ts'
 import { extractHtml } from '../../core/queries/extract.ts'
+import type { Cursor } from '../../core/paging/cursor.ts'
 import type { QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import {
-  boundValues,
-  type Binding,
-  type CompiledQuery,
-  type OutputColumn,
-  type Statement,
-} from '../database/compile-query.ts'
+import { cursorColumn, type CompiledQuery, type OutputColumn } from '../database/compile-query.ts'
+import { estimatedTotal } from '../database/estimate.ts'
+import { boundValues, type Binding, type Statement } from '../database/statement.ts'
+
+type CursorValues = Cursor['values']
 
 export type Row = Record<string, unknown>
 type RawRow = Record<string, unknown>
@@ -29,8 +28,14 @@ export interface StatementRun {
 
 export interface QueryResult {
   rows: Row[]
-  /** All rows that match, where the query is paged. */
+  /** All rows that match, where the query is paged and counted. */
   total: number | undefined
+  /** The total is PostgreSQL's estimate. */
+  isEstimated: boolean
+  /** Whether there are rows before and after these; undefined where nobody looked. */
+  around: { before: boolean; after: boolean } | undefined
+  /** Of pages by cursor: where the first and the last row stand; null where there are no rows. */
+  edges: { first: CursorValues; last: CursorValues } | null
   dependence: Dependence
   statements: StatementRun[]
 }
@@ -77,39 +82,126 @@ export async function runStatement(
   }
 }
 
+/** Which page of a paged query: its number, 1-based, or where it begins; null begins at the beginning. */
+export type PageAsked = { number: number } | { cursor: Cursor | null }
+
 export interface QueryRequest {
   /** Name of the query, for errors. */
   name: string
   meaning: QueryMeaning
   compiled: CompiledQuery
   parameters: Readonly<Record<string, unknown>>
-  /** 1-based; of paged queries. */
-  page?: number
+  page?: PageAsked
 }
 
 export async function runQuery(pool: Queryable, request: QueryRequest): Promise<QueryResult> {
   const { meaning, compiled, parameters, name } = request
   const statements: StatementRun[] = []
-  const offset = meaning.take.kind === 'pages' ? ((request.page ?? 1) - 1) * meaning.take.size : 0
-  const [raw, totals] = await Promise.all([
-    runStatement(pool, name, compiled.items, { parameters, offset }, statements),
-    compiled.total ? runStatement(pool, name, compiled.total, { parameters }, statements) : undefined,
+  const run = (statement: Statement, binding: Partial<Binding> = {}) =>
+    runStatement(pool, name, statement, { parameters, ...binding }, statements)
+  const [found, counted] = await Promise.all([
+    findRows(request, run),
+    countRows(pool, request, (statement) => run(statement)),
   ])
-  const total = totals && Number(totals[0]?.['total'] ?? 0)
+  const { raw, around } = found
   const rows = raw.map((one) => toRow(one, compiled.columns))
   // They ran side by side; told in the order in which one reads them.
-  statements.sort((a, b) => Number(a.sql === compiled.total?.sql) - Number(b.sql === compiled.total?.sql))
+  const isCount = ({ sql }: StatementRun) =>
+    sql === compiled.total?.sql || sql === compiled.estimate?.bounded.sql
+  statements.sort((a, b) => Number(isCount(a)) - Number(isCount(b)))
   for (const { relation, statement, columns } of compiled.many) {
     const ids = rows.map((row) => Number(row['id']))
-    const links =
-      ids.length === 0 ? [] : await runStatement(pool, name, statement, { parameters, ids }, statements)
+    const links = ids.length === 0 ? [] : await run(statement, { ids })
     for (const row of rows) {
       row[relation] = links.filter((link) => link['owner'] === row['id']).map((link) => toRow(link, columns))
     }
   }
-  for (const row of rows) dependent(row, rowDependence(meaning, row))
-  return { rows, total, statements, dependence: resultDependence(meaning, rows) }
+  const dependence = dependenceOfRows(meaning, rows)
+  const edge = (one: RawRow | undefined) => one && edgeOf(meaning.order, one)
+  const [first, last] = compiled.cursor ? [edge(raw[0]), edge(raw.at(-1))] : []
+  return {
+    rows,
+    total: counted?.total,
+    isEstimated: counted?.isEstimated ?? false,
+    around,
+    edges: first && last ? { first, last } : null,
+    statements,
+    dependence,
+  }
 }
+
+type Run = (statement: Statement, binding?: Partial<Binding>) => Promise<RawRow[]>
+
+async function findRows(
+  { meaning: { take, order }, compiled, page = { number: 1 } }: QueryRequest,
+  run: Run,
+): Promise<{ raw: RawRow[]; around?: QueryResult['around'] }> {
+  if (take.kind !== 'pages') return { raw: await run(compiled.items) }
+  const { size } = take
+  if (!compiled.cursor) {
+    const offset = ((('number' in page ? page.number : undefined) ?? 1) - 1) * size
+    const raw = await run(compiled.items, { offset })
+    if (take.count === 'exact') return { raw }
+    return { raw: raw.slice(0, size), around: { before: offset > 0, after: raw.length > size } }
+  }
+  const cursor = 'cursor' in page ? page.cursor : null
+  if (cursor === null) {
+    const raw = await run(compiled.items)
+    return { raw: raw.slice(0, size), around: { before: false, after: raw.length > size } }
+  }
+  const found = await run(compiled.cursor[cursor.toward].items, { cursor: cursor.values })
+  const isMore = found.length > size
+  const raw = found.slice(0, size)
+  if (cursor.toward === 'before') raw.reverse()
+  // On the side that was come from there was a row; whether one is there still has to be asked.
+  const [from, edge] =
+    cursor.toward === 'after' ? (['before', raw[0]] as const) : (['after', raw.at(-1)] as const)
+  if (!edge) return { raw, around: { before: false, after: false } }
+  const there = await run(compiled.cursor[from].probe, {
+    cursor: edgeOf(order, edge),
+  })
+  const isThere = there.length > 0
+  return {
+    raw,
+    around: from === 'before' ? { before: isThere, after: isMore } : { before: isMore, after: isThere },
+  }
+}
+
+/**
+ * The cursor of the row at a place of a query that is paged by cursor.
+ * @param place 0-based @returns undefined where there is no such row
+ */
+export async function edgeAt(
+  pool: Queryable,
+  { name, meaning, compiled, parameters }: Omit<QueryRequest, 'page'>,
+  place: number,
+): Promise<Cursor['values'] | undefined> {
+  if (!compiled.cursor) throw new Error(`query “${name}” is not paged by cursor`)
+  const [row] = await runStatement(pool, name, compiled.cursor.nth, { parameters, offset: place }, [])
+  return row && edgeOf(meaning.order, row)
+}
+
+async function countRows(
+  pool: Queryable,
+  { name, compiled, parameters }: QueryRequest,
+  run: Run,
+): Promise<{ total: number; isEstimated: boolean } | undefined> {
+  if (compiled.estimate) {
+    try {
+      return await estimatedTotal(pool, compiled.estimate, { parameters }, run)
+    } catch (error) {
+      if (error instanceof QueryFailure) throw error
+      const { sql } = compiled.estimate.explained
+      throw new QueryFailure(name, { sql: `EXPLAIN ${sql}`, values: [], rows: 0, milliseconds: 0 }, error)
+    }
+  }
+  if (!compiled.total) return undefined
+  const [row] = await run(compiled.total)
+  return { total: Number(row?.['total'] ?? 0), isEstimated: false }
+}
+
+const edgeOf = (order: QueryMeaning['order'], raw: RawRow): CursorValues =>
+  order.map((_, index) => raw[cursorColumn(index)] as string | null)
 
 function toRow(raw: RawRow, columns: readonly OutputColumn[]): Row {
   const row: Row = {}
@@ -160,6 +252,17 @@ function rowDependence(meaning: QueryMeaning, row: Row): Dependence {
     }
   }
   return { tags, timed }
+}
+
+/** Attaches to rows, and to their list, what they depend on. @returns what the whole result depends on */
+function dependenceOfRows(meaning: QueryMeaning, rows: Row[]): Dependence {
+  const isCount = meaning.countBy.length > 0
+  if (!isCount) for (const row of rows) dependent(row, rowDependence(meaning, row))
+  const whole = resultDependence(meaning, rows)
+  // A count has no row of its own: any change of what is counted may change it.
+  if (isCount) for (const row of rows) dependent(row, whole)
+  dependent(rows, whole)
+  return whole
 }
 
 /** A list depends on its rows and on the membership of its sources; a row found by a unique value, on itself. */

@@ -25,7 +25,16 @@ export async function whyEmpty(
 ): Promise<string> {
   const [singular, plural] = SOURCE[meaning.from].words
   const first = async (changed: Partial<QueryMeaning>): Promise<Row | undefined> => {
-    const probe: QueryMeaning = { ...meaning, ...changed, take: { kind: 'one' }, relations: [], counts: [] }
+    const order = [{ field: 'id', descending: false }]
+    const probe: QueryMeaning = {
+      ...meaning,
+      ...changed,
+      take: { kind: 'one' },
+      relations: [],
+      counts: [],
+      countBy: [],
+      order,
+    }
     const compiled = compileQuery(blog.database, probe, 'reader', blog.site.definition)
     return (await runQuery(blog.pool, { name: 'probe', meaning: probe, compiled, parameters })).rows[0]
   }

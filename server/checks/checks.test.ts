@@ -87,14 +87,14 @@ describe('the demo', () => {
     expect(state.runs.map((one) => [one.rule, one.failed])).toEqual(RULES.map((rule) => [rule.id, null]))
     expect(state.proven).toMatchObject([
       { rule: 'draft-reachable', count: '7 addresses asked' },
-      { rule: 'route-never-reached', count: '7 of 7' },
-      { rule: 'slug-hidden-by-route', count: '55 addresses' },
+      { rule: 'route-never-reached', count: '11 of 11' },
+      { rule: 'slug-hidden-by-route', count: '76 addresses' },
       { rule: 'address-build-fails' },
-      { rule: 'route-parameter-unused', count: '4 parameters' },
-      { rule: 'routes-overlap', count: '21 pairs' },
+      { rule: 'route-parameter-unused', count: '8 parameters' },
+      { rule: 'routes-overlap', count: '55 pairs' },
       { rule: 'published-without-date', count: '7 posts' },
-      { rule: 'category-empty', count: '6 categories' },
-      { rule: 'slug-not-canonical', count: '82 slugs' },
+      { rule: 'category-empty', count: '7 categories' },
+      { rule: 'slug-not-canonical', count: '83 slugs' },
     ])
     expect(state.running).toBeNull()
   })
@@ -125,17 +125,17 @@ describe('each rule', () => {
 
   it('route-never-reached: a literal behind its pattern, and moving it mends it', async () => {
     const route =
-      '- name: archive\n  path: /posts/archive\n  template: pages/not-found\n  data: { latest: latest-posts }\n'
+      '- name: shelf\n  path: /posts/shelf\n  template: pages/not-found\n  data: { latest: latest-posts }\n'
     await withChanges({ 'routes.yaml': (routes) => `${routes}\n${route}` }, async () => {
       const [finding] = await found('route-never-reached')
       expect(finding).toMatchObject({
-        subject: 'archive',
-        detail: 'Every address it would answer, such as /posts/archive, is taken by route “post”.',
-        witness: { address: '/posts/archive', got: '404', expected: 'route “archive”' },
+        subject: 'shelf',
+        detail: 'Every address it would answer, such as /posts/shelf, is taken by route “post”.',
+        witness: { address: '/posts/shelf', got: '404', expected: 'route “shelf”' },
         mends: [{ label: 'Move it above route “post”' }, { label: 'Take it out' }],
       })
       await apply(finding)
-      expect((await get('/posts/archive')).route).toBe('archive')
+      expect((await get('/posts/shelf')).route).toBe('shelf')
       expect(await found('route-never-reached')).toEqual([])
     })
   })
@@ -320,7 +320,12 @@ describe('each rule', () => {
       },
       async () => {
         const findings = await found('routes-overlap')
-        expect(findings.map((one) => one.subject)).toEqual(['recent post', 'recent category'])
+        expect(findings.map((one) => one.subject)).toEqual([
+          'recent post',
+          'recent category',
+          'recent tag',
+          'recent author',
+        ])
         expect(findings[0]).toMatchObject({
           affects: 'possibly',
           witness: { address: '/posts/recent' },

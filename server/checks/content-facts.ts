@@ -1,5 +1,7 @@
 /** What the rules may ask about the content: links, pictures, categories, everything that has a slug. */
 import type { CategoryUse, Link, Named, Picture } from '../../core/checks/facts.ts'
+import { fieldConditionsOf } from '../../core/queries/clauses.ts'
+import { clausesOf } from '../../core/queries/meaning.ts'
 import type { CompiledRoute } from '../../core/routing/match.ts'
 import { buildPath } from '../../core/routing/build.ts'
 import type { Blog } from '../blog/blog.ts'
@@ -126,15 +128,28 @@ export const collectPictures = (
 
 export async function collectCategories(blog: Blog, reading: Reading): Promise<CategoryUse[]> {
   const terms = await listTerms(blog.database, 'category')
-  return terms.map(({ slug, name, version, posts }) => ({
-    slug,
-    name,
-    version,
-    published: posts.published,
-    scheduled: posts.scheduled,
-    drafts: posts.draft,
-    paths: pathsOf(reading, 'category', slug),
-  }))
+  // Where listings show what is in the categories below as well, those count.
+  const isNested = [...blog.site.definition.queries.values()].some((query) =>
+    fieldConditionsOf(clausesOf(query)).some((one) => one.is === 'within'),
+  )
+  const within = (slug: string): typeof terms =>
+    terms.flatMap((one) =>
+      one.slug === slug ? [one] : isNested && one.parent === slug ? within(one.slug) : [],
+    )
+  const sum = (of: typeof terms, state: 'published' | 'scheduled' | 'draft') =>
+    of.reduce((all, one) => all + one.posts[state], 0)
+  return terms.map(({ slug, name, version }) => {
+    const counted = within(slug)
+    return {
+      slug,
+      name,
+      version,
+      published: sum(counted, 'published'),
+      scheduled: sum(counted, 'scheduled'),
+      drafts: sum(counted, 'draft'),
+      paths: pathsOf(reading, 'category', slug),
+    }
+  })
 }
 
 export async function collectNamed(blog: Blog, reading: Reading): Promise<{ all: Named[]; total: number }> {

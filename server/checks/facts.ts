@@ -81,7 +81,8 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
           hidden: true,
           limit: OF_EACH_ROUTE,
         }))
-          found.push({ route: compiled.route.name, path, title })
+          // A listing of a draft's month or category has an address of its own: nothing of the draft is there.
+          if (title !== null) found.push({ route: compiled.route.name, path, title })
       return found
     }),
     async ask(path) {

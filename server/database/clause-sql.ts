@@ -4,7 +4,7 @@ import type { FieldCondition, SourceName } from '../../core/definition/schemas.t
 import type { Clause } from '../../core/queries/clauses.ts'
 import { HEADLINE_START, HEADLINE_STOP } from '../../core/queries/extract.ts'
 import { findField } from '../../core/queries/meaning.ts'
-import type { FieldType } from '../../core/queries/sources.ts'
+import { SOURCE, TABLE, type FieldType } from '../../core/queries/sources.ts'
 
 /** What of a definition decides how times and words are read. */
 export type Locale = Pick<Definition, 'timeZone' | 'searchConfiguration'>
@@ -53,6 +53,8 @@ export function countExpression(source: SourceName, name: string, alias: string)
       return `(SELECT count(*) FROM comment counted WHERE counted.post_id = ${alias}.id AND counted.state = 'shown')`
     case 'categories postCount':
       return `(SELECT count(*) FROM post counted WHERE counted.category_id = ${alias}.id AND ${published})`
+    case 'categories postCountWithin':
+      return `(WITH RECURSIVE below AS (SELECT ${alias}.id UNION SELECT child.id FROM category child JOIN below ON child.parent_id = below.id) SELECT count(*) FROM post counted JOIN below ON below.id = counted.category_id WHERE ${published})`
     case 'authors postCount':
       return `(SELECT count(*) FROM post counted WHERE counted.author_id = ${alias}.id AND ${published})`
     case 'tags postCount':
@@ -73,66 +75,94 @@ const OPERATOR_SQL: Partial<Record<FieldCondition['is'], string>> = {
 /** Texts are ordered by their code points, whatever the database's own order: then memory agrees with it. */
 const ORDERING = new Set<FieldCondition['is']>(['less', 'at-most', 'more', 'at-least'])
 
+export interface ClauseOptions {
+  /** Notes a value or parameter, and gives what stands for it in SQL, e.g. `:value0`. */
+  bind(value: unknown): string
+  /** What stands for the id of a related row that a condition names by a unique field; else SQL that looks it up. */
+  bindId?(relatedTable: string, column: string, value: unknown): string
+}
+
 /** SQL of clauses; every value of the author's is bound. */
 export class ClauseSql {
   readonly #source: SourceName
   readonly #alias: string
   readonly #locale: Locale
+  readonly #options: ClauseOptions
+  /** To-one relations that the SQL made so far reads: whoever uses it joins them. */
+  readonly joins = new Set<string>()
 
-  readonly #bind: (value: unknown) => string
-
-  /** @param bind notes a value or parameter, and gives what stands for it in SQL, e.g. `:value0` */
-  constructor(source: SourceName, alias: string, locale: Locale, bind: (value: unknown) => string) {
-    this.#bind = bind
+  constructor(source: SourceName, alias: string, locale: Locale, options: ClauseOptions) {
     this.#source = source
     this.#alias = alias
     this.#locale = locale
+    this.#options = options
   }
 
-  of(clause: Clause): string {
+  /** @param plain true where the clause must hold for a row to be kept: then unknown and false are the same */
+  of(clause: Clause, plain = true): string {
     switch (clause.kind) {
       case 'named':
         return namedCondition(this.#source, clause.name, this.#alias)
       case 'field':
-        return this.#field(clause.condition)
+        return this.#field(clause.condition, plain)
       case 'not':
-        return `NOT (${this.of(clause.clause)})`
+        return `NOT (${this.of(clause.clause, false)})`
       case 'all':
       case 'any':
-        return `(${clause.clauses.map((one) => `(${this.of(one)})`).join(clause.kind === 'all' ? ' AND ' : ' OR ')})`
+        return `(${clause.clauses.map((one) => `(${this.of(one, plain)})`).join(clause.kind === 'all' ? ' AND ' : ' OR ')})`
     }
   }
 
-  #field(condition: FieldCondition): string {
+  #field(condition: FieldCondition, plain: boolean): string {
     const found = findField(this.#source, condition.field)
     if (!found) throw new Error(`${this.#source} have no field “${condition.field}”`)
-    if (!found.many)
-      return this.#compare(
-        expressionOf(this.#source, this.#alias, condition.field, this.#locale),
-        condition,
-        found.field.type,
-      )
     const field = condition.field.split('.')[1] ?? 'id'
-    return `EXISTS (SELECT 1 FROM post_tag link JOIN tag linked ON linked.id = link.tag_id WHERE link.post_id = ${this.#alias}.id AND ${this.#compare(`linked.${field}`, condition, found.field.type)})`
+    if (found.many)
+      return `EXISTS (SELECT 1 FROM post_tag link JOIN tag linked ON linked.id = link.tag_id WHERE link.post_id = ${this.#alias}.id AND ${this.#compare(`linked.${field}`, condition, found.field.type)})`
+    if (condition.is === 'within') return this.#within(condition, found.relation)
+    if (plain && found.relation !== undefined && found.field.unique && condition.is === 'equal')
+      return this.#byId(condition, found.relation, field)
+    if (found.relation !== undefined) this.joins.add(found.relation)
+    const left = expressionOf(this.#source, this.#alias, condition.field, this.#locale)
+    return this.#compare(left, condition, found.field.type)
+  }
+
+  /**
+   * By the id of the related row, looked up once: the same rows as by joining it, and an index on the id and the order
+   * serves both.
+   */
+  #byId({ to }: FieldCondition, relation: string, field: string): string {
+    const table = TABLE[SOURCE[this.#source].relations[relation]?.source ?? 'images']
+    const id =
+      this.#options.bindId?.(table, field, to) ??
+      `(SELECT owner.id FROM ${table} owner WHERE owner.${field} = ${this.#options.bind(to)})`
+    return `${this.#alias}.${relation}_id = ${id}`
+  }
+
+  /** A category, or one below it at any depth. */
+  #within({ to }: FieldCondition, relation: string | undefined): string {
+    const id = `${this.#alias}.${relation === undefined ? 'id' : `${relation}_id`}`
+    const below = `WITH RECURSIVE below AS (SELECT top.id FROM category top WHERE top.slug = ${this.#options.bind(to)} UNION SELECT child.id FROM category child JOIN below ON child.parent_id = below.id) SELECT below.id FROM below`
+    return `(${id} = ANY (ARRAY(${below})) AND ${id} IS NOT NULL)`
   }
 
   #compare(left: string, { is, to }: FieldCondition, type: FieldType): string {
     if (is === 'set') return `${left} IS NOT NULL`
     if (is === 'unset') return `${left} IS NULL`
     if (is === 'in')
-      return `${left} IN (${(Array.isArray(to) ? to : [to]).map((value) => this.#bind(value)).join(', ')})`
+      return `${left} IN (${(Array.isArray(to) ? to : [to]).map((value) => this.#options.bind(value)).join(', ')})`
     if (is === 'matches') {
-      const bound = this.#bind(to)
+      const bound = this.#options.bind(to)
       const search = searchQuery(this.#locale, bound)
       // Plain words find a title with a typing error, too, by the trigrams they share (pg_trgm, word similarity). Where
       // somebody says what must be or must not be, just that is done.
       const isPlain = `${bound} !~* '["-]|\\mor\\M' AND numnode(${search}) > 0`
       return `(${this.#alias}.search @@ ${search} OR (${isPlain} AND ${bound} <% ${this.#alias}.title))`
     }
-    if (is === 'contains') return `strpos(lower(${left}), lower(${this.#bind(to)})) > 0`
+    if (is === 'contains') return `strpos(lower(${left}), lower(${this.#options.bind(to)})) > 0`
     const isText = type === 'text' || type === 'slug' || type === 'path'
     const collation = isText && ORDERING.has(is) ? ' COLLATE "C"' : ''
-    return `${left}${collation} ${OPERATOR_SQL[is] ?? '='} ${this.#bind(to)}`
+    return `${left}${collation} ${OPERATOR_SQL[is] ?? '='} ${this.#options.bind(to)}`
   }
 }
 

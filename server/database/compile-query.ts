@@ -4,12 +4,12 @@
  * the catalogue in core/queries/sources.ts, values are always bound.
  */
 import { LRUCache } from 'lru-cache'
-import type { DataSource, ObjectLiteral, SelectQueryBuilder } from 'typeorm'
-import { fieldConditionsOf, parameterOf } from '../../core/queries/clauses.ts'
-import { clausesOf, findField, type QueryMeaning } from '../../core/queries/meaning.ts'
+import type { DataSource, ObjectLiteral } from 'typeorm'
+import { fieldConditionsOf } from '../../core/queries/clauses.ts'
+import { clausesOf, findField, isNullableIn, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { RELATED_FIELDS, SOURCE, type FieldType } from '../../core/queries/sources.ts'
+import { applyConditions, builderOf, relationsIn } from './builder.ts'
 import {
-  ClauseSql,
   countExpression,
   expressionOf,
   EXTRACT,
@@ -17,56 +17,9 @@ import {
   searchQuery,
   type Locale,
 } from './clause-sql.ts'
-import {
-  AuthorEntity,
-  CategoryEntity,
-  CommentEntity,
-  PageEntity,
-  PostEntity,
-  TagEntity,
-} from './entities/content.ts'
-
-const ENTITY = {
-  posts: PostEntity,
-  pages: PageEntity,
-  categories: CategoryEntity,
-  tags: TagEntity,
-  authors: AuthorEntity,
-  comments: CommentEntity,
-} as const
-
-/** A value to bind: fixed, or found in the request. */
-export type Slot =
-  | { kind: 'fixed'; value: unknown }
-  | { kind: 'parameter'; name: string }
-  | { kind: 'offset' }
-  | { kind: 'ids' }
-
-export interface Statement {
-  sql: string
-  slots: Slot[]
-}
-
-/** What a request gives a statement. */
-export interface Binding {
-  parameters: Readonly<Record<string, unknown>>
-  offset?: number
-  ids?: number[]
-}
-
-export const boundValues = ({ slots }: Statement, binding: Binding): unknown[] =>
-  slots.map((slot) => {
-    switch (slot.kind) {
-      case 'fixed':
-        return slot.value
-      case 'parameter':
-        return binding.parameters[slot.name] ?? null
-      case 'offset':
-        return binding.offset ?? 0
-      case 'ids':
-        return binding.ids ?? []
-    }
-  })
+import { TagEntity } from './entities/content.ts'
+import { keysetSql, type SqlKey } from './keyset.ts'
+import { Marker, slotFor, statement, type Builder, type Statement } from './statement.ts'
 
 /** How one column of a raw row becomes a value of the template's row. */
 export interface OutputColumn {
@@ -79,6 +32,13 @@ export interface OutputColumn {
 export interface CompiledQuery {
   items: Statement
   total?: Statement
+  /** Where the total may be estimated: the same rows, to be explained, and to be counted as far as a bound. */
+  estimate?: { explained: Statement; bounded: Statement }
+  /** Of pages by cursor: the rows after and before one, and whether there is a row there at all. */
+  cursor?: Record<'after' | 'before', { items: Statement; probe: Statement }> & {
+    /** The row at a place, by its cursor: for those who know the place only. */
+    nth: Statement
+  }
   /** To-many relations, filled for all rows at once. */
   many: { relation: string; statement: Statement; columns: OutputColumn[] }[]
   columns: OutputColumn[]
@@ -90,20 +50,6 @@ export type Visibility = 'reader' | 'author'
 /** An author sees one row that is not published yet by its address; listings stay as readers see them. */
 export const liftsPublished = ({ take, named }: QueryMeaning, visibility: Visibility): boolean =>
   visibility === 'author' && take.kind === 'one' && named.includes('published')
-
-/** Stands for a bound value while the statement is built, so that its position can be found. */
-class Marker {
-  constructor(readonly slot: Slot) {}
-}
-
-function slotFor(value: unknown): Marker {
-  const parameter = parameterOf(value)
-  return new Marker(
-    parameter === undefined ? { kind: 'fixed', value } : { kind: 'parameter', name: parameter },
-  )
-}
-
-type Builder = SelectQueryBuilder<ObjectLiteral>
 
 /** Queries compiled before: a save compiles the whole definition again, of which it changed one document. */
 const KEPT = 1_000
@@ -132,22 +78,17 @@ function compile(
   visibility: Visibility,
   locale: Locale,
 ): CompiledQuery {
+  if (meaning.countBy.length > 0) return compileCounts(database, meaning, locale)
   const alias = SOURCE[meaning.from].words[0]
   const single = meaning.take.kind === 'one'
-  const builder: Builder = database
-    .getRepository<ObjectLiteral>(ENTITY[meaning.from])
-    .createQueryBuilder(alias)
+  const builder = builderOf(database, meaning)
   const isOne = (relation: string) => SOURCE[meaning.from].relations[relation]?.many === false
-  const relationsOf = (fields: readonly { field: string }[]) =>
-    fields.flatMap(({ field }) => (field.includes('.') ? [field.split('.')[0] ?? ''] : [])).filter(isOne)
-  const joined = new Set(relationsOf(fieldConditionsOf(clausesOf(meaning))))
-  for (const relation of joined) builder.leftJoin(`${alias}.${relation}`, relation)
-  applyConditions(builder, meaning, alias, locale, liftsPublished(meaning, visibility))
-  const total =
-    meaning.take.kind === 'pages' ? statement(builder.clone().select('count(*)', 'total')) : undefined
+  const joined = applyConditions(builder, meaning, alias, locale, liftsPublished(meaning, visibility))
+  const bare = builder.clone()
 
   const selected = meaning.relations.filter(isOne)
-  for (const relation of new Set([...selected, ...relationsOf(meaning.order)])) {
+  const ordering = relationsIn(meaning.order).filter(isOne)
+  for (const relation of new Set([...selected, ...ordering])) {
     if (!joined.has(relation)) builder.leftJoin(`${alias}.${relation}`, relation)
   }
   const columns: OutputColumn[] = []
@@ -186,26 +127,23 @@ function compile(
     select(extract, { key: 'found', field: 'found', type: 'extract' })
   }
 
-  for (const { field, descending } of meaning.order) {
-    if (field === 'relevance') {
-      builder.addOrderBy(rankExpression(alias, locale, ':searched'), descending ? 'DESC' : 'ASC')
-      continue
-    }
-    // A published post has a date: then the index serves the order as it is.
-    const isSet = meaning.named.some((name) => SOURCE[meaning.from].conditions[name]?.fields.includes(field))
-    const nullable = !isSet && findField(meaning.from, field)?.field.nullable === true
-    const order = descending ? 'DESC' : 'ASC'
-    builder.addOrderBy(
-      expressionOf(meaning.from, alias, field, locale),
-      order,
-      ...(nullable ? (['NULLS LAST'] as const) : []),
-    )
-  }
-  if (meaning.take.kind === 'one') builder.limit(1)
-  if (meaning.take.kind === 'first') builder.limit(meaning.take.count)
-  if (meaning.take.kind === 'pages') builder.limit(meaning.take.size)
-  const items = statement(builder)
-  if (meaning.take.kind === 'pages') {
+  const keys = orderKeys(meaning, alias, locale)
+  const { take } = meaning
+  const isCursor = take.kind === 'pages' && take.by === 'cursor'
+  if (isCursor)
+    for (const [index, { expression }] of keys.entries())
+      builder.addSelect(`CAST(${expression} AS text)`, cursorColumn(index))
+  // What the keyset asks about may stand in a relation that is ordered by.
+  for (const relation of ordering) if (!joined.has(relation)) bare.leftJoin(`${alias}.${relation}`, relation)
+  const forward = ordered(builder.clone(), keys, false)
+  if (take.kind === 'one') forward.limit(1)
+  if (take.kind === 'first') forward.limit(take.count)
+  // One more than are shown, where nothing else tells whether there are more.
+  const isCounted = take.kind === 'pages' && take.by === 'number' && take.count === 'exact'
+  const size = take.kind === 'pages' ? take.size + (isCounted ? 0 : 1) : 0
+  if (take.kind === 'pages') forward.limit(size)
+  const items = statement(forward)
+  if (take.kind === 'pages' && take.by === 'number') {
     items.sql += ` OFFSET $${items.slots.length + 1}`
     items.slots.push({ kind: 'offset' })
   }
@@ -213,94 +151,128 @@ function compile(
   const many = meaning.relations
     .filter((relation) => SOURCE[meaning.from].relations[relation]?.many)
     .map((relation) => compileMany(database, relation))
-  return { items, ...(total ? { total } : {}), many, columns }
-}
-
-function applyConditions(
-  builder: Builder,
-  meaning: QueryMeaning,
-  alias: string,
-  locale: Locale,
-  liftPublished: boolean,
-): void {
-  const values: Record<string, Marker> = {}
-  const made = new ClauseSql(meaning.from, alias, locale, (value) => {
-    const key = `value${Object.keys(values).length}`
-    values[key] = slotFor(value)
-    return `:${key}`
-  })
-  for (const clause of clausesOf(meaning)) {
-    if (liftPublished && clause.kind === 'named' && clause.name === 'published') continue
-    builder.andWhere(made.of(clause))
+  return {
+    items,
+    ...(take.kind === 'pages' && take.count !== 'none'
+      ? { total: statement(bare.clone().select('count(*)', 'total')) }
+      : {}),
+    ...(take.kind === 'pages' && take.count === 'estimated'
+      ? { estimate: compileEstimate(database, meaning, locale) }
+      : {}),
+    ...(isCursor ? { cursor: { after: turned('after'), before: turned('before'), nth: nth() } } : {}),
+    many,
+    columns,
   }
-  builder.setParameters(values)
+
+  function nth(): Statement {
+    const { sql, slots } = statement(ordered(builder.clone(), keys, false).limit(1))
+    return { sql: `${sql} OFFSET $${slots.length + 1}`, slots: [...slots, { kind: 'offset' }] }
+  }
+
+  function turned(toward: 'after' | 'before') {
+    const values: Record<string, Marker> = {}
+    const where = keysetSql(keys, toward, (index) => {
+      values[`cursor${index}`] = new Marker({ kind: 'cursor', index })
+      return `:cursor${index}`
+    })
+    const beyond = (from: Builder) => from.clone().andWhere(where).setParameters(values)
+    const isReversed = toward === 'before'
+    return {
+      items: statement(ordered(beyond(builder), keys, isReversed).limit(size)),
+      probe: statement(beyond(bare).select('1', 'there').limit(1)),
+    }
+  }
 }
 
-/**
- * Where one row stands among all rows of a query, in its order, 1-based.
- * @returns a statement with the parameter `row`, the id; it gives `position`, or no row
- */
-export function compilePosition(database: DataSource, meaning: QueryMeaning, locale: Locale): Statement {
-  const alias = SOURCE[meaning.from].words[0]
-  const builder: Builder = database
-    .getRepository<ObjectLiteral>(ENTITY[meaning.from])
-    .createQueryBuilder(alias)
-  const relations = [...fieldConditionsOf(clausesOf(meaning)), ...meaning.order].flatMap(({ field }) =>
-    field.includes('.') && SOURCE[meaning.from].relations[field.split('.')[0] ?? '']?.many === false
-      ? [field.split('.')[0] ?? '']
-      : [],
+/** Name of the column with a value of the cursor that begins at a row. */
+export const cursorColumn = (index: number) => `cursor_${index}`
+
+/** What rows are ordered by, as SQL. */
+export function orderKeys(meaning: QueryMeaning, alias: string, locale: Locale): SqlKey[] {
+  return meaning.order.map(({ field, descending }) =>
+    field === 'relevance'
+      ? {
+          expression: rankExpression(alias, locale, ':searched'),
+          descending,
+          nullable: false,
+          type: 'relevance',
+        }
+      : {
+          expression: expressionOf(meaning.from, alias, field, locale),
+          descending,
+          nullable: isNullableIn(meaning, field),
+          type: findField(meaning.from, field)?.field.type ?? 'text',
+        },
   )
-  for (const relation of new Set(relations)) builder.leftJoin(`${alias}.${relation}`, relation)
-  applyConditions(builder, meaning, alias, locale, false)
-  const order = meaning.order
-    .map(
-      ({ field, descending }) =>
-        `${expressionOf(meaning.from, alias, field, locale)} ${descending ? 'DESC' : 'ASC'} NULLS LAST`,
+}
+
+/** Rows without a value come last, whichever way the others go. */
+function ordered(builder: Builder, keys: readonly SqlKey[], isReversed: boolean): Builder {
+  for (const { expression, descending, nullable } of keys)
+    builder.addOrderBy(
+      expression,
+      descending === isReversed ? 'ASC' : 'DESC',
+      // Where none is null, the index serves the order as it is.
+      ...(nullable ? ([isReversed ? 'NULLS FIRST' : 'NULLS LAST'] as const) : []),
     )
-    .join(', ')
-  builder.select(`${alias}.id`, 'id').addSelect(`row_number() OVER (ORDER BY ${order})`, 'position')
-  const { sql, slots } = statement(builder)
+  return builder
+}
+
+/** Rows are counted exactly up to here where the total may be estimated. */
+export const COUNTED_EXACTLY = 10_000
+
+function compileEstimate(database: DataSource, meaning: QueryMeaning, locale: Locale) {
+  const alias = SOURCE[meaning.from].words[0]
+  const explained = builderOf(database, meaning)
+  // Statistics know how many rows have a certain id, not how many have the id that will be found under a slug.
+  applyConditions(explained, meaning, alias, locale, false, (table, column, value) => ({
+    kind: 'related-id',
+    table,
+    column,
+    value: slotFor(value).slot,
+  }))
+  const bounded = builderOf(database, meaning)
+  applyConditions(bounded, meaning, alias, locale, false)
+  const some = statement(bounded.select('1', 'there').limit(COUNTED_EXACTLY + 1))
   return {
-    sql: `SELECT position::int AS position FROM (${sql}) AS placed WHERE id = $${slots.length + 1}`,
-    slots: [...slots, { kind: 'parameter', name: 'row' }],
+    explained: statement(explained.select(`${alias}.id`, 'id')),
+    bounded: { sql: `SELECT count(*) AS total FROM (${some.sql}) AS some`, slots: some.slots },
   }
 }
 
-/**
- * The different combinations of some fields among the rows of a query, page by page.
- * @param fields by the names their values get
- */
-export function compileDistinct(
-  database: DataSource,
-  meaning: QueryMeaning,
-  fields: Readonly<Record<string, string>>,
-  locale: Locale,
-): { items: Statement; total: Statement } {
+/** How many rows there are for each combination of the fields that a query counts by. */
+function compileCounts(database: DataSource, meaning: QueryMeaning, locale: Locale): CompiledQuery {
   const alias = SOURCE[meaning.from].words[0]
-  const builder: Builder = database
-    .getRepository<ObjectLiteral>(ENTITY[meaning.from])
-    .createQueryBuilder(alias)
-  const relations = [
-    ...fieldConditionsOf(clausesOf(meaning)).map((one) => one.field),
-    ...Object.values(fields),
-  ].flatMap((field) => (field.includes('.') ? [field.split('.')[0] ?? ''] : []))
-  for (const relation of new Set(relations)) builder.leftJoin(`${alias}.${relation}`, relation)
-  applyConditions(builder, meaning, alias, locale, false)
-  builder.select([])
-  for (const [name, field] of Object.entries(fields))
-    builder.addSelect(expressionOf(meaning.from, alias, field, locale), name)
-  const { sql, slots } = statement(builder)
-  const distinct = `SELECT DISTINCT * FROM (${sql}) AS every_row`
-  const names = Object.keys(fields)
-    .map((name) => `"${name}"`)
-    .join(', ')
-  return {
-    items: {
-      sql: `${distinct} ORDER BY ${names} LIMIT $${slots.length + 1} OFFSET $${slots.length + 2}`,
-      slots: [...slots, { kind: 'parameter', name: 'limit' }, { kind: 'offset' }],
-    },
-    total: { sql: `SELECT count(*) AS total FROM (${distinct}) AS different`, slots },
+  const builder = builderOf(database, meaning)
+  const joined = applyConditions(builder, meaning, alias, locale, false)
+  for (const relation of new Set(relationsIn(meaning.countBy.map((field) => ({ field }))))) {
+    if (joined.has(relation)) continue
+    // A row counts once for each of its tags; one without any counts for none.
+    if (SOURCE[meaning.from].relations[relation]?.many) builder.innerJoin(`${alias}.${relation}`, relation)
+    else builder.leftJoin(`${alias}.${relation}`, relation)
   }
+  builder.select([])
+  const columns: OutputColumn[] = []
+  for (const name of meaning.countBy) {
+    const [first = '', second] = name.split('.')
+    const key = name.replace('.', '_')
+    const expression = expressionOf(meaning.from, alias, name, locale)
+    builder.addSelect(expression, key).addGroupBy(expression)
+    const type = findField(meaning.from, name)?.field.type ?? 'text'
+    columns.push(
+      second === undefined ? { key, field: name, type } : { key, relation: first, field: second, type },
+    )
+  }
+  builder.addSelect('count(*)', 'count')
+  columns.push({ key: 'count', field: 'count', type: 'count' })
+  for (const { field, descending } of meaning.order)
+    builder.addOrderBy(
+      field === 'count' ? 'count(*)' : expressionOf(meaning.from, alias, field, locale),
+      descending ? 'DESC' : 'ASC',
+      'NULLS LAST',
+    )
+  if (meaning.take.kind === 'first') builder.limit(meaning.take.count)
+  return { items: statement(builder), many: [], columns }
 }
 
 function compileMany(database: DataSource, relation: string) {
@@ -320,13 +292,4 @@ function compileMany(database: DataSource, relation: string) {
     .orderBy('tag.name')
     .addOrderBy('tag.id')
   return { relation, statement: statement(builder), columns }
-}
-
-/** The built SQL with the position of every value. */
-function statement(builder: Builder): Statement {
-  const [sql, values] = builder.getQueryAndParameters()
-  const slots = values.map((value: unknown): Slot =>
-    value instanceof Marker ? value.slot : { kind: 'fixed', value },
-  )
-  return { sql, slots }
 }

@@ -1,6 +1,6 @@
 /** How PostgreSQL runs a statement: it is run for real, in a transaction that cannot write and is taken back. */
 import type { DataSource } from 'typeorm'
-import { boundValues, type Binding, type Statement } from './compile-query.ts'
+import { boundValues, type Binding, type Statement } from './statement.ts'
 
 /** Longest time it may take, in milliseconds. */
 const LONGEST = 5_000

@@ -1,7 +1,10 @@
 /** A query as TypeORM code that one would write by hand, to be copied into another project. */
 import { fieldConditionsOf, parameterOf } from '../../core/queries/clauses.ts'
-import { clausesOf, findField, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { clausesOf, findField, isNullableIn, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
+import { relationsIn } from './builder.ts'
+import { orderKeys } from './compile-query.ts'
+import { keysetSql } from './keyset.ts'
 import { ClauseSql, countExpression, expressionOf, rankExpression, type Locale } from './clause-sql.ts'
 
 const ENTITY_NAME = {
@@ -28,14 +31,11 @@ export function typeormCode(meaning: QueryMeaning, locale: Locale): string {
       parameter === undefined ? JSON.stringify(value) : `parameters[${JSON.stringify(parameter)}] ?? null`
     return `:${key}`
   }
-  const made = new ClauseSql(from, alias, locale, bind)
+  const made = new ClauseSql(from, alias, locale, { bind })
   const conditions = clausesOf(meaning).map((clause) => made.of(clause))
   const isOne = (relation: string) => SOURCE[from].relations[relation]?.many === false
-  const read = new Set(
-    [...fieldConditionsOf(clausesOf(meaning)), ...meaning.order].flatMap(({ field }) =>
-      field.includes('.') ? [field.split('.')[0] ?? ''] : [],
-    ),
-  )
+  if (meaning.countBy.length > 0) return countingCode(meaning, locale, conditions, made.joins, values)
+  const read = new Set([...made.joins, ...relationsIn(meaning.order)])
   const lines = [`.getRepository(${ENTITY_NAME[from]})`, `.createQueryBuilder('${alias}')`]
   for (const relation of meaning.relations)
     lines.push(`.leftJoinAndSelect('${alias}.${relation}', '${relation}')`)
@@ -60,22 +60,18 @@ export function typeormCode(meaning: QueryMeaning, locale: Locale): string {
       : field.includes('.')
         ? field
         : `${alias}.${field}`
-    const nulls = findField(from, field)?.field.nullable ? `, 'NULLS LAST'` : ''
+    const nulls = isNullableIn(meaning, field) ? `, 'NULLS LAST'` : ''
     lines.push(
       `.${index === 0 ? 'orderBy' : 'addOrderBy'}(${quoted(expression)}, '${descending ? 'DESC' : 'ASC'}'${nulls})`,
     )
   }
-  if (Object.keys(values).length > 0)
-    lines.push(
-      `.setParameters({ ${Object.entries(values)
-        .map(([key, value]) => `${key}: ${value}`)
-        .join(', ')} })`,
-    )
+  lines.push(...parameterLines(values))
   // With a to-many relation joined, rows of the statement are not rows of the result: TypeORM's take counts those.
   const isMany = meaning.relations.some((relation) => !isOne(relation))
   const [limit, offset] = isMany ? ['take', 'skip'] : ['limit', 'offset']
   if (take.kind === 'one') lines.push(`.${limit}(1)`)
   if (take.kind === 'first') lines.push(`.${limit}(${take.count})`)
+  if (take.kind === 'pages' && take.by === 'cursor') return cursorCode(meaning, take, locale, lines, limit)
   if (take.kind === 'pages') lines.push(`.${offset}((page - 1) * ${take.size})`, `.${limit}(${take.size})`)
   const builder = `database\n${lines.map((line) => `  ${line}`).join('\n')}`
   if (meaning.counts.length > 0) {
@@ -85,6 +81,66 @@ export function typeormCode(meaning: QueryMeaning, locale: Locale): string {
   }
   const result = { pages: '[rows, total]', one: '[row = null]', first: 'rows', all: 'rows' }[take.kind]
   return `const ${result} = await ${builder}\n  .${take.kind === 'pages' ? 'getManyAndCount' : 'getMany'}()\n`
+}
+
+const parameterLines = (values: Readonly<Record<string, string>>): string[] => {
+  const entries = Object.entries(values).map(([key, value]) => `${key}: ${value}`)
+  return entries.length === 0 ? [] : [`.setParameters({ ${entries.join(', ')} })`]
+}
+
+/** One page after the row with the values `after` (of what it is ordered by, as texts); null begins at the beginning. */
+function cursorCode(
+  meaning: QueryMeaning,
+  { size }: { size: number },
+  locale: Locale,
+  lines: readonly string[],
+  limit: string,
+): string {
+  const alias = SOURCE[meaning.from].words[0]
+  const where = keysetSql(orderKeys(meaning, alias, locale), 'after', (index) => `:after${index}`)
+  const values = meaning.order.map((_, index) => `after${index}: after[${index}]`).join(', ')
+  return [
+    `const query = database\n${lines.map((line) => `  ${line}`).join('\n')}`,
+    `if (after) query.andWhere(${quoted(where)}, { ${values} })`,
+    `// One more than are shown tells whether there is a next page.`,
+    `const found = await query.${limit}(${size + 1}).getMany()`,
+    `const [rows, hasNext] = [found.slice(0, ${size}), found.length > ${size}]\n`,
+  ].join('\n')
+}
+
+function countingCode(
+  meaning: QueryMeaning,
+  locale: Locale,
+  conditions: readonly string[],
+  joined: ReadonlySet<string>,
+  values: Readonly<Record<string, string>>,
+): string {
+  const { from, take, countBy, order } = meaning
+  const alias = SOURCE[from].words[0]
+  const expression = (field: string) => expressionOf(from, alias, field, locale)
+  const lines = [`.getRepository(${ENTITY_NAME[from]})`, `.createQueryBuilder('${alias}')`]
+  const counted = relationsIn(countBy.map((field) => ({ field })))
+  for (const relation of new Set([...joined, ...counted])) {
+    const join = SOURCE[from].relations[relation]?.many ? 'innerJoin' : 'leftJoin'
+    lines.push(`.${join}('${alias}.${relation}', '${relation}')`)
+  }
+  for (const [index, field] of countBy.entries()) {
+    const add = index === 0 ? 'select' : 'addSelect'
+    lines.push(`.${add}(${quoted(expression(field))}, '${field.replace('.', '_')}')`)
+  }
+  lines.push(`.addSelect('count(*)', 'count')`)
+  for (const [index, sql] of conditions.entries())
+    lines.push(`.${index === 0 ? 'where' : 'andWhere'}(${quoted(sql)})`)
+  for (const [index, field] of countBy.entries())
+    lines.push(`.${index === 0 ? 'groupBy' : 'addGroupBy'}(${quoted(expression(field))})`)
+  for (const [index, { field, descending }] of order.entries()) {
+    const by = field === 'count' ? 'count(*)' : expression(field)
+    const direction = descending ? 'DESC' : 'ASC'
+    lines.push(`.${index === 0 ? 'orderBy' : 'addOrderBy'}(${quoted(by)}, '${direction}', 'NULLS LAST')`)
+  }
+  lines.push(...parameterLines(values))
+  if (take.kind === 'first') lines.push(`.limit(${take.count})`)
+  return `const rows = await database\n${lines.map((line) => `  ${line}`).join('\n')}\n  .getRawMany()\n`
 }
 
 const quoted = (text: string) => (text.includes("'") ? `\`${text.replace(/[`\\$]/g, '\\$&')}\`` : `'${text}'`)

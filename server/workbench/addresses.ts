@@ -6,25 +6,30 @@ import { addressesOf } from '../blog/real-addresses.ts'
 import type { Suggestion } from './contract.ts'
 
 /** The first route without parameters whose listing has pages. */
-function pagedRoute({ site: { definition, queries } }: Blog): CompiledRoute | undefined {
-  const isPaged = (name: string) => queries.get(name)?.meaning.take.kind === 'pages'
-  return definition.routes.find(
-    ({ route, pattern }) => pattern.names.length === 0 && queriesOf(route).some(isPaged),
-  )
+function pagedRoute({ site: { definition, queries } }: Blog): { paged?: CompiledRoute; parameter: string } {
+  for (const compiled of definition.routes) {
+    if (compiled.pattern.names.length > 0) continue
+    for (const name of queriesOf(compiled.route)) {
+      const take = queries.get(name)?.meaning.take
+      if (take?.kind === 'pages' && take.by === 'number')
+        return { paged: compiled, parameter: take.parameter }
+    }
+  }
+  return { parameter: 'page' }
 }
 
 /** What the workbench walks when it is opened without an address: a page in the middle of a listing shows most. */
 export function firstAddress(blog: Blog): string {
-  const paged = pagedRoute(blog)
+  const { paged, parameter } = pagedRoute(blog)
   const built = paged && blog.addressOf(blog.site, paged.route.name, {})
-  return built?.ok ? `${built.path}?page=2` : '/'
+  return built?.ok ? `${built.path}?${parameter}=2` : '/'
 }
 
 /** What a newcomer may try first; each only where this blog has such an address. */
 export async function suggestions(blog: Blog): Promise<Suggestion[]> {
   const found: Suggestion[] = []
   const { definition } = blog.site
-  const paged = pagedRoute(blog)
+  const { paged, parameter } = pagedRoute(blog)
   const built = paged && blog.addressOf(blog.site, paged.route.name, {})
   const listing = built?.ok ? built.path : undefined
   if (listing !== undefined) {
@@ -46,6 +51,7 @@ export async function suggestions(blog: Blog): Promise<Suggestion[]> {
     found.push({ label: 'a draft’s address', path: draft.path, document: null })
     break
   }
-  if (listing !== undefined) found.push({ label: 'page 999', path: `${listing}?page=999`, document: null })
+  if (listing !== undefined)
+    found.push({ label: 'page 999', path: `${listing}?${parameter}=999`, document: null })
   return found
 }

@@ -4,13 +4,15 @@ import { fieldConditionsOf, parameterOf } from '../../core/queries/clauses.ts'
 import { describeQuery } from '../../core/queries/describe.ts'
 import { clausesOf, findField, readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { nodesOf, readPlan } from '../../core/queries/plan.ts'
+import type { CursorPage } from '../../core/paging/cursor.ts'
 import { queryPath } from '../../core/definition/documents.ts'
 import type { Problem } from '../../core/definition/problem.ts'
 import { Query } from '../../core/definition/schemas.ts'
 import { readYaml } from '../../core/definition/yaml.ts'
 import type { Blog } from '../blog/blog.ts'
 import { addressesOf } from '../blog/real-addresses.ts'
-import { QueryFailure, runQuery, type QueryResult, type Row } from '../blog/run-query.ts'
+import { askedPage, runPage, type ShownPage } from '../blog/paged.ts'
+import { QueryFailure, type Row } from '../blog/run-query.ts'
 import { queryInForce, type SiteQuery } from '../blog/site.ts'
 import { whyEmpty } from '../blog/why-empty.ts'
 import { compileQuery, type Visibility } from '../database/compile-query.ts'
@@ -155,7 +157,11 @@ const NOTHING = {
   rows: [],
   count: 0,
   total: null,
+  isEstimated: false,
   size: null,
+  by: null,
+  previous: null,
+  next: null,
   why: null,
   statements: [],
   milliseconds: 0,
@@ -180,15 +186,27 @@ async function tryQuery(blog: Blog, body: Trial): Promise<QueryTrial> {
   )
   if (missing.length > 0)
     return { ...known, why: `give ${missing.map((one) => `:${one}`).join(' and ')} a value to run it` }
-  const result = await run(blog, query, parameters, body)
+  const { result, shown } = await run(blog, query, parameters, body)
   const names = columnsOf(result.rows)
+  const { take } = query.meaning
+  const isPaged = take.kind === 'pages'
+  const cursorAt = (link: 'previous' | 'next') => {
+    const url = (shown as Partial<CursorPage<Row>> | undefined)?.[link]?.url
+    return isPaged && take.by === 'cursor' && url !== undefined
+      ? new URLSearchParams(url.replace(/^[^?]*/, '')).get(take.parameter)
+      : null
+  }
   return {
     ...known,
     columns: names,
     rows: result.rows.slice(0, SHOWN).map((row) => names.map((name) => cell(row[name]))),
     count: result.rows.length,
     total: result.total ?? null,
-    size: query.meaning.take.kind === 'pages' ? query.meaning.take.size : null,
+    isEstimated: result.isEstimated,
+    size: isPaged ? take.size : null,
+    by: isPaged ? take.by : null,
+    previous: cursorAt('previous'),
+    next: cursorAt('next'),
     why:
       result.rows.length > 0
         ? null
@@ -207,26 +225,26 @@ async function run(
   blog: Blog,
   query: SiteQuery,
   parameters: Record<string, unknown>,
-  { as, page }: Trial,
-): Promise<QueryResult> {
+  { as, page, cursor }: Trial,
+): Promise<ShownPage> {
+  const { take } = query.meaning
+  const asked = take.kind === 'pages' ? (take.by === 'cursor' ? (cursor ?? '') : String(page)) : ''
+  const search = take.kind === 'pages' ? new URLSearchParams({ [take.parameter]: asked }).toString() : ''
   try {
-    return await runQuery(blog.pool, {
-      name: query.name,
-      meaning: query.meaning,
-      compiled: query.compiled[as],
-      parameters,
-      page,
-    })
+    return await runPage(
+      { blog, query, as, parameters, at: { path: '', query: '' } },
+      askedPage(blog, query, parameters, search),
+    )
   } catch (error) {
     if (!(error instanceof QueryFailure)) throw error
     throw new Refusal({ status: 422, title: 'PostgreSQL did not run it', detail: error.message })
   }
 }
 
-function notesOn({ orderCompleted, order, take, named, from }: QueryMeaning): string[] {
+function notesOn({ orderCompleted, order, take, named, from, countBy }: QueryMeaning): string[] {
   const last = order.at(-1)
   return [
-    ...(orderCompleted && take.kind !== 'one'
+    ...(orderCompleted && take.kind !== 'one' && countBy.length === 0
       ? [`“${last?.descending ? '-' : ''}id” ends the order, so that no two rows tie`]
       : []),
     ...(from === 'posts' && !named.includes('published') ? ['shows drafts and scheduled posts, too'] : []),
@@ -273,7 +291,7 @@ async function planQuery(blog: Blog, body: Trial): Promise<QueryPlan> {
   const ids =
     compiled.many.length === 0
       ? []
-      : (await run(blog, query, parameters, body)).rows.map((row) => Number(row['id']))
+      : (await run(blog, query, parameters, body)).result.rows.map((row) => Number(row['id']))
   const asked = [
     { what: take.kind === 'one' ? 'the row' : 'the rows', statement: compiled.items },
     ...(compiled.total ? [{ what: 'how many there are', statement: compiled.total }] : []),

@@ -142,7 +142,9 @@ describe('how it runs', () => {
       const { status, answer } = await plan(yaml, { parameters: PARAMETERS })
       expect(status, name).toBe(200)
       const rows = (await run(yaml, { parameters: PARAMETERS })).answer
-      expect(answer.statements[0]?.steps[0]?.rows, name).toBe(rows.count)
+      // By cursor, one more is read, to know whether there is a next page.
+      const more = rows.next === null ? 0 : 1
+      expect(answer.statements[0]?.steps[0]?.rows, name).toBe(rows.count + more)
       for (const { steps, executionMilliseconds } of answer.statements) {
         const [root] = steps
         expect(root?.milliseconds).toBeLessThanOrEqual(executionMilliseconds + 0.5)
@@ -255,16 +257,25 @@ describe('the TypeORM code', () => {
   ) => (...values: unknown[]) => Promise<unknown>
 
   /** Runs the code as it would be copied. @returns ids of its rows, and its total */
-  async function runCode(code: string, parameters: object, page: number) {
+  async function runCode(code: string, parameters: object, page: number, after: unknown[] | null = null) {
     const end = `return { rows: typeof entities !== 'undefined' ? entities : typeof rows !== 'undefined' ? rows : row === null ? [] : [row], total: typeof total === 'undefined' ? null : total }`
     const names = Object.keys(entities)
-    const made = new AsyncFunction('database', 'parameters', 'page', ...names, `${code}\n${end}`)
-    return (await made(test.database, parameters, page, ...Object.values(entities))) as {
-      rows: { id: number }[]
+    const made = new AsyncFunction('database', 'parameters', 'page', 'after', ...names, `${code}\n${end}`)
+    return (await made(test.database, parameters, page, after, ...Object.values(entities))) as {
+      rows: Record<string, unknown>[]
       total: number | null
     }
   }
+  /** What a cursor holds: its first part is the way, and then come the values. */
+  const valuesOf = (cursor: string): unknown[] =>
+    (JSON.parse(Buffer.from(cursor.split('.')[0] ?? '', 'base64url').toString()) as unknown[]).slice(1)
+
   const QUERIES = [
+    'from: posts\nwhere: [{ not: published }]\norder: [category.name, -publishedAt, title]\ntake: pages\npages: { size: 3, by: cursor }\n',
+    'from: posts\nwhere: [published]\norder: [category.name, -wordCount]\ntake: pages\npages: { size: 4, by: cursor }\n',
+    'from: posts\nwhere: [published]\ncount-by: [tags.slug, tags.name]\norder: [-count, tags.name]\ntake: first 5\n',
+    'from: posts\ncount-by: [category.slug]\ntake: all\n',
+    'from: posts\nwhere: [published, { field: category.slug, is: within, to: electrical }]\norder: [title]\ntake: all\n',
     'from: posts\nwith: [category, tags, commentCount]\nwhere: [published]\norder: [-publishedAt]\ntake: pages\npages: { size: 5 }\n',
     'from: posts\nwith: [tags]\nwhere: [published, { field: tags.slug, is: equal, to: mending }]\norder: [title]\ntake: first 3\n',
     'from: posts\nwhere: [{ any: [{ field: title, is: contains, to: "it\'s" }, { not: published }] }]\norder: [-publishedAt]\ntake: all\n',
@@ -277,13 +288,19 @@ describe('the TypeORM code', () => {
     const all = [...(await Promise.all((await list()).map((one) => text(one.name)))), ...QUERIES]
     for (const yaml of all)
       for (const page of [1, 2]) {
-        const { answer } = await run(yaml, { parameters: PARAMETERS, page })
-        const made = await runCode(answer.code, { ...PARAMETERS, post: 1 }, page)
-        const ids = answer.rows.map((row) => Number(row[answer.columns.indexOf('id')]))
+        let { answer } = await run(yaml, { parameters: PARAMETERS, page })
+        let after: unknown[] | null = null
+        if (page === 2 && answer.next !== null) {
+          after = valuesOf(answer.next)
+          answer = (await run(yaml, { parameters: PARAMETERS, page, cursor: answer.next })).answer
+        }
+        const made = await runCode(answer.code, { ...PARAMETERS, post: 1 }, page, after)
+        const key = answer.columns.includes('id') ? 'id' : 'count'
+        const values = answer.rows.map((row) => Number(row[answer.columns.indexOf(key)]))
         expect(
-          made.rows.map((one) => one.id),
+          made.rows.map((one) => Number(one[key])),
           answer.code,
-        ).toEqual(ids)
+        ).toEqual(values)
         if (answer.total !== null) expect(made.total).toBe(answer.total)
       }
   })

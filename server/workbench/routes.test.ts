@@ -22,7 +22,11 @@ it('routes say what they answer with, and how many addresses each has', async ()
     ['posts', 7],
     ['post', 41],
     ['add-comment', null],
-    ['category', 9],
+    ['category', 10],
+    ['tag', 22],
+    ['author', 10],
+    ['archive', 1],
+    ['month', 14],
     ['search', 1],
     ['page', 8],
   ])
@@ -114,7 +118,7 @@ describe('slugs', () => {
       free: true,
       address: '/category/clocks',
     })
-    expect(await judge('kind=tag&text=anything')).toMatchObject({ free: true, address: null })
+    expect(await judge('kind=tag&text=anything')).toMatchObject({ free: true, address: '/tag/anything' })
     expect((await api('GET', '/api/slug?kind=nothing&text=x')).status).toBe(400)
   })
   it('are changed, and old addresses lead on', async () => {
@@ -150,8 +154,8 @@ describe('starting points', () => {
     ['single', 'story-two', '/tales', '/tales/letter-to-a-new-volunteer', 404],
     ['category', 'about-category', '/about-category', '/about-category/bicycles', 200],
     ['page', 'handbook', '/handbook', '/handbook/about/people', 200],
-    ['month', 'archive', '/archive', null, 200],
-    ['month', 'archive-two', '/archive-two', '/archive-two/1999/1', 404],
+    ['month', 'by-month', '/by-month', null, 200],
+    ['month', 'by-month-two', '/by-month-two', '/by-month-two/1999/1', 404],
   ])('%s: made whole, shown first, and answered once applied', async (kind, name, path, address, status) => {
     const before = await loadDocuments(test.database)
     const { answer } = await make(kind, name, path)
@@ -161,19 +165,19 @@ describe('starting points', () => {
     const [row] = await test.database.query<{ at: string }[]>(
       "SELECT to_char(published_at AT TIME ZONE 'Europe/London', 'YYYY/FMMM') AS at FROM post WHERE published_at <= now() ORDER BY published_at DESC LIMIT 1",
     )
-    expect(await blogStatus(address ?? `/archive/${row?.at ?? ''}`)).toBe(status)
+    expect(await blogStatus(address ?? `/by-month/${row?.at ?? ''}`)).toBe(status)
   })
   it('the month archive has an address for each month with posts, by the blog’s own clock', async () => {
     const { answer } = await api<{ addresses: { path: string }[]; total: number }>(
       'GET',
-      '/api/routes/addresses?route=archive',
+      '/api/routes/addresses?route=by-month',
     )
     const months = await test.database.query<{ at: string }[]>(
       "SELECT DISTINCT to_char(published_at AT TIME ZONE 'Europe/London', 'YYYY/FMMM') AS at FROM post WHERE published_at <= now()",
     )
     expect(answer.total).toBe(months.length)
     expect(new Set(answer.addresses.map((one) => one.path))).toEqual(
-      new Set(months.map((one) => `/archive/${one.at}`)),
+      new Set(months.map((one) => `/by-month/${one.at}`)),
     )
     for (const { path } of answer.addresses) expect(await blogStatus(path)).toBe(200)
   })

@@ -1,0 +1,134 @@
+/** What a walk says about the queries of a page: which ran, what they gave, and why one did not. */
+import { shorten } from '../../core/content/text.ts'
+import { queryPath } from '../../core/definition/documents.ts'
+import { pageCount } from '../../core/paging/numbered.ts'
+import { describeQuery } from '../../core/queries/describe.ts'
+import type { Take } from '../../core/queries/meaning.ts'
+import { liftsPublished, type Visibility } from '../database/compile-query.ts'
+import type { QueryFailure, QueryResult, Row, StatementRun } from './run-query.ts'
+import { NAVIGATION, type SiteQuery } from './site.ts'
+import type { Walk } from './walk.ts'
+import type { WalkQuery } from './walk-record.ts'
+
+export class QueryNotes {
+  readonly #walk: Walk
+  readonly #as: Visibility
+  /** Said of what is run from now on. */
+  late: string | null = null
+
+  constructor(walk: Walk, as: Visibility) {
+    this.#walk = walk
+    this.#as = as
+  }
+
+  ran(
+    name: string,
+    query: SiteQuery,
+    result: QueryResult,
+    milliseconds: number,
+    parameters: Readonly<Record<string, unknown>>,
+  ): void {
+    const { meaning } = query
+    const run: WalkQuery = {
+      ...identity(name, query),
+      outcome: result.rows.length === 0 ? 'empty' : 'rows',
+      why: liftsPublished(meaning, this.#as)
+        ? 'asked without “published”, because the author may see what is not'
+        : this.late,
+      statements: result.statements.map(plainStatement),
+      rows: result.rows.length,
+      total: result.total ?? null,
+      shown: result.rows.map((row) =>
+        meaning.countBy.length > 0 ? { label: countLabel(row), document: null } : labelOf(meaning.from, row),
+      ),
+      parameters: Object.fromEntries(
+        meaning.parameters.map((one) => [one, plainValue(parameters[one] ?? null)]),
+      ),
+      milliseconds,
+    }
+    this.#walk.record.queries.runs.push(run)
+    if (run.outcome === 'empty') this.#walk.emptyRuns.push({ run, query, parameters: { ...parameters } })
+  }
+
+  failed(name: string, query: SiteQuery, { statement, message }: QueryFailure): void {
+    this.#walk.record.queries.runs.push({
+      ...identity(name, query),
+      ...NO_RESULT,
+      outcome: 'failed',
+      why: message,
+      statements: [plainStatement(statement)],
+      milliseconds: statement.milliseconds,
+    })
+  }
+
+  /** Adds to the page that was asked for how many there are. */
+  pages(take: Take & { kind: 'pages' }, { total, isEstimated }: QueryResult): void {
+    const noted = this.#walk.record.parameters.find(
+      (one) => one.name === take.parameter && one.from === 'query',
+    )
+    if (!noted || total === undefined || take.by === 'cursor') return
+    const count = `${isEstimated ? 'about ' : ''}${pageCount(total, take.size)}`
+    noted.note = noted.note === null ? `of ${count}` : `${noted.note}; there are ${count}`
+  }
+
+  /**
+   * Adds the data that was not asked for, and puts all in the order of the route.
+   * @param others name and query of what the page could have asked
+   * @param read names that its templates read
+   */
+  finish(
+    names: readonly string[],
+    others: readonly { name: string; query: SiteQuery }[],
+    read: ReadonlySet<string>,
+    failed?: string,
+  ): void {
+    const { runs } = this.#walk.record.queries
+    for (const { name, query } of others) {
+      if (name === NAVIGATION && !read.has(name)) continue
+      runs.push({
+        ...identity(name, query),
+        ...NO_RESULT,
+        outcome: 'not-run',
+        why: !read.has(name)
+          ? 'not run: no template of this page reads it'
+          : (failed ?? 'not run: only kept parts read it, and their copies were at hand'),
+      })
+    }
+    runs.sort((a, b) => names.indexOf(a.data) - names.indexOf(b.data))
+  }
+}
+
+function identity(
+  name: string,
+  query: SiteQuery,
+): Pick<WalkQuery, 'data' | 'query' | 'document' | 'sentence'> {
+  return {
+    data: name,
+    query: query.name,
+    document: name === NAVIGATION ? null : queryPath(query.name),
+    sentence: describeQuery(query.meaning),
+  }
+}
+
+const NO_RESULT = { parameters: {}, statements: [], rows: 0, total: null, shown: [], milliseconds: 0 }
+
+const plainStatement = (run: StatementRun): StatementRun => ({ ...run, values: run.values.map(plainValue) })
+
+const plainValue = (value: unknown): unknown => (value instanceof Date ? value.toISOString() : value)
+
+/** E.g. `2026, 11: 4`. */
+function countLabel({ count, ...values }: Row): string {
+  const said = Object.values(values).map((one) =>
+    typeof one === 'object' && one !== null ? Object.values(one).join(' ') : String(one ?? 'none'),
+  )
+  return `${said.join(', ')}: ${String(count)}`
+}
+
+function labelOf(source: string, row: Row): { label: string; document: string | null } {
+  const text = row['title'] ?? row['name'] ?? `row ${String(row['id'])}`
+  const label =
+    source === 'comments'
+      ? `${String(row['name'])}: ${shorten(String(row['text']).replace(/\s+/g, ' '), 60)}`
+      : String(text)
+  return { label, document: source === 'posts' ? `content/posts/${String(row['slug'])}.md` : null }
+}
