@@ -105,6 +105,7 @@ export async function runQuery(pool: Queryable, request: QueryRequest): Promise<
   ])
   const { raw, around } = found
   const rows = raw.map((one) => toRow(one, compiled.columns))
+  if (meaning.countBy.length > 0) rows.forEach(withoutEmptyRelations)
   // They ran side by side; told in the order in which one reads them.
   const isCount = ({ sql }: StatementRun) =>
     sql === compiled.total?.sql || sql === compiled.estimate?.bounded.sql
@@ -213,6 +214,13 @@ function toRow(raw: RawRow, columns: readonly OutputColumn[]): Row {
   }
   if (typeof row['text'] === 'string' && 'createdAt' in row) row['html'] = commentHtml(row['text'])
   return row
+}
+
+/** Where nothing of a related row is known, there is none. */
+function withoutEmptyRelations(row: Row): void {
+  for (const [name, value] of Object.entries(row))
+    if (typeof value === 'object' && value !== null && Object.values(value).every((one) => one === null))
+      row[name] = null
 }
 
 function read(value: unknown, type: OutputColumn['type']): unknown {

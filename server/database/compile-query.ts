@@ -236,7 +236,7 @@ function compileEstimate(database: DataSource, meaning: QueryMeaning, locale: Lo
   const some = statement(bounded.select('1', 'there').limit(COUNTED_EXACTLY + 1))
   return {
     explained: statement(explained.select(`${alias}.id`, 'id')),
-    bounded: { sql: `SELECT count(*) AS total FROM (${some.sql}) AS some`, slots: some.slots },
+    bounded: { sql: `SELECT count(*) AS total FROM (${some.sql}) AS counted`, slots: some.slots },
   }
 }
 
