@@ -166,6 +166,8 @@ function readRoutes(documents: ReadonlyMap<string, string>, problems: Problem[])
         message,
         ...(hint === undefined ? {} : { hint }),
       })
+    if (route.name === 'not-found')
+      report('name', '“not-found” is the page for addresses that lead nowhere', 'choose another name')
     if (places.has(route.name)) report('name', `the name “${route.name}” is used twice`)
     const place = result.placeOf([index, 'name'])
     if (place) places.set(route.name, place)

@@ -6,6 +6,7 @@ import type { Problem } from '../definition/problem.ts'
 import { mentionsOf, type TemplateMentions } from './analysis.ts'
 import { makeDirect, renderDirectly } from './direct.ts'
 import { printed, registerFilters } from './filters.ts'
+import { readsOf, type PageReads } from './reads.ts'
 import { DataNeeded, innermost, withServices, type RenderServices } from './scope.ts'
 import { FragmentTag, SafeCapture, TracedLayout, LazyRender, withBodiesHidden } from './tags.ts'
 
@@ -36,6 +37,8 @@ export class TemplateSet {
   readonly #compiled = new Map<string, Compiled>()
   readonly #problems: Problem[] = []
   readonly #reads = new Map<string, { all: ReadonlySet<string>; eager: ReadonlySet<string> }>()
+
+  readonly #fieldReads = new Map<string, PageReads>()
 
   /**
    * @param sources template name (`partials/card`) → text
@@ -82,6 +85,18 @@ export class TemplateSet {
       new Set(Object.keys(this.#engine.analyzeSync(templates, { partials: true }).globals))
     const found = { all: globals(), eager: withBodiesHidden(globals) }
     this.#reads.set(name, found)
+    return found
+  }
+
+  /**
+   * Which fields of its data a page reads, with the lines.
+   * @param names of the data
+   */
+  fieldReads(name: string, names: readonly string[]): PageReads {
+    const key = `${name} ${names.join()}`
+    let found = this.#fieldReads.get(key)
+    if (!found)
+      this.#fieldReads.set(key, (found = readsOf((one) => this.#compiled.get(one)?.templates, name, names)))
     return found
   }
 

@@ -386,19 +386,19 @@ describe('the walk', () => {
 
 describe('a query that fails', () => {
   it('readers see a number, the walk sees the statement with its values', async () => {
-    await sql('ALTER TABLE category RENAME COLUMN position TO place')
+    await sql('ALTER TABLE category RENAME COLUMN slug TO street_name')
     const one = request('/category/textiles')
     const { status, body } = await answer(test.blog, one)
-    expect([status, body.includes(one.id), body.includes('position')]).toEqual([500, true, false])
+    expect([status, body.includes(one.id), body.includes('does not exist')]).toEqual([500, true, false])
     const record = await walk('/category/textiles')
-    await sql('ALTER TABLE category RENAME COLUMN place TO position')
+    await sql('ALTER TABLE category RENAME COLUMN street_name TO slug')
     expect(record.failure).toMatchObject({
       stage: 'queries',
       place: { document: 'queries/category-by-slug.yaml' },
     })
     const failed = record.queries.runs.find((run) => run.outcome === 'failed')
     expect(failed).toMatchObject({ query: 'category-by-slug', statements: [{ values: ['textiles'] }] })
-    expect(failed?.why).toContain('position')
+    expect(failed?.why).toContain('slug')
     expect((await get('/category/textiles')).status).toBe(200)
   })
 })

@@ -13,7 +13,7 @@ import type { Blog } from './blog.ts'
 import { askedPage, runPage, type AskedPage } from './paged.ts'
 import { QueryFailure, type QueryResult, type Row } from './run-query.ts'
 import { nearestAddresses } from './nearest.ts'
-import { NAVIGATION, queryInForce, type Site, type SiteQuery } from './site.ts'
+import { NAVIGATION, NOT_FOUND, queryInForce, type Site, type SiteQuery } from './site.ts'
 import type { Walk } from './walk.ts'
 import { QueryNotes } from './query-notes.ts'
 
@@ -59,8 +59,6 @@ export class Ended extends Error {
   }
 }
 
-/** Name of the not-found page's route. */
-export const NOT_FOUND = 'not-found'
 export const NEAREST = 'nearest'
 
 /** Of several endings, the same one whichever came first. */
@@ -134,7 +132,9 @@ export class PageData {
     const { site } = this.#page
     if (name === NAVIGATION) return site.navigation
     const entry = this.entries[name]
-    const query = site.queries.get(typeof entry === 'string' ? entry : (entry?.query ?? ''))
+    const query =
+      site.reading.get(this.#route.route.name)?.get(name) ??
+      site.queries.get(typeof entry === 'string' ? entry : (entry?.query ?? ''))
     if (!query) throw new Error(`there is no query for “${name}”`)
     return query
   }

@@ -55,11 +55,11 @@ export class PageRendering {
       await this.#data.load(this.#data.deciding)
       await this.#data.load(this.#firstNeeded(this.#bypasses ? all : eager))
       const html = await this.#render(template)
-      this.#finishNotes(all)
+      this.#finishNotes(template, all)
       return { outcome: 'page', html }
     } catch (error) {
       if (error instanceof Ended) return error.ending
-      this.#finishNotes(all, 'not run: the request failed before it was needed')
+      this.#finishNotes(template, all, 'not run: the request failed before it was needed')
       throw error
     }
   }
@@ -68,7 +68,7 @@ export class PageRendering {
     return [...Object.keys(this.#data.entries), NAVIGATION, NEAREST].filter((name) => read.has(name))
   }
 
-  #finishNotes(read: ReadonlySet<string>, failed?: string): void {
+  #finishNotes(template: string, read: ReadonlySet<string>, failed?: string): void {
     const { notes } = this.#data
     if (!notes) return
     const names = [...Object.keys(this.#data.entries), NAVIGATION]
@@ -76,6 +76,8 @@ export class PageRendering {
       .filter((name) => !this.#data.wasAsked(name))
       .map((name) => ({ name, query: this.#data.queryOf(name) }))
     notes.finish(names, others, read, failed)
+    const { templates } = this.#page.site.definition
+    notes.readBy(templates.fieldReads(template, Object.keys(this.#data.entries)))
   }
 
   async #render(template: string): Promise<string> {

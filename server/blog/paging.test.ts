@@ -1,6 +1,5 @@
 // Pages of listings on real PostgreSQL: by number and by cursor, counted and estimated; forward, back, and while rows
 // come and go. The unpaged list, asked of PostgreSQL itself, is what the pages are held against.
-import fc from 'fast-check'
 import { parseFragment, type DefaultTreeAdapterTypes } from 'parse5'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import type { Query } from '../../core/definition/schemas.ts'
@@ -92,67 +91,6 @@ describe('by cursor', () => {
       }
     },
   )
-
-  it('while posts come and go: none that stays is repeated or left out (random interleavings)', async () => {
-    const query = queryOf({
-      from: 'posts',
-      where: ['published'],
-      order: ['-publishedAt'],
-      take: 'pages',
-      pages: { size: 4, by: 'cursor' },
-    })
-    const change = fc.record({
-      kind: fc.constantFrom('insert' as const, 'delete' as const),
-      days: fc.integer({ min: 0, max: 400 }),
-    })
-    let made = 0
-    await fc.assert(
-      fc.asyncProperty(
-        fc.array(fc.array(change, { maxLength: 3 }), { maxLength: 14 }),
-        fc.boolean(),
-        async (rounds, turns) => {
-          const publicIds = async () =>
-            (
-              await sql<{ id: number }>(
-                'SELECT id FROM post WHERE published_at <= now() ORDER BY published_at DESC, id DESC',
-              )
-            ).map((one) => one.id)
-          const before = await publicIds()
-          const seen: number[] = []
-          let page = await ask<CursorPage<Row>>(query, '')
-          for (let round = 0; ; round++) {
-            seen.push(...idsOf(page))
-            for (const { kind, days } of rounds[round] ?? [])
-              if (kind === 'insert')
-                await sql(
-                  `INSERT INTO post (title, slug, excerpt, body, html, pipeline, word_count, published_at)
-                 VALUES ('New', $1, '', '', '', '2', 1, now() - make_interval(days => $2))`,
-                  [`new-${++made}`, days],
-                )
-              else
-                await sql(
-                  'DELETE FROM post WHERE id = (SELECT id FROM post WHERE published_at <= now() - make_interval(days => $1) ORDER BY published_at DESC LIMIT 1)',
-                  [days],
-                )
-            if (!page.next) break
-            // Turning back and forth again changes nothing.
-            const next = await ask<CursorPage<Row>>(query, searchOf(page.next) ?? '')
-            if (turns && next.previous) {
-              const again = await ask<CursorPage<Row>>(query, searchOf(next.previous) ?? '')
-              const there = idsOf(again).at(-1) ?? 0
-              expect(idsOf(next)).not.toContain(there)
-            }
-            page = next
-          }
-          expect(new Set(seen).size).toBe(seen.length)
-          const stayed = new Set(await publicIds())
-          const lost = before.filter((id) => stayed.has(id) && !seen.includes(id))
-          expect(lost).toEqual([])
-        },
-      ),
-      { numRuns: 25 },
-    )
-  }, 120_000)
 
   it('times are told apart to the microsecond', async () => {
     await sql(
@@ -346,7 +284,7 @@ describe('estimated totals', () => {
 describe('grouped counts', () => {
   const rows = (yaml: Query) => ask<Row[]>(queryOf(yaml), '')
   const plain = async (yaml: Query) => JSON.parse(JSON.stringify(await rows(yaml))) as Row[]
-  beforeAll(() => sql("DELETE FROM post WHERE title IN ('Bulk', 'New')"), 60_000)
+  beforeAll(() => sql("DELETE FROM post WHERE title = 'Bulk'"), 60_000)
   it('by month: as PostgreSQL counts, in the blog’s time zone', async () => {
     const counted = await plain({
       from: 'posts',

@@ -1,6 +1,7 @@
 /** What a walk says about the queries of a page: which ran, what they gave, and why one did not. */
 import { shorten } from '../../core/content/text.ts'
-import { queryPath } from '../../core/definition/documents.ts'
+import type { PageReads } from '../../core/templates/reads.ts'
+import { queryPath, templatePath } from '../../core/definition/documents.ts'
 import { pageCount } from '../../core/paging/numbered.ts'
 import { describeQuery } from '../../core/queries/describe.ts'
 import type { Take } from '../../core/queries/meaning.ts'
@@ -8,7 +9,7 @@ import { liftsPublished, type Visibility } from '../database/compile-query.ts'
 import type { QueryFailure, QueryResult, Row, StatementRun } from './run-query.ts'
 import { NAVIGATION, type SiteQuery } from './site.ts'
 import type { Walk } from './walk.ts'
-import type { WalkQuery } from './walk-record.ts'
+import type { WalkPlace, WalkQuery } from './walk-record.ts'
 
 export class QueryNotes {
   readonly #walk: Walk
@@ -19,6 +20,21 @@ export class QueryNotes {
   constructor(walk: Walk, as: Visibility) {
     this.#walk = walk
     this.#as = as
+  }
+
+  /** Adds which lines of the page's templates read what of the rows. */
+  readBy({ reads }: PageReads): void {
+    for (const run of this.#walk.record.queries.runs) {
+      const fields = new Map<string, WalkPlace[]>()
+      for (const { data, path, template, line } of reads) {
+        if (data !== run.data) continue
+        const field = path.join('.')
+        const places = fields.get(field) ?? []
+        places.push({ document: templatePath(template), line })
+        fields.set(field, places)
+      }
+      run.read = [...fields].map(([field, places]) => ({ field, places }))
+    }
   }
 
   ran(
@@ -45,6 +61,7 @@ export class QueryNotes {
         meaning.parameters.map((one) => [one, plainValue(parameters[one] ?? null)]),
       ),
       milliseconds,
+      read: [],
     }
     this.#walk.record.queries.runs.push(run)
     if (run.outcome === 'empty') this.#walk.emptyRuns.push({ run, query, parameters: { ...parameters } })
@@ -110,7 +127,15 @@ function identity(
   }
 }
 
-const NO_RESULT = { parameters: {}, statements: [], rows: 0, total: null, shown: [], milliseconds: 0 }
+const NO_RESULT = {
+  parameters: {},
+  statements: [],
+  rows: 0,
+  total: null,
+  shown: [],
+  milliseconds: 0,
+  read: [],
+}
 
 const plainStatement = (run: StatementRun): StatementRun => ({ ...run, values: run.values.map(plainValue) })
 

@@ -104,7 +104,7 @@ export async function runQuery(pool: Queryable, request: QueryRequest): Promise<
     countRows(pool, request, (statement) => run(statement)),
   ])
   const { raw, around } = found
-  const rows = raw.map((one) => toRow(one, compiled.columns))
+  const rows = raw.map((one) => toRow(one, compiled.columns, meaning.from === 'comments'))
   if (meaning.countBy.length > 0) rows.forEach(withoutEmptyRelations)
   // They ran side by side; told in the order in which one reads them.
   const isCount = ({ sql }: StatementRun) =>
@@ -204,7 +204,7 @@ async function countRows(
 const edgeOf = (order: QueryMeaning['order'], raw: RawRow): CursorValues =>
   order.map((_, index) => raw[cursorColumn(index)] as string | null)
 
-function toRow(raw: RawRow, columns: readonly OutputColumn[]): Row {
+function toRow(raw: RawRow, columns: readonly OutputColumn[], isComment = false): Row {
   const row: Row = {}
   for (const { key, relation, field, type } of columns) {
     const value = read(raw[key], type)
@@ -212,7 +212,7 @@ function toRow(raw: RawRow, columns: readonly OutputColumn[]): Row {
     else if (raw[`${relation}_id`] === null) row[relation] = null
     else ((row[relation] ??= {}) as Row)[field] = value
   }
-  if (typeof row['text'] === 'string' && 'createdAt' in row) row['html'] = commentHtml(row['text'])
+  if (isComment && typeof row['text'] === 'string') row['html'] = commentHtml(row['text'])
   return row
 }
 
@@ -249,7 +249,7 @@ function rowDependence(meaning: QueryMeaning, row: Row): Dependence {
       if (source && source !== 'images') tags.add(rowTag(source, Number(one['id'])))
     }
   }
-  for (const name of meaning.counts) {
+  for (const name of meaning.counts.filter((one) => one in row)) {
     for (const source of SOURCE[meaning.from].counts[name]?.sources ?? []) {
       // Comments are counted for one post; posts for any category, and time alone may change that count.
       if (source === 'comments') tags.add(countTag(meaning.from, id, source))

@@ -3,6 +3,8 @@ import { createHash } from 'node:crypto'
 import type { DataSource } from 'typeorm'
 import type { Problem } from '../../core/definition/problem.ts'
 import { readDefinition, type Definition } from '../../core/definition/read.ts'
+import type { DataEntry } from '../../core/definition/schemas.ts'
+import { wantedOf, type Wanted } from '../../core/queries/wanted.ts'
 import { givenMeaning, readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { compileQuery, type CompiledQuery, type Visibility } from '../database/compile-query.ts'
 
@@ -10,6 +12,8 @@ export interface SiteQuery {
   name: string
   meaning: QueryMeaning
   compiled: Record<Visibility, CompiledQuery>
+  /** What of the rows is fetched; absent: everything. */
+  wanted?: Wanted
 }
 
 export interface Site {
@@ -17,6 +21,8 @@ export interface Site {
   /** Changes with any document; part of every fragment's key. */
   version: string
   queries: ReadonlyMap<string, SiteQuery>
+  /** Route, then data → its query, with no more than what the route's templates read. */
+  reading: ReadonlyMap<string, ReadonlyMap<string, SiteQuery>>
   /** The tree of pages shown in the navigation, which templates read as `navigation`. */
   navigation: SiteQuery
   /** Asset name → hash of its contents. */
@@ -35,14 +41,24 @@ export function buildSite(
   const result = readDefinition(documents)
   if (!result.ok) return result
   const { definition } = result
-  const compile = (name: string, meaning: QueryMeaning): SiteQuery => ({
+  const compile = (name: string, meaning: QueryMeaning, wanted?: Wanted): SiteQuery => ({
     name,
     meaning,
     compiled: {
-      reader: compileQuery(database, meaning, 'reader', definition),
-      author: compileQuery(database, meaning, 'author', definition),
+      reader: compileQuery(database, meaning, 'reader', definition, wanted),
+      author: compileQuery(database, meaning, 'author', definition, wanted),
     },
+    ...(wanted ? { wanted } : {}),
   })
+  const reading = new Map<string, ReadonlyMap<string, SiteQuery>>()
+  for (const { name, template, data } of pagesOf(definition)) {
+    const queries = new Map<string, SiteQuery>()
+    for (const [key, { query, wanted }] of wantedOfPage(definition, template, data)) {
+      const meaning = definition.queries.get(query)
+      if (meaning) queries.set(key, compile(query, meaning, wanted))
+    }
+    reading.set(name, queries)
+  }
   const navigation = readMeaning({
     from: 'pages',
     with: ['parent'],
@@ -62,6 +78,7 @@ export function buildSite(
           .join('\0'),
       ),
       queries: new Map([...definition.queries].map(([name, meaning]) => [name, compile(name, meaning)])),
+      reading,
       navigation: compile(NAVIGATION, navigation.meaning),
       assetVersions: new Map([...definition.assets].map(([name, text]) => [name, hash(text)])),
     },
@@ -77,8 +94,44 @@ export function queryInForce(
 ): SiteQuery {
   const meaning = givenMeaning(query.meaning, parameters)
   if (meaning === query.meaning) return query
-  const compile = (visibility: Visibility) => compileQuery(database, meaning, visibility, definition)
-  return { name: query.name, meaning, compiled: { reader: compile('reader'), author: compile('author') } }
+  const compile = (visibility: Visibility) =>
+    compileQuery(database, meaning, visibility, definition, query.wanted)
+  return { ...query, meaning, compiled: { reader: compile('reader'), author: compile('author') } }
+}
+
+/** Name of the not-found page's route. */
+export const NOT_FOUND = 'not-found'
+
+/** Everything that shows a template: routes, and the not-found page. */
+function* pagesOf({ routes, settings }: Definition) {
+  for (const { route } of routes)
+    if (route.template !== undefined)
+      yield { name: route.name, template: route.template, data: route.data ?? {} }
+  const rule = settings['not-found']
+  if (rule) yield { name: NOT_FOUND, template: rule.template, data: rule.data ?? {} }
+}
+
+/** What a page's templates, and the parameters of its other data, read of each of its data. */
+function wantedOfPage(
+  { templates, queries }: Definition,
+  template: string,
+  data: Readonly<Record<string, DataEntry>>,
+): Map<string, { query: string; wanted: Wanted | undefined }> {
+  const { reads, whole } = templates.fieldReads(template, Object.keys(data))
+  const given = Object.values(data).flatMap((entry) =>
+    typeof entry === 'string' ? [] : Object.values(entry.with ?? {}),
+  )
+  return new Map(
+    Object.entries(data).map(([name, entry]) => {
+      const query = typeof entry === 'string' ? entry : entry.query
+      const meaning = queries.get(query)
+      const paths = [
+        ...reads.filter((one) => one.data === name).map((one) => one.path),
+        ...given.filter((one) => one.startsWith(`${name}.`)).map((one) => one.split('.').slice(1)),
+      ]
+      return [name, { query, wanted: !meaning || whole.has(name) ? undefined : wantedOf(meaning, paths) }]
+    }),
+  )
 }
 
 /** Address of an asset; changes with its contents, so that browsers may keep it for good. */

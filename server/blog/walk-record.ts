@@ -51,6 +51,13 @@ export const WalkQuery = Type.Object({
     description: 'the rows, by title',
   }),
   milliseconds: Milliseconds,
+  read: Type.Array(
+    Type.Object({
+      field: Type.String({ description: 'e.g. category.slug' }),
+      places: Type.Array(WalkPlace, { description: 'the lines of this page’s templates that read it' }),
+    }),
+    { description: 'what its templates read of the rows' },
+  ),
 })
 export type WalkQuery = Static<typeof WalkQuery>
 

@@ -7,6 +7,7 @@ import { LRUCache } from 'lru-cache'
 import type { DataSource, ObjectLiteral } from 'typeorm'
 import { fieldConditionsOf } from '../../core/queries/clauses.ts'
 import { clausesOf, findField, isNullableIn, type QueryMeaning } from '../../core/queries/meaning.ts'
+import type { Wanted } from '../../core/queries/wanted.ts'
 import { RELATED_FIELDS, SOURCE, type FieldType } from '../../core/queries/sources.ts'
 import { applyConditions, builderOf, relationsIn } from './builder.ts'
 import {
@@ -55,19 +56,23 @@ export const liftsPublished = ({ take, named }: QueryMeaning, visibility: Visibi
 const KEPT = 1_000
 const compiled = new WeakMap<DataSource, LRUCache<string, CompiledQuery>>()
 
-/** @param locale of the blog: years, months and days of times are read by its clock, words in its language */
+/**
+ * @param locale of the blog: years, months and days of times are read by its clock, words in its language
+ * @param wanted what of the rows is fetched; else everything
+ */
 export function compileQuery(
   database: DataSource,
   meaning: QueryMeaning,
   visibility: Visibility,
   locale: Locale,
+  wanted?: Wanted,
 ): CompiledQuery {
   let known = compiled.get(database)
   if (!known) compiled.set(database, (known = new LRUCache({ max: KEPT })))
-  const key = `${visibility} ${locale.timeZone} ${locale.searchConfiguration} ${JSON.stringify(meaning)}`
+  const key = `${visibility} ${locale.timeZone} ${locale.searchConfiguration} ${wanted?.join() ?? '*'} ${JSON.stringify(meaning)}`
   const found = known.get(key)
   if (found) return found
-  const made = compile(database, meaning, visibility, locale)
+  const made = compile(database, meaning, visibility, locale, wanted)
   known.set(key, made)
   return made
 }
@@ -77,7 +82,10 @@ function compile(
   meaning: QueryMeaning,
   visibility: Visibility,
   locale: Locale,
+  wanted: Wanted | undefined,
 ): CompiledQuery {
+  const isWanted = (path: string) => wanted?.includes(path) ?? true
+  const isRelationWanted = (relation: string) => wanted?.some((one) => one.startsWith(`${relation}.`)) ?? true
   if (meaning.countBy.length > 0) return compileCounts(database, meaning, locale)
   const alias = SOURCE[meaning.from].words[0]
   const single = meaning.take.kind === 'one'
@@ -86,7 +94,7 @@ function compile(
   const joined = applyConditions(builder, meaning, alias, locale, liftsPublished(meaning, visibility))
   const bare = builder.clone()
 
-  const selected = meaning.relations.filter(isOne)
+  const selected = meaning.relations.filter((one) => isOne(one) && isRelationWanted(one))
   const ordering = relationsIn(meaning.order).filter(isOne)
   for (const relation of new Set([...selected, ...ordering])) {
     if (!joined.has(relation)) builder.leftJoin(`${alias}.${relation}`, relation)
@@ -98,12 +106,12 @@ function compile(
     columns.push(column)
   }
   for (const [field, { long, type, partOf }] of Object.entries(SOURCE[meaning.from].fields)) {
-    if (!partOf && type !== 'words' && type !== 'relevance' && (!long || single))
+    if (!partOf && type !== 'words' && type !== 'relevance' && (!long || single) && isWanted(field))
       select(`${alias}.${field}`, { key: field, field, type })
   }
   for (const relation of selected) {
     const { source } = SOURCE[meaning.from].relations[relation] ?? { source: 'images' as const }
-    for (const field of RELATED_FIELDS[source]) {
+    for (const field of RELATED_FIELDS[source].filter((one) => isWanted(`${relation}.${one}`))) {
       const type =
         source === 'images'
           ? /^(id|width|height)$/.test(field)
@@ -116,15 +124,17 @@ function compile(
       select(expression, { key: `${relation}_${field}`, relation, field, type })
     }
   }
-  for (const count of meaning.counts)
+  for (const count of meaning.counts.filter(isWanted))
     select(countExpression(meaning.from, count, alias), { key: count, field: count, type: 'count' })
 
   const searched = fieldConditionsOf(clausesOf(meaning)).find((one) => one.is === 'matches')
   if (searched) {
     builder.setParameter('searched', slotFor(searched.to))
-    const plain = `${alias}.excerpt || ' ' || regexp_replace(${alias}.html, '<[^>]*>', ' ', 'g')`
-    const extract = `ts_headline('${locale.searchConfiguration}', ${plain}, ${searchQuery(locale, ':searched')}, '${EXTRACT}')`
-    select(extract, { key: 'found', field: 'found', type: 'extract' })
+    if (isWanted('found')) {
+      const plain = `${alias}.excerpt || ' ' || regexp_replace(${alias}.html, '<[^>]*>', ' ', 'g')`
+      const extract = `ts_headline('${locale.searchConfiguration}', ${plain}, ${searchQuery(locale, ':searched')}, '${EXTRACT}')`
+      select(extract, { key: 'found', field: 'found', type: 'extract' })
+    }
   }
 
   const keys = orderKeys(meaning, alias, locale)
@@ -149,7 +159,7 @@ function compile(
   }
 
   const many = meaning.relations
-    .filter((relation) => SOURCE[meaning.from].relations[relation]?.many)
+    .filter((relation) => SOURCE[meaning.from].relations[relation]?.many && isRelationWanted(relation))
     .map((relation) => compileMany(database, relation))
   return {
     items,

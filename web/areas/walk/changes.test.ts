@@ -35,6 +35,7 @@ const record = (changes: Partial<WalkRecord> = {}): WalkRecord => ({
         total: 41,
         shown: [],
         milliseconds: 1,
+        read: [],
       },
     ],
     milliseconds: 1,
