@@ -64,6 +64,8 @@ function checkRoute(draft: Draft, { route, pattern }: CompiledRoute, index: numb
   )
   if (route.action === 'add-comment') problems.push(...checkAddComment(draft, route, report))
   else if (route.then !== undefined) problems.push(report(['then'], '“then” goes with “action”'))
+  if (route.json === true && route.template === undefined)
+    problems.push(report(['json'], '“json” goes with “template”: it gives programs the data of the page'))
   if (route.redirect) problems.push(...checkRedirect(route, pattern, report))
   return problems
 }

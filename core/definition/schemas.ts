@@ -83,6 +83,8 @@ export const Route = Type.Object(
     data: Type.Optional(Data),
     template: Type.Optional(Type.String({ pattern: '^pages/', maxLength: 120, description: 'pages/NAME' })),
     heading: Type.Optional(Line(200)),
+    /** True: programs that ask for application/json get the route's data. */
+    json: Type.Optional(Type.Boolean()),
     action: Type.Optional(Type.Enum(['add-comment'])),
     /** With an action: the route of the page that shows its result. */
     then: Type.Optional(Name),

@@ -13,6 +13,7 @@ import { isOutage } from '../database/connection.ts'
 import { addComment } from './add-comment.ts'
 import type { Blog } from './blog.ts'
 import { findFormer } from '../content/slugs.ts'
+import { JSON_HEADERS, jsonPage, prefersJson, problemJson } from './json-page.ts'
 import { PageRendering } from './page.ts'
 import type { FormState, MissedSlug, PageRequest } from './page-data.ts'
 import { PLAIN_STYLE, plainPage } from './plain-pages.ts'
@@ -71,6 +72,12 @@ export async function answer(blog: Blog, request: BlogRequest, walk?: Walk): Pro
   } catch (error) {
     response = failed(blog, request, error, walk)
   }
+  if (response.status >= 400 && prefersJson(request.header('accept')))
+    response = {
+      ...response,
+      headers: { ...response.headers, ...JSON_HEADERS, 'content-type': 'application/problem+json' },
+      body: problemJson(response.status, request.id),
+    }
   if (walk) {
     const { status, headers, body } = response
     walk.record.response = { ...walk.record.response, status, headers, body, bytes: Buffer.byteLength(body) }
@@ -123,7 +130,7 @@ async function respond(
       query,
       as: request.as,
       walk,
-      sparing: request.sparing ?? false,
+      sparing: request.sparing === true || prefersJson(request.header('accept')),
     }
     if (match.outcome === 'not-found') return (await former(page, missed)) ?? (await notFound(page))
     const { route, parameters } = match
@@ -134,9 +141,24 @@ async function respond(
       return redirect(status, redirectTarget(to, parameters, query, policy), route.route.name)
     }
     if (route.route.action === 'add-comment') return await act(page, match.index, parameters, request)
-    const rendering = new PageRendering(page, { route: route.route, parameters })
-    const result = await rendering.run(route.route.template ?? '')
-    if (result.outcome === 'page') return pageResponse(200, result.html, rendering, route.route.name)
+    const inForce = { route: route.route, parameters }
+    const rendering = new PageRendering(page, inForce)
+    const isJson = route.route.json === true && prefersJson(request.header('accept'))
+    const result = isJson ? await jsonPage(page, inForce) : await rendering.run(route.route.template ?? '')
+    if (result.outcome === 'data')
+      return {
+        status: 200,
+        headers: { ...JSON_HEADERS, link: result.link },
+        body: result.body,
+        route: route.route.name,
+        fragments: [],
+      }
+    if (result.outcome === 'page') {
+      const response = pageResponse(200, result.html, rendering, route.route.name)
+      return route.route.json === true
+        ? { ...response, headers: { ...response.headers, vary: 'accept' } }
+        : response
+    }
     if (result.outcome === 'elsewhere') return redirect(308, result.to, route.route.name)
     if (result.missed) missed.push({ ...result.missed, route: route.route.name, parameters })
     if (result.outcome === 'not-found')

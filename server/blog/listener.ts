@@ -5,6 +5,7 @@ import { createRequire } from 'node:module'
 import { brotliCompressSync, constants } from 'node:zlib'
 import { Hono, type Context } from 'hono'
 import { LRUCache } from 'lru-cache'
+import { API_DOCUMENT, hasPublicApi, publicApiDocument } from '../../core/public-api/document.ts'
 import { ImageEntity } from '../database/entities/content.ts'
 import { isOutage } from '../database/connection.ts'
 import { answer, type BlogRequest, type FormReading } from './answer.ts'
@@ -38,6 +39,14 @@ export function blogListener(blog: Blog): Hono {
   app.get('/fonts/:name', serveFont)
   app.get('/assets/:name', (context) => serveAsset(context, blog))
   app.get('/media/:name', (context) => serveImage(context, blog))
+  app.get(API_DOCUMENT, async (context, next) => {
+    const { definition, version } = blog.site
+    if (!hasPublicApi(definition)) return await next()
+    return context.json(publicApiDocument(definition, version), 200, {
+      'access-control-allow-origin': '*',
+      'cache-control': 'no-cache',
+    })
+  })
   app.all('*', (context) => serve(context, blog))
   app.onError((error, context) => {
     blog.log.error({ path: context.req.path.slice(0, 200), error: error.message }, 'request failed')

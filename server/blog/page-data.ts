@@ -11,7 +11,7 @@ import { RenderData } from '../../core/templates/scope.ts'
 import { slugKindOf, type SlugKind } from '../content/slugs.ts'
 import type { Blog } from './blog.ts'
 import { askedPage, runPage, type AskedPage } from './paged.ts'
-import { QueryFailure, type QueryResult, type Row } from './run-query.ts'
+import { QueryFailure, type Row } from './run-query.ts'
 import { nearestAddresses } from './nearest.ts'
 import { NAVIGATION, NOT_FOUND, queryInForce, type Site, type SiteQuery } from './site.ts'
 import type { Walk } from './walk.ts'
@@ -73,11 +73,14 @@ export class PageData {
   readonly notes: QueryNotes | undefined
   readonly #page: PageRequest
   readonly #route: RouteInForce
+  readonly #fetches: 'read' | 'everything'
   readonly #loading = new Map<string, Promise<void>>()
   /** What the address of this page should say about pages of listings: parameter → its text, null for none. */
   readonly #shownPages = new Map<string, string | null>()
 
-  constructor(page: PageRequest, route: RouteInForce) {
+  /** @param fetches what its templates read, or everything */
+  constructor(page: PageRequest, route: RouteInForce, fetches: 'read' | 'everything' = 'read') {
+    this.#fetches = fetches
     this.#page = page
     this.#route = route
     this.entries = route.route.data ?? {}
@@ -133,7 +136,7 @@ export class PageData {
     if (name === NAVIGATION) return site.navigation
     const entry = this.entries[name]
     const query =
-      site.reading.get(this.#route.route.name)?.get(name) ??
+      (this.#fetches === 'read' ? site.reading.get(this.#route.route.name)?.get(name) : undefined) ??
       site.queries.get(typeof entry === 'string' ? entry : (entry?.query ?? ''))
     if (!query) throw new Error(`there is no query for “${name}”`)
     return query

@@ -1,6 +1,6 @@
 /** A route by form: the same document as YAML, one item of it. */
 import { useQuery } from '@tanstack/react-query'
-import { Button, Input, Select } from 'antd'
+import { Checkbox, Button, Input, Select } from 'antd'
 import { useState } from 'react'
 import { parse } from 'yaml'
 import { replaceRoute } from '../../../core/definition/edit.ts'
@@ -161,6 +161,18 @@ function Fields({
           />
         </label>
       )}
+      {draft.template === undefined ? null : (
+        <Checkbox
+          checked={draft.json === true}
+          onChange={(event) => {
+            const rest = { ...draft, json: true }
+            if (!event.target.checked) Reflect.deleteProperty(rest, 'json')
+            setDraft(rest)
+          }}
+        >
+          Answer programs that ask for JSON
+        </Checkbox>
+      )}
       <div className="row">
         <Button
           htmlType="submit"
@@ -185,13 +197,26 @@ const STATUS_WORDS: Record<(typeof REDIRECT_STATUS)[number], string> = {
   308: '308, for good, forms too',
 }
 
-/** The order in which one writes a route. */
-const inOrder = ({ name, path, params, data, template, heading, action, then, redirect }: Route): Route =>
-  Object.fromEntries(
-    Object.entries({ name, path, params, heading, data, template, action, then, redirect }).filter(
-      ([, value]) => value !== undefined,
-    ),
-  ) as Route
+/** The order in which one writes a route; what the form does not know keeps its place at the end. */
+const ORDER = [
+  'name',
+  'path',
+  'params',
+  'query',
+  'heading',
+  'data',
+  'template',
+  'json',
+  'action',
+  'then',
+  'redirect',
+]
+
+function inOrder(route: Route): Route {
+  const place = (key: string) => (ORDER.includes(key) ? ORDER.indexOf(key) : ORDER.length)
+  const entries = Object.entries(route).filter(([, value]) => value !== undefined)
+  return Object.fromEntries(entries.sort(([a], [b]) => place(a) - place(b))) as Route
+}
 
 interface DataProps {
   data: Readonly<Record<string, DataEntry>>
