@@ -19,6 +19,10 @@ import { readFolder } from './content/folder.ts'
 import { importFolder } from './content/import.ts'
 import { clusterFolder, startCluster, type Cluster } from './database/cluster.ts'
 import { openDatabase } from './database/connection.ts'
+import { OwnIndexes } from './database/own-indexes.ts'
+import { GrowthJobs } from './growth/job.ts'
+import { keepIndexes } from './growth/keep-indexes.ts'
+import { dropLeftovers } from './growth/scratch.ts'
 import { DocumentEntity } from './database/entities/definition.ts'
 import { firstAddress } from './workbench/addresses.ts'
 import { workbenchListener } from './workbench/listener.ts'
@@ -102,6 +106,10 @@ export async function start(options: StartOptions): Promise<Running> {
       header: () => undefined,
       form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
     })
+    await dropLeftovers(opened)
+    const growth = new GrowthJobs(blogService)
+    const indexes = new OwnIndexes(opened)
+    const endKeeping = keepIndexes(blogService, indexes)
     const checks = new Checks(blogService)
     checks.schedule()
     const blog = await listen(blogListener(blogService), options.host, options.blogPort, options.say)
@@ -111,7 +119,16 @@ export async function start(options: StartOptions): Promise<Running> {
     const hosts: string[] = []
     const pages = join(options.root, 'dist/web')
     const workbench = await listen(
-      workbenchListener({ blog: blogService, checks, key, hosts, blogOrigin: blog.origin, pages }),
+      workbenchListener({
+        blog: blogService,
+        checks,
+        growth,
+        indexes,
+        key,
+        hosts,
+        blogOrigin: blog.origin,
+        pages,
+      }),
       options.host,
       options.port,
       options.say,
@@ -121,7 +138,8 @@ export async function start(options: StartOptions): Promise<Running> {
     const stop = async () => {
       await endRenewing()
       await Promise.all([blog.close(), workbench.close()])
-      await checks.stop()
+      endKeeping()
+      await Promise.all([checks.stop(), growth.cancel(), indexes.stop()])
       await blogService.unanswered.flush().catch(() => undefined)
       await undo()
     }

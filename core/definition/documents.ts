@@ -1,9 +1,10 @@
 /** Which documents a definition consists of, and what kind each one is. */
-export type DocumentKind = 'settings' | 'routes' | 'query' | 'template' | 'asset'
+export type DocumentKind = 'settings' | 'routes' | 'query' | 'indexes' | 'template' | 'asset'
 
 const KINDS: readonly (readonly [RegExp, DocumentKind])[] = [
   [/^blog\.yaml$/, 'settings'],
   [/^routes\.yaml$/, 'routes'],
+  [/^indexes\.yaml$/, 'indexes'],
   [/^queries\/[a-z0-9-]+\.yaml$/, 'query'],
   [/^templates\/(layouts|pages|partials)\/[a-z0-9-]+\.liquid$/, 'template'],
   [/^assets\/[a-z0-9-]+\.(css|js)$/, 'asset'],

@@ -186,3 +186,17 @@ export function setHtmlRule(
   }
   return document.toString({ lineWidth: 0, flowCollectionPadding: false })
 }
+
+/** Adds an index to indexes.yaml, which may be empty; undefined where its text is no list. */
+export function addIndex(
+  text: string,
+  { name, on, keys }: { name: string; on: string; keys: readonly string[] },
+): string | undefined {
+  const { contents, errors } = parseDocument(text)
+  if (errors.length > 0 || (contents !== null && !isSeq(contents))) return undefined
+  const line = `- { name: ${inline(name)}, on: ${inline(on)}, keys: [${keys.map(inline).join(', ')}] }\n`
+  if (contents === null || contents.items.length === 0)
+    return `${text.replace(/^\s*\[\s*\]\s*$/m, '')}${line}`
+  if (contents.flow) return undefined
+  return `${text.replace(/\n*$/, '\n')}${line}`
+}

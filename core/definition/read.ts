@@ -2,6 +2,7 @@
 import type { HtmlRules } from '../content/allow-list.ts'
 import { isTimeZone } from '../content/times.ts'
 import { searchConfiguration } from '../queries/search-language.ts'
+import { isIndexable, isSameIndex, readIndexKey, type OwnIndex } from '../queries/indexes.ts'
 import { readMeaning, type QueryMeaning } from '../queries/meaning.ts'
 import { DEFAULT_POLICY, type AddressPolicy } from '../routing/address.ts'
 import { compileRoute, type CompiledRoute } from '../routing/match.ts'
@@ -11,7 +12,7 @@ import { TemplateSet } from '../templates/set.ts'
 import { crossCheck } from './cross-check.ts'
 import { documentKind, documentName, DOCUMENT_LIMIT } from './documents.ts'
 import type { Problem } from './problem.ts'
-import { Query, Routes, Settings } from './schemas.ts'
+import { Indexes, Query, Routes, Settings } from './schemas.ts'
 import { readYaml, type Place, type PlaceOf } from './yaml.ts'
 
 /** A definition with everything compiled that can be compiled without a database. */
@@ -26,6 +27,8 @@ export interface Definition {
   routes: readonly CompiledRoute[]
   table: RouteTable
   queries: ReadonlyMap<string, QueryMeaning>
+  /** Indexes that the blog's own tables are to have, beyond those that every blog has. */
+  indexes: readonly OwnIndex[]
   templates: TemplateSet
   /** Asset name (`blog.css`) → text. */
   assets: ReadonlyMap<string, string>
@@ -81,6 +84,7 @@ export function readDefinition(documents: ReadonlyMap<string, string>): Definiti
     routes: routes.compiled,
     table: new RouteTable(routes.compiled),
     queries,
+    indexes: readIndexes(documents, problems),
     templates,
     assets: new Map(ofKind('asset')),
     routePlaces: routes.places,
@@ -206,4 +210,41 @@ function readQueries(documents: ReadonlyMap<string, string>, problems: Problem[]
     }
   }
   return queries
+}
+
+function readIndexes(documents: ReadonlyMap<string, string>, problems: Problem[]): OwnIndex[] {
+  const file = 'indexes.yaml'
+  const text = documents.get(file)
+  if (text === undefined) return []
+  const result = readYaml(file, text, Indexes)
+  if (!result.ok) {
+    problems.push(...result.problems)
+    return []
+  }
+  const indexes: OwnIndex[] = []
+  for (const [at, { name, on, keys }] of result.value.entries()) {
+    const report = (path: (string | number)[], message: string, hint?: string) =>
+      problems.push({
+        file,
+        path: `/${[at, ...path].join('/')}`,
+        ...result.placeOf([at, ...path]),
+        message,
+        ...(hint === undefined ? {} : { hint }),
+      })
+    const index = { name, on, keys: keys.map(readIndexKey) }
+    if (indexes.some((one) => one.name === name)) report(['name'], `the name “${name}” is used twice`)
+    if (indexes.some((one) => isSameIndex(one, index)))
+      report(['keys'], 'there is another index with the same keys', 'take one of them out')
+    for (const [place, { field }] of index.keys.entries())
+      if (!isIndexable(on, field))
+        report(
+          ['keys', place],
+          `${on} cannot be indexed by “${field}”`,
+          'name fields that are not long, or relations to one row',
+        )
+      else if (index.keys.findIndex((one) => one.field === field) !== place)
+        report(['keys', place], `“${field}” is there twice`)
+    indexes.push(index)
+  }
+  return indexes
 }

@@ -213,6 +213,27 @@ export const Query = Type.Object(
 )
 export type Query = Static<typeof Query>
 
+/** Indexes on the blog's own tables, beyond those that every blog has. */
+export const Indexes = Type.Array(
+  Type.Object(
+    {
+      name: Name,
+      on: Type.Enum([...SOURCES]),
+      /** Fields, or to-one relations; `-` before one that descends, `nulls last` after it. */
+      keys: Type.Array(
+        Type.String({
+          pattern: '^-?[a-zA-Z]+( nulls last)?$',
+          maxLength: 60,
+          description: 'a field, with “-” before it where it descends, and “nulls last” after it',
+        }),
+        { minItems: 1, maxItems: 6 },
+      ),
+    },
+    closed,
+  ),
+  { maxItems: 20 },
+)
+
 const SlugText = Type.String({
   pattern: NAME.replace('[a-z]', '[a-z0-9]'),
   maxLength: 100,

@@ -16,6 +16,9 @@ export interface PlanNode {
   /** Pages of 8 kB it and what is below it touched: at hand, and read from the disk or its cache. */
   pagesHit: number
   pagesRead: number
+  /** The table it reads, and the index by which; null where it reads none. */
+  table: string | null
+  index: string | null
   /** What to look at, as a sentence. */
   notes: string[]
   children: PlanNode[]
@@ -65,6 +68,8 @@ function readNode(node: Json): PlanNode {
     milliseconds,
     pagesHit: number(node, 'Shared Hit Blocks'),
     pagesRead: number(node, 'Shared Read Blocks'),
+    table: text(node, 'Relation Name') || null,
+    index: text(node, 'Index Name') || null,
     notes: notesOf(node, { rows, expected, loops }),
     children,
   }

@@ -9,7 +9,7 @@ import { extractHtml } from '../../core/queries/extract.ts'
 import type { Cursor } from '../../core/paging/cursor.ts'
 import type { QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import { cursorColumn, type CompiledQuery, type OutputColumn } from '../database/compile-query.ts'
+import { cursorColumn, itemsAfter, type CompiledQuery, type OutputColumn } from '../database/compile-query.ts'
 import { estimatedTotal } from '../database/estimate.ts'
 import { boundValues, type Binding, type Statement } from '../database/statement.ts'
 
@@ -141,7 +141,7 @@ async function findRows(
   const { size } = take
   if (!compiled.cursor) {
     const offset = ((('number' in page ? page.number : undefined) ?? 1) - 1) * size
-    const raw = await run(compiled.items, { offset })
+    const raw = await run(itemsAfter(compiled, offset), { offset })
     if (take.count === 'exact') return { raw }
     return { raw: raw.slice(0, size), around: { before: offset > 0, after: raw.length > size } }
   }

@@ -14,13 +14,12 @@ export const searchQuery = ({ searchConfiguration }: Locale, bound: string) =>
   `websearch_to_tsquery('${searchConfiguration}', ${bound})`
 
 /**
- * How well a post fits a search: one that has the words before one whose title is merely like them; then where the words
- * stand and how near (ts_rank_cd: title 1, excerpt 0.4, text 0.2), and how alike the title is.
+ * How well a post fits a search: one that has the words before one whose title is merely like them. Of the first, where
+ * the words stand and how near (ts_rank_cd: title 1, excerpt 0.4, text 0.2); of the others, how alike the title is.
  */
 export function rankExpression(alias: string, locale: Locale, bound: string): string {
   const search = searchQuery(locale, bound)
-  const words = `CASE WHEN ${alias}.search @@ ${search} THEN 1 + ts_rank_cd(${alias}.search, ${search}) ELSE 0 END`
-  return `${words} + 0.5 * word_similarity(${bound}, ${alias}.title)`
+  return `CASE WHEN ${alias}.search @@ ${search} THEN 1 + ts_rank_cd(${alias}.search, ${search}) ELSE 0.5 * word_similarity(${bound}, ${alias}.title) END`
 }
 
 /** Words of the extract that shows where a post fits a search; its marks become HTML when the row is read. */

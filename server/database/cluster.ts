@@ -235,13 +235,15 @@ async function launch(
   }
 }
 
-/** The product's role may do what it likes in its own database, and nothing elsewhere. */
+/** The product's role may do what it likes in its own databases, and nothing elsewhere. */
 async function prepare(url: string, password: string): Promise<void> {
   const client = new Client({ connectionString: url })
   await client.connect()
   try {
     const role = await client.query('SELECT 1 FROM pg_roles WHERE rolname = $1', [ROLE])
     if (role.rows.length === 0) await client.query(`CREATE ROLE ${ROLE} LOGIN PASSWORD '${password}'`)
+    // What grows is measured in databases of its own, which are gone afterwards.
+    await client.query(`ALTER ROLE ${ROLE} CREATEDB`)
     const database = await client.query('SELECT 1 FROM pg_database WHERE datname = $1', [DATABASE])
     if (database.rows.length === 0) await client.query(`CREATE DATABASE ${DATABASE} OWNER ${ROLE}`)
   } finally {

@@ -20,7 +20,7 @@ import {
 } from './clause-sql.ts'
 import { TagEntity } from './entities/content.ts'
 import { keysetSql, type SqlKey } from './keyset.ts'
-import { Marker, slotFor, statement, type Builder, type Statement } from './statement.ts'
+import { Marker, nested, slotFor, statement, withOffset, type Builder, type Statement } from './statement.ts'
 
 /** How one column of a raw row becomes a value of the template's row. */
 export interface OutputColumn {
@@ -32,6 +32,8 @@ export interface OutputColumn {
 
 export interface CompiledQuery {
   items: Statement
+  /** The same for pages further on: first the ids, then all else of these rows only. */
+  deep?: Statement
   total?: Statement
   /** Where the total may be estimated: the same rows, to be explained, and to be counted as far as a bound. */
   estimate?: { explained: Statement; bounded: Statement }
@@ -92,17 +94,14 @@ function compile(
   const builder = builderOf(database, meaning)
   const isOne = (relation: string) => SOURCE[meaning.from].relations[relation]?.many === false
   const joined = applyConditions(builder, meaning, alias, locale, liftsPublished(meaning, visibility))
-  const bare = builder.clone()
+  const counting = builder.clone()
 
   const selected = meaning.relations.filter((one) => isOne(one) && isRelationWanted(one))
   const ordering = relationsIn(meaning.order).filter(isOne)
-  for (const relation of new Set([...selected, ...ordering])) {
-    if (!joined.has(relation)) builder.leftJoin(`${alias}.${relation}`, relation)
-  }
   const columns: OutputColumn[] = []
-  builder.select([])
+  const selections: { expression: string; key: string }[] = []
   const select = (expression: string, column: OutputColumn) => {
-    builder.addSelect(expression, column.key)
+    selections.push({ expression, key: column.key })
     columns.push(column)
   }
   for (const [field, { long, type, partOf }] of Object.entries(SOURCE[meaning.from].fields)) {
@@ -129,7 +128,6 @@ function compile(
 
   const searched = fieldConditionsOf(clausesOf(meaning)).find((one) => one.is === 'matches')
   if (searched) {
-    builder.setParameter('searched', slotFor(searched.to))
     if (isWanted('found')) {
       const plain = `${alias}.excerpt || ' ' || regexp_replace(${alias}.html, '<[^>]*>', ' ', 'g')`
       const extract = `ts_headline('${locale.searchConfiguration}', ${plain}, ${searchQuery(locale, ':searched')}, '${EXTRACT}')`
@@ -140,31 +138,43 @@ function compile(
   const keys = orderKeys(meaning, alias, locale)
   const { take } = meaning
   const isCursor = take.kind === 'pages' && take.by === 'cursor'
-  if (isCursor)
-    for (const [index, { expression }] of keys.entries())
-      builder.addSelect(`CAST(${expression} AS text)`, cursorColumn(index))
-  // What the keyset asks about may stand in a relation that is ordered by.
-  for (const relation of ordering) if (!joined.has(relation)) bare.leftJoin(`${alias}.${relation}`, relation)
-  const forward = ordered(builder.clone(), keys, false)
+  const edges = keys.map(({ expression }, index) => ({
+    expression: `CAST(${expression} AS text)`,
+    key: cursorColumn(index),
+  }))
+  const selecting = (from: Builder, chosen: readonly { expression: string; key: string }[]) => {
+    from.select([])
+    for (const { expression, key } of chosen) from.addSelect(expression, key)
+    return from
+  }
+  const joining = (from: Builder, relations: Iterable<string>, known: ReadonlySet<string>) => {
+    if (searched) from.setParameter('searched', slotFor(searched.to))
+    for (const relation of new Set(relations))
+      if (!known.has(relation)) from.leftJoin(`${alias}.${relation}`, relation)
+    return from
+  }
+  const shown = isCursor ? [...selections, ...edges] : selections
+  // Rows with nothing but what decides which they are, and their order.
+  const bare = joining(builder.clone(), ordering, joined)
+  const whole = selecting(joining(builder, [...selected, ...ordering], joined), shown)
+  const forward = ordered(whole.clone(), keys, false)
   if (take.kind === 'one') forward.limit(1)
   if (take.kind === 'first') forward.limit(take.count)
   // One more than are shown, where nothing else tells whether there are more.
   const isCounted = take.kind === 'pages' && take.by === 'number' && take.count === 'exact'
   const size = take.kind === 'pages' ? take.size + (isCounted ? 0 : 1) : 0
   if (take.kind === 'pages') forward.limit(size)
-  const items = statement(forward)
-  if (take.kind === 'pages' && take.by === 'number') {
-    items.sql += ` OFFSET $${items.slots.length + 1}`
-    items.slots.push({ kind: 'offset' })
-  }
+  const isNumbered = take.kind === 'pages' && take.by === 'number'
+  const items = isNumbered ? withOffset(statement(forward)) : statement(forward)
 
   const many = meaning.relations
     .filter((relation) => SOURCE[meaning.from].relations[relation]?.many && isRelationWanted(relation))
     .map((relation) => compileMany(database, relation))
   return {
     items,
+    ...(isNumbered ? { deep: deep() } : {}),
     ...(take.kind === 'pages' && take.count !== 'none'
-      ? { total: statement(bare.clone().select('count(*)', 'total')) }
+      ? { total: statement(counting.select('count(*)', 'total')) }
       : {}),
     ...(take.kind === 'pages' && take.count === 'estimated'
       ? { estimate: compileEstimate(database, meaning, locale) }
@@ -175,8 +185,17 @@ function compile(
   }
 
   function nth(): Statement {
-    const { sql, slots } = statement(ordered(builder.clone(), keys, false).limit(1))
-    return { sql: `${sql} OFFSET $${slots.length + 1}`, slots: [...slots, { kind: 'offset' }] }
+    return withOffset(statement(ordered(selecting(bare.clone(), edges), keys, false).limit(1)))
+  }
+
+  function deep(): Statement {
+    const ids = ordered(bare.clone().select(`${alias}.id`, 'id'), keys, false).limit(size)
+    const rows = selecting(
+      joining(builderOf(database, meaning), [...selected, ...ordering], new Set()),
+      shown,
+    )
+    rows.where(`${alias}.id = ANY (:found)`, { found: new Marker({ kind: 'found-ids' }) })
+    return nested(statement(ordered(rows, keys, false)), withOffset(statement(ids)))
   }
 
   function turned(toward: 'after' | 'before') {
@@ -188,11 +207,18 @@ function compile(
     const beyond = (from: Builder) => from.clone().andWhere(where).setParameters(values)
     const isReversed = toward === 'before'
     return {
-      items: statement(ordered(beyond(builder), keys, isReversed).limit(size)),
+      items: statement(ordered(beyond(whole), keys, isReversed).limit(size)),
       probe: statement(beyond(bare).select('1', 'there').limit(1)),
     }
   }
 }
+
+/** Rows passed over from which the ids are found first: before it, that costs more than it saves. */
+const DEEP = 50
+
+/** The statement for the rows after so many. */
+export const itemsAfter = ({ items, deep }: CompiledQuery, offset: number): Statement =>
+  offset > DEEP && deep ? deep : items
 
 /** Name of the column with a value of the cursor that begins at a row. */
 export const cursorColumn = (index: number) => `cursor_${index}`

@@ -15,11 +15,13 @@ import { DocumentEntity, SettingEntity } from './entities/definition.ts'
 import {
   DeletedRowEntity,
   FormerSlugEntity,
+  MeasurementEntity,
   SetAsideEntity,
   UnansweredAddressEntity,
 } from './entities/history.ts'
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
 import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
+import { Measurements1764500000000 } from './migrations/measurements.ts'
 import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.ts'
 import { PostSearchWords1764400000000 } from './migrations/post-search-words.ts'
 import { SlugHistory1764100000000 } from './migrations/slug-history.ts'
@@ -35,6 +37,7 @@ export const ENTITIES = [
   DocumentEntity,
   FormerSlugEntity,
   ImageEntity,
+  MeasurementEntity,
   PageEntity,
   PostEntity,
   SetAsideEntity,
@@ -46,7 +49,8 @@ export const ENTITIES = [
 /** Longest time a statement may take, in milliseconds. */
 const STATEMENT_TIMEOUT = 5_000
 
-export function makeDataSource(url: string): DataSource {
+/** @param longest time a statement may take, in milliseconds */
+export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}): DataSource {
   return new DataSource({
     type: 'postgres',
     url,
@@ -57,6 +61,7 @@ export function makeDataSource(url: string): DataSource {
       PostSearchAndBin1764200000000,
       ContentInOrder1764300000000,
       PostSearchWords1764400000000,
+      Measurements1764500000000,
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,
@@ -67,9 +72,9 @@ export function makeDataSource(url: string): DataSource {
     poolErrorHandler: () => undefined,
     // Opening a connection costs ten times a query: idle ones stay.
     extra: {
-      statement_timeout: STATEMENT_TIMEOUT,
+      statement_timeout: longest,
       // A server that says nothing at all is taken for one that is not there.
-      query_timeout: STATEMENT_TIMEOUT + 2_000,
+      query_timeout: longest + 2_000,
       application_name: 'esquina',
       idleTimeoutMillis: 600_000,
       keepAlive: true,

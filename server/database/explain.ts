@@ -5,17 +5,18 @@ import { boundValues, type Binding, type Statement } from './statement.ts'
 /** Longest time it may take, in milliseconds. */
 const LONGEST = 5_000
 
-/** @returns the answer of `EXPLAIN (ANALYZE, BUFFERS, FORMAT JSON)` */
+/** @param longest time it may take, in milliseconds @returns the answer of `EXPLAIN (ANALYZE, BUFFERS, FORMAT JSON)` */
 export async function explain(
   database: DataSource,
   statement: Statement,
   binding: Binding,
+  longest = LONGEST,
 ): Promise<unknown> {
   const runner = database.createQueryRunner()
   try {
     await runner.startTransaction()
     await runner.query('SET TRANSACTION READ ONLY')
-    await runner.query(`SET LOCAL statement_timeout = ${LONGEST}`)
+    await runner.query(`SET LOCAL statement_timeout = ${longest}`)
     const [row] = (await runner.query(
       `EXPLAIN (ANALYZE, BUFFERS, FORMAT JSON) ${statement.sql}`,
       boundValues(statement, binding),

@@ -8,6 +8,8 @@ export type Slot =
   | { kind: 'parameter'; name: string }
   | { kind: 'offset' }
   | { kind: 'ids' }
+  /** A list of ids that another statement finds, within this one. */
+  | { kind: 'found-ids' }
   /** A value of the cursor: where the page begins. */
   | { kind: 'cursor'; index: number }
   /** The id of the row of a table that has a value; of estimates only. */
@@ -42,6 +44,7 @@ export function boundValue(slot: Slot, binding: Binding): unknown {
     case 'cursor':
       return binding.cursor?.[slot.index] ?? null
     case 'related-id':
+    case 'found-ids':
       throw new Error('the id is looked up before')
   }
 }
@@ -68,3 +71,22 @@ export function statement(builder: Builder): Statement {
   )
   return { sql, slots }
 }
+
+/** The statement with another in it: that one's rows, ids, are the list that this one asks by. */
+export function nested(outer: Statement, inner: Statement): Statement {
+  const slots: Slot[] = []
+  const numbered = ({ sql, slots: own }: Statement): string =>
+    sql.replace(/\$(\d+)/g, (_whole: string, number: string) => {
+      const slot = own[Number(number) - 1]
+      if (!slot) throw new Error(`no value for $${number}`)
+      if (slot.kind === 'found-ids') return `ARRAY(${numbered(inner)})`
+      return `$${slots.push(slot)}`
+    })
+  return { sql: numbered(outer), slots }
+}
+
+/** Adds an offset that is bound later. */
+export const withOffset = ({ sql, slots }: Statement): Statement => ({
+  sql: `${sql} OFFSET $${slots.length + 1}`,
+  slots: [...slots, { kind: 'offset' }],
+})

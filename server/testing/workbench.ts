@@ -2,6 +2,9 @@
 import type { Hono } from 'hono'
 import { blogListener } from '../blog/listener.ts'
 import { Checks } from '../checks/service.ts'
+import { OwnIndexes } from '../database/own-indexes.ts'
+import { GrowthJobs } from '../growth/job.ts'
+import { keepIndexes } from '../growth/keep-indexes.ts'
 import { workbenchListener } from '../workbench/listener.ts'
 import { testBlog, type TestBlog } from './database.ts'
 
@@ -17,6 +20,8 @@ export interface ApiAnswer<T> {
 export interface TestWorkbench extends TestBlog {
   app: Hono
   checks: Checks
+  growth: GrowthJobs
+  indexes: OwnIndexes
   /** An operation of the API, signed in. */
   api<T = Record<string, unknown>>(
     method: string,
@@ -31,9 +36,14 @@ export interface TestWorkbench extends TestBlog {
 export async function testWorkbench(): Promise<TestWorkbench> {
   const test = await testBlog()
   const checks = new Checks(test.blog)
+  const growth = new GrowthJobs(test.blog)
+  const indexes = new OwnIndexes(test.database)
+  const unwatch = keepIndexes(test.blog, indexes)
   const app = workbenchListener({
     blog: test.blog,
     checks,
+    growth,
+    indexes,
     key: KEY,
     hosts: [HOST],
     blogOrigin: 'http://127.0.0.1:4311',
@@ -44,6 +54,8 @@ export async function testWorkbench(): Promise<TestWorkbench> {
     ...test,
     app,
     checks,
+    growth,
+    indexes,
     async api<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}) {
       const response = await app.request(`http://${HOST}${path}`, {
         method,
@@ -63,7 +75,10 @@ export async function testWorkbench(): Promise<TestWorkbench> {
       return { status: response.status, text: await response.text(), to: response.headers.get('location') }
     },
     close: async () => {
+      unwatch()
       await checks.stop()
+      await growth.cancel()
+      await indexes.stop()
       await test.close()
     },
   }

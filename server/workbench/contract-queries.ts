@@ -79,6 +79,8 @@ const Step = Type.Object({
   milliseconds: Type.Number(),
   pagesHit: Type.Integer(),
   pagesRead: Type.Integer(),
+  table: Nullable(Type.String()),
+  index: Nullable(Type.String()),
   notes: Type.Array(Type.String()),
 })
 export const QueryPlan = Type.Object({

@@ -2,6 +2,7 @@
 import { Type, type Static, type TSchema } from 'typebox'
 import { WalkRecord } from '../blog/walk-record.ts'
 import { checkOperations } from './contract-checks.ts'
+import { growthOperations } from './contract-growth.ts'
 import { contentOperations } from './contract-content.ts'
 import { postOperations } from './contract-posts.ts'
 import { queryOperations } from './contract-queries.ts'
@@ -176,6 +177,7 @@ export const operations = {
   ...postOperations,
   ...contentOperations,
   ...queryOperations,
+  ...growthOperations,
   ...checkOperations,
 }
 

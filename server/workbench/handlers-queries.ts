@@ -15,7 +15,7 @@ import { askedPage, runPage, type ShownPage } from '../blog/paged.ts'
 import { QueryFailure, type Row } from '../blog/run-query.ts'
 import { queryInForce, type SiteQuery } from '../blog/site.ts'
 import { whyEmpty } from '../blog/why-empty.ts'
-import { compileQuery, type Visibility } from '../database/compile-query.ts'
+import { compileQuery, itemsAfter, type Visibility } from '../database/compile-query.ts'
 import { explain } from '../database/explain.ts'
 import { typeormCode } from '../database/typeorm-code.ts'
 import { DocumentEntity } from '../database/entities/definition.ts'
@@ -293,7 +293,7 @@ async function planQuery(blog: Blog, body: Trial): Promise<QueryPlan> {
       ? []
       : (await run(blog, query, parameters, body)).result.rows.map((row) => Number(row['id']))
   const asked = [
-    { what: take.kind === 'one' ? 'the row' : 'the rows', statement: compiled.items },
+    { what: take.kind === 'one' ? 'the row' : 'the rows', statement: itemsAfter(compiled, offset) },
     ...(compiled.total ? [{ what: 'how many there are', statement: compiled.total }] : []),
     ...compiled.many.map((one) => ({ what: `their ${one.relation}`, statement: one.statement })),
   ]

@@ -12,10 +12,13 @@ import { pageFile, readPageFile, savePageFile, type PageResult } from '../conten
 import { postFile, postPath, readPostFile, savePost, type SaveResult } from '../content/posts.ts'
 import { DocumentEntity } from '../database/entities/definition.ts'
 import type { Checks } from '../checks/service.ts'
+import type { OwnIndexes } from '../database/own-indexes.ts'
+import type { GrowthJobs } from '../growth/job.ts'
 import type { AnswerOf, BodyOf, OperationName, Operations, QueryOf, WalkRecord } from './contract.ts'
 import { firstAddress, suggestions } from './addresses.ts'
 import { checkHandlers } from './handlers-checks.ts'
 import { contentHandlers } from './handlers-content.ts'
+import { growthHandlers } from './handlers-growth.ts'
 import { postHandlers } from './handlers-posts.ts'
 import { queryHandlers } from './handlers-queries.ts'
 import { routeHandlers } from './handlers-routes.ts'
@@ -38,13 +41,22 @@ const pagePath = (path: string) => /^content\/pages\/([a-z0-9/-]+)\.md$/.exec(pa
 
 const asItems = (problems: readonly Problem[]) => problems.map((one) => ({ ...one }))
 
-export function makeHandlers(blog: Blog, blogOrigin: string, checks: Checks): Handlers {
+export interface Services {
+  blog: Blog
+  blogOrigin: string
+  checks: Checks
+  growth: GrowthJobs
+  indexes: OwnIndexes
+}
+
+export function makeHandlers({ blog, blogOrigin, checks, growth, indexes }: Services): Handlers {
   return {
     ...routeHandlers(blog),
     ...checkHandlers(checks),
     ...postHandlers(blog),
     ...contentHandlers(blog),
     ...queryHandlers(blog),
+    ...growthHandlers(blog, growth, indexes),
     'GET /api/session': () => ({
       title: blog.site.definition.settings.title,
       blog: blogOrigin,

@@ -61,6 +61,8 @@ describe('the guard', () => {
     const guarded = workbenchListener({
       blog: test.blog,
       checks: test.checks,
+      growth: test.growth,
+      indexes: test.indexes,
       key: 'k',
       hosts: [HOST],
       blogOrigin: 'http://x',

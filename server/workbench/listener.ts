@@ -11,6 +11,8 @@ import { IMAGE_LIMIT } from '../content/images.ts'
 import { isOutage } from '../database/connection.ts'
 import type { Blog } from '../blog/blog.ts'
 import type { Checks } from '../checks/service.ts'
+import type { OwnIndexes } from '../database/own-indexes.ts'
+import type { GrowthJobs } from '../growth/job.ts'
 import { health } from '../blog/listener.ts'
 import { QueryFailure } from '../blog/run-query.ts'
 import { operations, type OperationName } from './contract.ts'
@@ -23,6 +25,8 @@ import { openApiDocument } from './openapi.ts'
 export interface WorkbenchOptions {
   blog: Blog
   checks: Checks
+  growth: GrowthJobs
+  indexes: OwnIndexes
   key: string
   /** Values of Host under which it is reached. */
   hosts: string[]
@@ -121,10 +125,10 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
   return app
 }
 
-function addOperations(app: Hono, { blog, blogOrigin, checks }: WorkbenchOptions): void {
+function addOperations(app: Hono, services: WorkbenchOptions): void {
   const ajv = new Ajv({ allErrors: true, coerceTypes: false, strict: false })
   addFormats(ajv)
-  const handlers = makeHandlers(blog, blogOrigin, checks)
+  const handlers = makeHandlers(services)
   for (const [key, operation] of Object.entries(operations)) {
     const [method = 'GET', path = '/'] = key.split(' ')
     const checkQuery = 'query' in operation ? ajv.compile(operation.query) : undefined

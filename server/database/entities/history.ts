@@ -86,3 +86,15 @@ export class DeletedRowEntity {
   @Column({ type: 'jsonb', default: [] }) links: unknown
   @Column({ type: 'timestamptz', name: 'deleted_at', default: () => 'now()' }) deletedAt: Date
 }
+
+/** What measuring a query as the blog grows found. */
+@Entity({ name: 'measurement' })
+@Index('measurement_query_idx', ['query', 'id'])
+export class MeasurementEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'measurement_pk' }) id: number
+  @Column({ type: 'text' }) query: string
+  /** The query's meaning when it was measured: a change of it makes the result one of another query. */
+  @Column({ type: 'text' }) meaning: string
+  @Column({ type: 'jsonb' }) result: object
+  @Column({ type: 'timestamptz', default: () => 'now()' }) at: Date
+}

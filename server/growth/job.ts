@@ -1,0 +1,222 @@
+/** Measuring as a job: one at a time, with progress and cancel; what it found is kept with its date and machine. */
+import type { QueryMeaning } from '../../core/queries/meaning.ts'
+import { describeQuery } from '../../core/queries/describe.ts'
+import type { Blog } from '../blog/blog.ts'
+import { MeasurementEntity } from '../database/entities/history.ts'
+import { fillBasics, fillTo, type Filling } from './fill.ts'
+import {
+  adviseIndex,
+  machineNote,
+  measureSize,
+  needsOf,
+  sampleParameters,
+  type SizeResult,
+  type Subject,
+} from './measure.ts'
+import type { GrowthResult } from './result.ts'
+import { makeScratch } from './scratch.ts'
+
+export interface GrowthProgress {
+  /** Names of the queries that are measured. */
+  queries: string[]
+  sizes: number[]
+  /** What is done now, in words. */
+  doing: string
+  /** 0 … 1 */
+  share: number
+  startedAt: Date
+}
+
+/** How the last one ended, when it did not end well. */
+export interface GrowthFailure {
+  queries: string[]
+  message: string
+  isCancelled: boolean
+}
+
+export interface KeptResult {
+  id: number
+  at: Date
+  /** False when the query has changed since. */
+  isCurrent: boolean
+  result: GrowthResult
+}
+
+/** Results kept of each query. */
+const KEPT = 5
+
+/** What a query is measured by: a change of its YAML that changes none of this leaves results as they are. */
+const keyOf = (meaning: QueryMeaning): string => JSON.stringify(meaning)
+
+export class GrowthJobs {
+  readonly #blog: Blog
+  #running: { progress: GrowthProgress; abort: AbortController; ended: Promise<void> } | undefined
+  failure: GrowthFailure | null = null
+
+  constructor(blog: Blog) {
+    this.#blog = blog
+  }
+
+  get progress(): GrowthProgress | null {
+    return this.#running?.progress ?? null
+  }
+
+  /** @returns false when another is running; else it runs, and `progress` tells of it */
+  start(subjects: readonly Subject[], sizes: readonly number[]): boolean {
+    if (this.#running) return false
+    const abort = new AbortController()
+    const progress: GrowthProgress = {
+      queries: subjects.map((one) => one.name),
+      sizes: [...sizes].sort((a, b) => a - b),
+      doing: 'makes a database of its own',
+      share: 0,
+      startedAt: this.#blog.clock(),
+    }
+    this.failure = null
+    const ended = this.#run(subjects, progress, abort.signal)
+      .catch((error: unknown) => {
+        const isCancelled = abort.signal.aborted
+        const message = isCancelled ? 'stopped' : error instanceof Error ? error.message : String(error)
+        this.failure = { queries: progress.queries, message, isCancelled }
+        if (!isCancelled) this.#blog.log.error({ error: message }, 'measuring growth failed')
+      })
+      .finally(() => (this.#running = undefined))
+    this.#running = { progress, abort, ended }
+    return true
+  }
+
+  /** @returns when it has stopped, and its database is gone */
+  async cancel(): Promise<boolean> {
+    const running = this.#running
+    if (!running) return false
+    running.abort.abort(new Error('stopped'))
+    await running.ended
+    return true
+  }
+
+  /** Waits for the one that is running, if any. */
+  async ended(): Promise<void> {
+    await this.#running?.ended
+  }
+
+  async #run(subjects: readonly Subject[], progress: GrowthProgress, signal: AbortSignal): Promise<void> {
+    const began = performance.now()
+    const scratch = await makeScratch(this.#blog.database)
+    // Whoever stops it does not wait for a long statement: its connection is closed by dropping the database.
+    const stop = () => void scratch.drop().catch(() => undefined)
+    signal.addEventListener('abort', stop)
+    try {
+      signal.throwIfAborted()
+      const needs = joined(subjects.map(needsOf))
+      await fillBasics(scratch.database, needs)
+      const found = new Map<string, SizeResult[]>(subjects.map((one) => [one.name, []]))
+      const whole = progress.sizes.reduce((sum, size) => sum + weightOf(size), 0)
+      let [before, done] = [0, 0]
+      for (const size of progress.sizes) {
+        const weight = weightOf(size)
+        const words = size.toLocaleString('en-GB')
+        const tell = (doing: string, part: number) => {
+          progress.doing = doing
+          progress.share = (done + weight * part) / whole
+        }
+        tell(`makes ${words} posts`, 0)
+        await fillTo(scratch.database, before, size, needs, signal, (posts) =>
+          tell(`makes ${words} posts`, (FILLING * (posts - before)) / (size - before)),
+        )
+        for (const [at, subject] of subjects.entries()) {
+          const share = FILLING + ((1 - FILLING) * at) / subjects.length
+          const result = await measureSize(scratch.database, subject, size, signal, (what) =>
+            tell(`runs “${subject.name}” over ${words} posts, ${what}`, share),
+          )
+          found.get(subject.name)?.push(result)
+        }
+        before = size
+        done += weight
+      }
+      const machine = await machineNote(scratch.database)
+      for (const subject of subjects)
+        await this.#keep(subject, {
+          ...resultOf(subject, progress.sizes, found.get(subject.name) ?? []),
+          notes: notesOf(found.get(subject.name) ?? [], needs),
+          machine,
+          milliseconds: performance.now() - began,
+        })
+    } catch (error) {
+      // Statements fail when their database goes; that is not why.
+      signal.throwIfAborted()
+      throw error
+    } finally {
+      signal.removeEventListener('abort', stop)
+      await scratch.drop()
+    }
+  }
+
+  async #keep({ name, meaning }: Subject, result: GrowthResult): Promise<void> {
+    const measurements = this.#blog.database.getRepository(MeasurementEntity)
+    await measurements.insert({ query: name, meaning: keyOf(meaning), result, at: this.#blog.clock() })
+    const old = await measurements.find({
+      where: { query: name },
+      order: { id: 'DESC' },
+      skip: KEPT,
+      take: 1_000,
+    })
+    if (old.length > 0) await measurements.delete(old.map((one) => one.id))
+  }
+
+  /** What was found of queries, the newest first. */
+  async results(query?: string): Promise<KeptResult[]> {
+    const rows = await this.#blog.database.getRepository(MeasurementEntity).find({
+      where: query === undefined ? {} : { query },
+      order: { id: 'DESC' },
+    })
+    const { queries } = this.#blog.site
+    return rows.map(({ id, at, query: name, meaning, result }) => {
+      const now = queries.get(name)?.meaning
+      return {
+        id,
+        at,
+        isCurrent: now !== undefined && keyOf(now) === meaning,
+        result: result as GrowthResult,
+      }
+    })
+  }
+}
+
+/** Of a size's time, what filling takes; the rest is measuring. */
+const FILLING = 0.6
+const weightOf = (size: number) => size ** 0.8
+
+const joined = (needs: readonly Filling[]): Filling => ({
+  comments: needs.some((one) => one.comments),
+  words: needs.some((one) => one.words),
+})
+
+function resultOf(
+  { name, meaning }: Subject,
+  sizes: number[],
+  found: readonly SizeResult[],
+): Omit<GrowthResult, 'notes' | 'machine' | 'milliseconds'> {
+  const measured = found.flatMap((one) => one.measured)
+  const last = found.at(-1)
+  const tried = last?.tried ?? []
+  return {
+    query: name,
+    sentence: describeQuery(meaning),
+    parameters: sampleParameters(meaning, sizes.at(-1) ?? 0),
+    sizes,
+    totals: found.map((one) => one.total),
+    measured,
+    tried,
+    advised: adviseIndex(meaning, tried, measured),
+    serving: last?.serving ?? [],
+    readsAll: last?.readsAll ?? [],
+  }
+}
+
+function notesOf(found: readonly SizeResult[], { comments, words }: Filling): string[] {
+  return [
+    ...new Set(found.flatMap((one) => one.notes)),
+    ...(comments ? [] : ['without comments, which the query does not read']),
+    ...(words ? [] : ['without an index of words, which the query does not search']),
+  ]
+}

@@ -1,0 +1,91 @@
+/** A database of its own, beside the blog's on the same server, that is gone afterwards. */
+import { randomBytes } from 'node:crypto'
+import { Client } from 'pg'
+import type { DataSource } from 'typeorm'
+import { makeDataSource } from '../database/connection.ts'
+
+const PREFIX = 'esquina_scratch_'
+/** Longest time one of its statements may take, in milliseconds. */
+const LONGEST = 600_000
+
+/** Thrown for what whoever runs the server can mend; its message says how. */
+export class ScratchProblem extends Error {}
+
+export interface Scratch {
+  database: DataSource
+  /** Drops it, whoever is still connected. */
+  drop(): Promise<void>
+}
+
+function urlOf(database: DataSource): string {
+  const { options } = database
+  if (options.type !== 'postgres' || options.url === undefined) throw new Error('the database has no address')
+  return options.url
+}
+
+async function asAdministrator<T>(url: string, work: (client: Client) => Promise<T>): Promise<T> {
+  const client = new Client({ connectionString: url })
+  await client.connect()
+  try {
+    return await work(client)
+  } finally {
+    await client.end()
+  }
+}
+
+const drop = (url: string, name: string) =>
+  asAdministrator(url, (client) => client.query(`DROP DATABASE IF EXISTS "${name}" WITH (FORCE)`))
+
+export async function makeScratch(blog: DataSource): Promise<Scratch> {
+  const url = urlOf(blog)
+  const name = `${PREFIX}${process.pid}_${randomBytes(4).toString('hex')}`
+  try {
+    await asAdministrator(url, (client) => client.query(`CREATE DATABASE "${name}" TEMPLATE template0`))
+  } catch (error) {
+    const code = error instanceof Error && 'code' in error ? error.code : ''
+    if (code !== '42501') throw error
+    throw new ScratchProblem(
+      'The database’s role may not make databases, which measuring needs: the blog’s own tables are never filled. Give it the right with ALTER ROLE … CREATEDB.',
+    )
+  }
+  const address = new URL(url)
+  address.pathname = `/${name}`
+  const database = makeDataSource(address.toString(), { longest: LONGEST })
+  const gone = async () => {
+    // First the database: closing the pool would wait for what is still running.
+    await drop(url, name)
+    await database.destroy().catch(() => undefined)
+  }
+  try {
+    await database.initialize()
+    await database.runMigrations()
+    return { database, drop: gone }
+  } catch (error) {
+    await gone()
+    throw error
+  }
+}
+
+/** Drops what processes left behind that ended while they measured. */
+export async function dropLeftovers(blog: DataSource): Promise<string[]> {
+  const url = urlOf(blog)
+  const rows = await blog.query<{ name: string }[]>(
+    `SELECT datname AS name FROM pg_database WHERE starts_with(datname, $1) AND pg_get_userbyid(datdba) = current_user`,
+    [PREFIX],
+  )
+  const left = rows.map((one) => one.name).filter((name) => !isRunning(name))
+  for (const name of left) await drop(url, name)
+  return left
+}
+
+/** True while the process that made it lives, which may be another server's. */
+function isRunning(name: string): boolean {
+  const pid = Number(name.slice(PREFIX.length).split('_')[0])
+  if (!Number.isInteger(pid) || pid <= 0 || pid === process.pid) return false
+  try {
+    process.kill(pid, 0)
+    return true
+  } catch {
+    return false
+  }
+}
