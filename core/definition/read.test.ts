@@ -107,7 +107,7 @@ describe('readDefinition', () => {
       'a pattern that does not compile',
       'routes.yaml',
       (text) => text.replace('path: /posts\n', "path: '/posts/:'\n"),
-      { line: 11, message: 'in “/posts/:” at character 8: a name is missing after “:”' },
+      { line: 12, message: 'in “/posts/:” at character 8: a name is missing after “:”' },
     ],
     [
       'an unknown parameter type',
@@ -197,7 +197,7 @@ describe('readDefinition', () => {
       'a type for a parameter that the path does not have',
       'routes.yaml',
       (text) => text.replace('{ slug: slug }', '{ slugs: slug }'),
-      { path: '/2/params/slugs', line: 21, message: 'the path has no parameter “:slugs”' },
+      { path: '/2/params/slugs', line: 23, message: 'the path has no parameter “:slugs”' },
     ],
     [
       'a redirect to nothing that could be an address',

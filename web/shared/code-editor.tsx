@@ -1,4 +1,5 @@
 /** CodeMirror in the workbench's colours; loaded only when an editor is opened. */
+import { autocompletion } from '@codemirror/autocomplete'
 import { css } from '@codemirror/lang-css'
 import { javascript } from '@codemirror/lang-javascript'
 import { liquid } from '@codemirror/lang-liquid'
@@ -56,9 +57,40 @@ interface Props {
   /** Told once the editor stands, for buttons that act on it. */
   onView?: (view: EditorView) => void
   label: string
+  /** What may be written at a place; must stay the same function. */
+  complete?: Complete | undefined
 }
 
-export function CodeEditor({ text, language, height, line, problems = [], onChange, onView, label }: Props) {
+/** @param at place of the cursor in the text */
+export type Complete = (
+  text: string,
+  at: number,
+) => { from: number; choices: readonly { value: string; detail: string }[] } | undefined
+
+const completionOf = (complete: Complete) =>
+  autocompletion({
+    override: [
+      (context) => {
+        const found = complete(context.state.doc.toString(), context.pos)
+        // Unasked, only once a word is begun.
+        if (!found || (!context.explicit && found.from === context.pos)) return null
+        const options = found.choices.map(({ value, detail }) => ({ label: value, detail }))
+        return { from: found.from, options, validFor: /^[a-zA-Z.-]*$/ }
+      },
+    ],
+  })
+
+export function CodeEditor({
+  text,
+  language,
+  height,
+  line,
+  problems = [],
+  onChange,
+  onView,
+  label,
+  complete,
+}: Props) {
   const ref = useRef<ReactCodeMirrorRef>(null)
   const extensions = useMemo(
     () => [
@@ -69,8 +101,9 @@ export function CodeEditor({ text, language, height, line, problems = [], onChan
       EditorView.lineWrapping,
       EditorView.contentAttributes.of({ 'aria-label': label }),
       EditorState.tabSize.of(2),
+      ...(complete ? [completionOf(complete)] : []),
     ],
-    [language, label],
+    [language, label, complete],
   )
   const markProblems = () => {
     const view = ref.current?.view

@@ -4,6 +4,7 @@ import { Alert, Button } from 'antd'
 import { lazy, Suspense, useEffect, useRef, useState, type ReactNode } from 'react'
 import type { AnswerOf, ProblemItem } from '../../server/workbench/contract.ts'
 import { ApiProblem, call } from '../api/client.ts'
+import type { Complete } from './code-editor.tsx'
 import { languageOf } from './documents.ts'
 import './document-editor.css'
 
@@ -27,11 +28,24 @@ interface Props {
   extra?: ReactNode
   /** Told what is typed, saved or not. */
   onText?: (text: string) => void
+  /** Another way to change the text, in place of it. */
+  parts?: ((text: string, change: (text: string) => void) => ReactNode) | undefined
+  complete?: Complete
 }
 
 const CHECK_AFTER_MILLISECONDS = 350
 
-export function DocumentEditor({ path, line, height, onSaved, onClose, extra, onText }: Props) {
+export function DocumentEditor({
+  path,
+  line,
+  height,
+  onSaved,
+  onClose,
+  extra,
+  onText,
+  parts,
+  complete,
+}: Props) {
   const client = useQueryClient()
   const stored = useQuery({
     queryKey: ['document', path],
@@ -213,7 +227,9 @@ export function DocumentEditor({ path, line, height, onSaved, onClose, extra, on
           </div>
         }
       >
-        {stored.data ? (
+        {stored.data && parts ? (
+          <div className="scroll">{parts(text, setDraft)}</div>
+        ) : stored.data ? (
           <CodeEditor
             key={path}
             text={text}
@@ -222,6 +238,7 @@ export function DocumentEditor({ path, line, height, onSaved, onClose, extra, on
             line={line}
             problems={mine}
             onChange={setDraft}
+            complete={complete}
             label={`Text of ${path}`}
           />
         ) : (

@@ -1,6 +1,6 @@
 /** Queries: which rows, in which order, at what cost. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Input } from 'antd'
+import { App, Button, Input, Segmented } from 'antd'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import type { QuerySummary } from '../../../server/workbench/contract.ts'
@@ -10,11 +10,16 @@ import { Chip, Copy, Plate } from '../../shared/marks.tsx'
 import { Sql, withValues } from '../../shared/sql.tsx'
 import { whyRefused } from '../../shared/why-refused.ts'
 import { asSentence, plural } from '../../shared/words.ts'
+import { completeQuery } from '../../../core/queries/complete.ts'
+import { OwnIndexesPane } from './own-indexes.tsx'
+import { QueryBuilder } from './query-builder.tsx'
+import { QueryGrowth } from './query-growth.tsx'
 import { QueryPlanView } from './query-plan.tsx'
 import { QueryRows } from './query-rows.tsx'
 import { useTrial, type Trial } from './use-trial.ts'
 import './queries.css'
 
+const INDEXES = 'indexes.yaml'
 const NONE: readonly QuerySummary[] = []
 const pathOf = (name: string) => `queries/${name}.yaml`
 const nameOf = (path: string | null) => /^queries\/(.+)\.yaml$/.exec(path ?? '')?.[1]
@@ -23,7 +28,8 @@ export function QueriesScreen() {
   const [parameters, setParameters] = useSearchParams()
   const list = useQuery({ queryKey: ['documents', 'queries'], queryFn: () => call('GET /api/queries', {}) })
   const queries = list.data ?? NONE
-  const name = nameOf(parameters.get('open')) ?? queries[0]?.name
+  const isIndexes = parameters.get('open') === INDEXES
+  const name = isIndexes ? undefined : (nameOf(parameters.get('open')) ?? queries[0]?.name)
   const choose = (next: string) => setParameters({ open: pathOf(next) })
   return (
     <main className="queries">
@@ -53,9 +59,19 @@ export function QueriesScreen() {
             <li className="quiet small">There is no query yet. Make the first one below.</li>
           ) : null}
         </ul>
+        <button
+          type="button"
+          className="indexes"
+          aria-current={isIndexes}
+          onClick={() => setParameters({ open: INDEXES })}
+        >
+          Indexes of this blog
+        </button>
         <NewQuery made={choose} />
       </section>
-      {name === undefined ? (
+      {isIndexes ? (
+        <OwnIndexesPane line={Number(parameters.get('line')) || undefined} />
+      ) : name === undefined ? (
         <section className="pane wide">
           <div className="quiet">
             <h1>A query says which rows a template gets</h1>
@@ -81,6 +97,11 @@ function inShort({ from, take, uses }: QuerySummary): string {
   return `${from}, ${TAKES[take]} · ${routes.length === 0 ? 'not used' : routes.length < 3 ? routes.join(', ') : plural(routes.length, 'route')}`
 }
 
+/** Parameters that the routes of a query have: what stands as `:name` in their paths. */
+const givenBy = (uses: QuerySummary['uses']): string[] => [
+  ...new Set(uses.flatMap((one) => [...one.path.matchAll(/:([a-zA-Z]\w*)/g)].map((found) => found[1] ?? ''))),
+]
+
 interface OpenProps {
   name: string
   summary: QuerySummary | undefined
@@ -94,7 +115,12 @@ function OpenQuery({ name, summary, line }: OpenProps) {
   const trial: Trial = { name, text, ...asked }
   const { rows, plan } = useTrial(trial)
   const result = rows.data
-  const [view, setView] = useState<'plan' | 'sql' | 'code'>('plan')
+  const [view, setView] = useState<'plan' | 'sql' | 'code' | 'growth'>('plan')
+  const [writing, setWriting] = useState<'parts' | 'yaml'>(line === undefined ? 'parts' : 'yaml')
+  const stored = useQuery({
+    queryKey: ['document', pathOf(name)],
+    queryFn: () => call('GET /api/document', { query: { path: pathOf(name) } }),
+  })
   const problemOf = (error: Error | null) =>
     error === null
       ? null
@@ -110,19 +136,39 @@ function OpenQuery({ name, summary, line }: OpenProps) {
           line={line}
           height="100%"
           onText={setText}
+          complete={completeQuery}
+          parts={
+            writing === 'parts'
+              ? (written, change) => <QueryBuilder text={written} change={change} given={givenBy(uses)} />
+              : undefined
+          }
           onSaved={() => void client.invalidateQueries({ queryKey: ['documents'] })}
-          extra={uses.slice(0, 2).map((one) =>
-            one.example === null ? null : (
-              <Link
-                key={one.route}
-                className="use"
-                to={`/walk?path=${encodeURIComponent(one.example)}&edit=${encodeURIComponent(pathOf(name))}`}
-                title={`Walk ${one.example} with this query open`}
-              >
-                <Plate pattern={one.path} />
-              </Link>
-            ),
-          )}
+          extra={
+            <>
+              {uses.slice(0, 1).map((one) =>
+                one.example === null ? null : (
+                  <Link
+                    key={one.route}
+                    className="use"
+                    to={`/walk?path=${encodeURIComponent(one.example)}&edit=${encodeURIComponent(pathOf(name))}`}
+                    title={`Walk ${one.example} with this query open`}
+                  >
+                    <Plate pattern={one.path} />
+                  </Link>
+                ),
+              )}
+              <Segmented
+                size="small"
+                aria-label="Written as"
+                options={[
+                  { value: 'parts', label: 'Parts' },
+                  { value: 'yaml', label: 'YAML' },
+                ]}
+                value={writing}
+                onChange={setWriting}
+              />
+            </>
+          }
         />
         <p className="sentence">
           {result && result.problems.length === 0
@@ -140,7 +186,13 @@ function OpenQuery({ name, summary, line }: OpenProps) {
           result={result}
           problem={problemOf(rows.error)}
           uses={uses}
-          change={(changes) => setAsked((known) => ({ ...known, ...changes }))}
+          change={(changes) =>
+            setAsked(({ cursor, ...known }) => {
+              // Other parameters have other rows: their pages begin at the beginning.
+              const next = 'cursor' in changes ? changes.cursor : 'parameters' in changes ? undefined : cursor
+              return { ...known, ...changes, ...(next === undefined ? {} : { cursor: next }) } as typeof asked
+            })
+          }
         />
       </section>
       <section className="pane behind" aria-label="Behind it">
@@ -151,6 +203,7 @@ function OpenQuery({ name, summary, line }: OpenProps) {
                 ['plan', 'How it runs'],
                 ['sql', 'SQL'],
                 ['code', 'TypeORM'],
+                ['growth', 'As it grows'],
               ] as const
             ).map(([key, label]) => (
               <button key={key} role="tab" aria-selected={view === key} onClick={() => setView(key)}>
@@ -161,7 +214,9 @@ function OpenQuery({ name, summary, line }: OpenProps) {
           <span className="grow" />
           {view === 'code' && result?.code ? <Copy text={result.code} what="the code" /> : null}
         </header>
-        {view === 'plan' ? (
+        {view === 'growth' ? (
+          <QueryGrowth name={name} isSaved={stored.data === undefined || stored.data.text === text} />
+        ) : view === 'plan' ? (
           <QueryPlanView
             plan={result && result.statements.length > 0 ? plan.data : undefined}
             problem={problemOf(plan.error)}

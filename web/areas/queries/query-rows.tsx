@@ -1,5 +1,6 @@
 /** Parameters of a query, by value or from an address, and the rows that come back. */
 import { useQueryClient } from '@tanstack/react-query'
+import { useEffect, useEffectEvent, useRef } from 'react'
 import { App, Button, Dropdown, Input, InputNumber, Segmented } from 'antd'
 import type { QuerySummary, QueryTrial } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
@@ -14,7 +15,7 @@ interface Props {
   result: QueryTrial | undefined
   problem: string | null
   uses: QuerySummary['uses']
-  change(changes: Partial<Trial>): void
+  change(changes: { [Key in keyof Trial]?: Trial[Key] | undefined }): void
 }
 
 export function QueryRows({ name, trial, result, problem, uses, change }: Props) {
@@ -39,7 +40,32 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
             />
           </label>
         ))}
-        {result?.size ? (
+        {result?.by === 'cursor' ? (
+          <span className="turning" role="group" aria-label="Pages by cursor">
+            <Button
+              size="small"
+              disabled={trial.cursor === undefined}
+              onClick={() => change({ cursor: undefined })}
+            >
+              Beginning
+            </Button>
+            <Button
+              size="small"
+              disabled={result.previous === null}
+              onClick={() => change({ cursor: result.previous ?? undefined })}
+            >
+              Before
+            </Button>
+            <Button
+              size="small"
+              disabled={result.next === null}
+              onClick={() => change({ cursor: result.next ?? undefined })}
+            >
+              After
+            </Button>
+          </span>
+        ) : null}
+        {result?.by === 'number' ? (
           <label>
             page
             <InputNumber
@@ -53,7 +79,12 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
           </label>
         ) : null}
         {(result?.parameters.length ?? 0) > 0 ? (
-          <FromAddress name={name} uses={uses} take={(parameters) => change({ parameters, page: 1 })} />
+          <FromAddress
+            name={name}
+            uses={uses}
+            isMissing={(result?.parameters ?? []).some((one) => !one.optional && !trial.parameters[one.name])}
+            take={(parameters) => change({ parameters, page: 1 })}
+          />
         ) : null}
         <span className="grow" />
         <Segmented
@@ -86,7 +117,9 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
               <>
                 <Chip tone="fine">
                   {plural(result.count, 'row')}
-                  {result.total === null ? '' : ` of ${result.total.toLocaleString('en-GB')}`}
+                  {result.total === null
+                    ? ''
+                    : ` of ${result.isEstimated ? 'about ' : ''}${result.total.toLocaleString('en-GB')}`}
                 </Chip>{' '}
                 <span className="muted">
                   {formatMilliseconds(result.milliseconds)}
@@ -131,16 +164,17 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
 interface FromAddressProps {
   name: string
   uses: QuerySummary['uses']
+  /** True when it cannot run for want of a parameter. */
+  isMissing: boolean
   take(parameters: Record<string, string>): void
 }
 
 /** What the query was given at an address that really asks it: the address is walked. */
-function FromAddress({ name, uses, take }: FromAddressProps) {
+function FromAddress({ name, uses, isMissing, take }: FromAddressProps) {
   const { message } = App.useApp()
   const client = useQueryClient()
   const examples = uses.filter((one) => one.example !== null)
-  if (examples.length === 0) return null
-  const walk = async (path: string, data: string) => {
+  const walk = async (path: string, data: string, isUnasked = false) => {
     try {
       const record = await client.fetchQuery({
         queryKey: ['walked', path],
@@ -148,9 +182,9 @@ function FromAddress({ name, uses, take }: FromAddressProps) {
         staleTime: 0,
       })
       const run = record.queries.runs.find((one) => one.data === data && one.query === name)
-      if (!run || run.outcome === 'not-run')
-        void message.info(`${path} did not ask it: its kept parts were at hand`)
-      else
+      if (!run || run.outcome === 'not-run') {
+        if (!isUnasked) void message.info(`${path} did not ask it: its kept parts were at hand`)
+      } else
         take(
           Object.fromEntries(
             Object.entries(run.parameters).flatMap(([key, value]) =>
@@ -159,9 +193,19 @@ function FromAddress({ name, uses, take }: FromAddressProps) {
           ),
         )
     } catch (error) {
-      void message.error(whyRefused(error), 8)
+      if (!isUnasked) void message.error(whyRefused(error), 8)
     }
   }
+  // A query that is opened shows rows at once: what an address gives it, until somebody says otherwise.
+  const [example] = examples
+  const isAsked = useRef(false)
+  const walkFirst = useEffectEvent(() => {
+    if (isAsked.current || !isMissing || !example?.example) return
+    isAsked.current = true
+    void walk(example.example, example.data, true)
+  })
+  useEffect(() => walkFirst(), [])
+  if (examples.length === 0) return null
   return (
     <Dropdown
       trigger={['click']}

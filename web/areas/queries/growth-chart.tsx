@@ -1,0 +1,79 @@
+/** Times of a query's pages by the number of posts, both axes by powers of ten; loaded only when it is shown. */
+import { CartesianGrid, Legend, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts'
+import type { GrowthResult } from '../../../server/growth/result.ts'
+import { linesOf, timeOf, type GrowthLine } from './growth-lines.ts'
+import { formatMilliseconds } from '../../shared/words.ts'
+
+const sizeText = (size: number) => (size >= 1_000_000 ? `${size / 1_000_000} M` : `${size / 1_000} k`)
+
+/** Colour says how pages are turned, the dash which page, the marks whether the index was there. */
+const strokeOf = ({ by }: GrowthLine) => (by === 'cursor' ? 'var(--cobalt)' : 'var(--terracotta)')
+const dashOf = ({ page }: GrowthLine) => (page === 'first' ? '5 4' : page === 'middle' ? '2 3' : '0')
+
+/** Powers of ten around what was measured. */
+function ticksOf(values: readonly number[]): number[] {
+  const from = Math.floor(Math.log10(Math.max(0.01, Math.min(...values))))
+  const to = Math.ceil(Math.log10(Math.max(0.1, ...values)))
+  return Array.from({ length: to - from + 1 }, (_, at) => 10 ** (from + at))
+}
+
+export function GrowthChart({ result }: { result: GrowthResult }) {
+  const lines = linesOf(result)
+  const data = result.sizes.map((size) =>
+    Object.fromEntries([['size', size], ...lines.map((line) => [line.name, timeOf(result, line, size)])]),
+  )
+  const ticks = ticksOf(result.measured.map((one) => one.milliseconds))
+  const text = { fill: 'var(--muted)', fontSize: 12 }
+  return (
+    <ResponsiveContainer width="100%" height={250}>
+      <LineChart data={data} margin={{ top: 8, right: 22, bottom: 4, left: 6 }} accessibilityLayer>
+        <CartesianGrid stroke="var(--line-faint)" vertical={false} />
+        <XAxis
+          dataKey="size"
+          type="number"
+          scale="log"
+          domain={['dataMin', 'dataMax']}
+          ticks={result.sizes}
+          tickFormatter={sizeText}
+          tick={text}
+          stroke="var(--line)"
+        />
+        <YAxis
+          type="number"
+          scale="log"
+          domain={[ticks[0] ?? 0.1, ticks.at(-1) ?? 1000]}
+          ticks={ticks}
+          tickFormatter={(value: number) => (value >= 1000 ? `${value / 1000} s` : `${value} ms`)}
+          tick={text}
+          stroke="var(--line)"
+          width={58}
+        />
+        <Tooltip
+          formatter={(value) => formatMilliseconds(Number(value))}
+          labelFormatter={(size) => `${Number(size).toLocaleString('en-GB')} posts`}
+          contentStyle={{
+            background: 'var(--paper)',
+            border: '1px solid var(--line)',
+            color: 'var(--ink)',
+            fontSize: 12.5,
+          }}
+        />
+        <Legend wrapperStyle={{ fontSize: 12 }} iconType="plainline" />
+        {lines.map((line) => (
+          <Line
+            key={line.name}
+            dataKey={line.name}
+            stroke={strokeOf(line)}
+            strokeWidth={line.index === null ? 1.6 : 2.4}
+            strokeDasharray={dashOf(line)}
+            dot={{
+              r: line.index === null ? 2.5 : 4,
+              fill: line.index === null ? strokeOf(line) : 'var(--paper)',
+            }}
+            isAnimationActive={false}
+          />
+        ))}
+      </LineChart>
+    </ResponsiveContainer>
+  )
+}
