@@ -107,11 +107,11 @@ export async function start(options: StartOptions): Promise<Running> {
       form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
     })
     await dropLeftovers(opened)
-    const growth = new GrowthJobs(blogService)
     const indexes = new OwnIndexes(opened)
     const endKeeping = keepIndexes(blogService, indexes)
     const checks = new Checks(blogService)
     checks.schedule()
+    const growth = new GrowthJobs(blogService, () => checks.schedule())
     const blog = await listen(blogListener(blogService), options.host, options.blogPort, options.say)
     const key = options.key ?? keptKey(data)
     const names = [...new Set([options.host, '127.0.0.1', 'localhost', '[::1]'])]

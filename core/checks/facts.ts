@@ -1,5 +1,6 @@
 /** What a rule may ask. The server answers by looking at the definition and by asking the running blog. */
 import type { Definition } from '../definition/read.ts'
+import type { OwnIndex } from '../queries/indexes.ts'
 import type { RouteAnalysis } from '../routing/analysis.ts'
 import type { CompiledRoute } from '../routing/match.ts'
 
@@ -80,6 +81,27 @@ export interface ListedAt {
   place: number
 }
 
+/** A query as a page asked it. */
+export interface Asking {
+  data: string
+  query: string
+  statements: number
+  rows: number
+  /** Lists of related rows that it has, each of them one statement more. */
+  lists: number
+  /** Its rows, by title. */
+  shown: readonly string[]
+}
+
+/** A query measured over many posts. */
+export interface MeasuredQuery {
+  query: string
+  /** Posts of the largest size. */
+  size: number
+  /** The index that was found to serve, with the milliseconds of the first page; null where none does better. */
+  advised: { index: OwnIndex; before: number; after: number } | null
+}
+
 export interface Facts {
   documents: ReadonlyMap<string, string>
   definition: Definition
@@ -90,6 +112,14 @@ export interface Facts {
   hidden(): Promise<readonly KnownAddress[]>
   /** Asks the blog as a reader would; the same address once. */
   ask(path: string): Promise<Answer>
+  /** The queries that a page asks a reader's database, with nothing kept. */
+  asked(path: string): Promise<readonly Asking[]>
+  /** How many rows a query takes for an address, and how many its source has in all. */
+  rowsTaken(query: string, path: string): Promise<{ rows: number; all: number }>
+  /** Two rows of a paged query that are the same in all it orders by, on both sides of the end of a page. */
+  tieAtPageEnd(query: string): Promise<{ first: string; second: string; page: number } | undefined>
+  /** Queries that were measured as they are now. */
+  measurements(): Promise<readonly MeasuredQuery[]>
   /** Literal links in templates, posts and pages. */
   links(): Promise<readonly Link[]>
   /** Pictures in templates, posts and pages that are the blog’s own. */

@@ -85,7 +85,9 @@ describe('the demo', () => {
     const state = await checks.run()
     expect(state.findings).toEqual([])
     expect(state.runs.map((one) => [one.rule, one.failed])).toEqual(RULES.map((rule) => [rule.id, null]))
-    expect(state.proven).toMatchObject([
+    const ofQueries = new Set(RULES.filter((rule) => rule.area === 'queries').map((rule) => rule.id))
+    ofQueries.delete('draft-reachable')
+    expect(state.proven.filter((one) => !ofQueries.has(one.rule))).toMatchObject([
       { rule: 'draft-reachable', count: '7 addresses asked' },
       { rule: 'route-never-reached', count: '11 of 11' },
       { rule: 'slug-hidden-by-route', count: '76 addresses' },

@@ -14,6 +14,7 @@ import { pageFile } from '../content/pages.ts'
 import { postFile } from '../content/posts.ts'
 import { SLUG_KINDS, SLUG_TABLE, slugKindOf } from '../content/slugs.ts'
 import type { RouteAnalyst } from '../jobs/analysis.ts'
+import { askedAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-facts.ts'
 import {
   collectCategories,
   collectLinks,
@@ -95,6 +96,13 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
       answers.set(path, asking)
       return await asking
     },
+    asked: (path) => {
+      signal.throwIfAborted()
+      return askedAt(blog, path)
+    },
+    rowsTaken: (query, path) => rowsTaken(blog, query, path),
+    tieAtPageEnd: (query) => tieAtPageEnd(blog, query),
+    measurements: once(() => measuredQueries(blog)),
     links: once(() => collectLinks(blog, documents)),
     pictures: once(() => collectPictures(blog, documents, made)),
     images: once(async () =>

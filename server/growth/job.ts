@@ -1,8 +1,6 @@
 /** Measuring as a job: one at a time, with progress and cancel; what it found is kept with its date and machine. */
-import type { QueryMeaning } from '../../core/queries/meaning.ts'
 import { describeQuery } from '../../core/queries/describe.ts'
 import type { Blog } from '../blog/blog.ts'
-import { MeasurementEntity } from '../database/entities/history.ts'
 import { fillBasics, fillTo, type Filling } from './fill.ts'
 import {
   adviseIndex,
@@ -13,6 +11,7 @@ import {
   type SizeResult,
   type Subject,
 } from './measure.ts'
+import { keepResult } from './kept.ts'
 import type { GrowthResult } from './result.ts'
 import { makeScratch } from './scratch.ts'
 
@@ -34,26 +33,15 @@ export interface GrowthFailure {
   isCancelled: boolean
 }
 
-export interface KeptResult {
-  id: number
-  at: Date
-  /** False when the query has changed since. */
-  isCurrent: boolean
-  result: GrowthResult
-}
-
-/** Results kept of each query. */
-const KEPT = 5
-
-/** What a query is measured by: a change of its YAML that changes none of this leaves results as they are. */
-const keyOf = (meaning: QueryMeaning): string => JSON.stringify(meaning)
-
 export class GrowthJobs {
   readonly #blog: Blog
+  readonly #found: () => void
   #running: { progress: GrowthProgress; abort: AbortController; ended: Promise<void> } | undefined
   failure: GrowthFailure | null = null
 
-  constructor(blog: Blog) {
+  /** @param found called when there is something new to be known */
+  constructor(blog: Blog, found: () => void = () => undefined) {
+    this.#found = found
     this.#blog = blog
   }
 
@@ -135,12 +123,13 @@ export class GrowthJobs {
       }
       const machine = await machineNote(scratch.database)
       for (const subject of subjects)
-        await this.#keep(subject, {
+        await keepResult(this.#blog, subject.meaning, {
           ...resultOf(subject, progress.sizes, found.get(subject.name) ?? []),
           notes: notesOf(found.get(subject.name) ?? [], needs),
           machine,
           milliseconds: performance.now() - began,
         })
+      this.#found()
     } catch (error) {
       // Statements fail when their database goes; that is not why.
       signal.throwIfAborted()
@@ -149,36 +138,6 @@ export class GrowthJobs {
       signal.removeEventListener('abort', stop)
       await scratch.drop()
     }
-  }
-
-  async #keep({ name, meaning }: Subject, result: GrowthResult): Promise<void> {
-    const measurements = this.#blog.database.getRepository(MeasurementEntity)
-    await measurements.insert({ query: name, meaning: keyOf(meaning), result, at: this.#blog.clock() })
-    const old = await measurements.find({
-      where: { query: name },
-      order: { id: 'DESC' },
-      skip: KEPT,
-      take: 1_000,
-    })
-    if (old.length > 0) await measurements.delete(old.map((one) => one.id))
-  }
-
-  /** What was found of queries, the newest first. */
-  async results(query?: string): Promise<KeptResult[]> {
-    const rows = await this.#blog.database.getRepository(MeasurementEntity).find({
-      where: query === undefined ? {} : { query },
-      order: { id: 'DESC' },
-    })
-    const { queries } = this.#blog.site
-    return rows.map(({ id, at, query: name, meaning, result }) => {
-      const now = queries.get(name)?.meaning
-      return {
-        id,
-        at,
-        isCurrent: now !== undefined && keyOf(now) === meaning,
-        result: result as GrowthResult,
-      }
-    })
   }
 }
 

@@ -106,6 +106,19 @@ export const queryOperations = {
     body: Trial,
     answer: QueryTrial,
   },
+  'GET /api/walk/plan': {
+    summary:
+      'How PostgreSQL runs the statements that an address asked for one of its data: it is walked again',
+    query: Type.Object(
+      {
+        path: Type.String({ minLength: 1, maxLength: 4_000 }),
+        as: Type.Optional(Type.Enum(['reader', 'author'])),
+        data: Type.String({ maxLength: 60 }),
+      },
+      closed,
+    ),
+    answer: QueryPlan,
+  },
   'POST /api/query/plan': {
     summary: 'How PostgreSQL runs a query: every step with its time and rows, measured',
     body: Trial,

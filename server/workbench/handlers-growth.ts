@@ -1,10 +1,10 @@
 /** What the operations of measuring do. */
 import { addIndex } from '../../core/definition/edit.ts'
-import { isSameIndex, readIndexKey, writeIndexKey, type OwnIndex } from '../../core/queries/indexes.ts'
-import { SOURCES, type SourceName } from '../../core/definition/schemas.ts'
+import { isSameIndex, writeIndexKey } from '../../core/queries/indexes.ts'
 import type { Blog } from '../blog/blog.ts'
 import { DocumentEntity } from '../database/entities/definition.ts'
 import type { OwnIndexes } from '../database/own-indexes.ts'
+import { advisedIndex, keptResults } from '../growth/kept.ts'
 import type { GrowthJobs } from '../growth/job.ts'
 import type { Subject } from '../growth/measure.ts'
 import type { GrowthResult } from '../growth/result.ts'
@@ -52,7 +52,7 @@ function subjectOf({ site }: Blog, name: string): Subject {
 }
 
 async function report(blog: Blog, growth: GrowthJobs, query?: string): Promise<GrowthReport> {
-  const results = await growth.results(query)
+  const results = await keptResults(blog, query)
   const document = await blog.database.getRepository(DocumentEntity).findOneBy({ path: FILE })
   const { progress, failure } = growth
   return {
@@ -66,13 +66,6 @@ async function report(blog: Blog, growth: GrowthJobs, query?: string): Promise<G
       acceptance: isCurrent ? acceptanceOf(blog, result, document) : null,
     })),
   }
-}
-
-/** The advised index as the definition would have it. */
-export function advisedIndex({ advised, tried }: GrowthResult): OwnIndex | undefined {
-  const found = advised && tried.find((one) => one.name === advised.name)
-  const on = SOURCES.find((one): one is SourceName => one === found?.on)
-  return found && on ? { name: found.name, on, keys: found.keys.map(readIndexKey) } : undefined
 }
 
 function acceptanceOf(

@@ -19,7 +19,9 @@ import { compileQuery, itemsAfter, type Visibility } from '../database/compile-q
 import { explain } from '../database/explain.ts'
 import { typeormCode } from '../database/typeorm-code.ts'
 import { DocumentEntity } from '../database/entities/definition.ts'
-import type { BodyOf } from './contract.ts'
+import type { Binding, Statement } from '../database/statement.ts'
+import { walkedRuns } from '../blog/walked-runs.ts'
+import type { BodyOf, QueryOf } from './contract.ts'
 import type { QueryPlan, queryOperations, QuerySummary, QueryTrial } from './contract-queries.ts'
 import type { HandlersOf } from './handlers.ts'
 import { Refusal } from './refusal.ts'
@@ -36,6 +38,7 @@ export function queryHandlers(blog: Blog): HandlersOf<typeof queryOperations> {
     'GET /api/queries': () => summaries(blog),
     'POST /api/query/try': ({ body }) => tryQuery(blog, body),
     'POST /api/query/plan': ({ body }) => planQuery(blog, body),
+    'GET /api/walk/plan': ({ query }) => planWalked(blog, query),
   }
 }
 
@@ -297,9 +300,38 @@ async function planQuery(blog: Blog, body: Trial): Promise<QueryPlan> {
     ...(compiled.total ? [{ what: 'how many there are', statement: compiled.total }] : []),
     ...compiled.many.map((one) => ({ what: `their ${one.relation}`, statement: one.statement })),
   ]
+  return await planned(
+    blog.database,
+    asked.map((one) => ({ ...one, binding: { parameters, offset, ids } })),
+  )
+}
+
+/** The statements of a walked request, with the values they had. */
+async function planWalked(
+  blog: Blog,
+  { path, as = 'reader', data }: QueryOf<'GET /api/walk/plan'>,
+): Promise<QueryPlan> {
+  const runs = await walkedRuns(blog, path, as)
+  const run = runs.find((one) => one.data === data)
+  if (!run || run.statements.length === 0)
+    throw new Refusal({ status: 404, title: `${path} asks nothing for “${data}”` })
+  return await planned(
+    blog.database,
+    run.statements.map(({ sql, values }, at) => ({
+      what: at === 0 ? 'the rows' : `statement ${at + 1}`,
+      statement: { sql, slots: values.map((value) => ({ kind: 'fixed' as const, value })) },
+      binding: { parameters: {} },
+    })),
+  )
+}
+
+async function planned(
+  database: DataSource,
+  asked: readonly { what: string; statement: Statement; binding: Binding }[],
+): Promise<QueryPlan> {
   const statements: QueryPlan['statements'] = []
-  for (const { what, statement } of asked) {
-    const plan = readPlan(await explainOrRefuse(blog.database, statement, { parameters, offset, ids }))
+  for (const { what, statement, binding } of asked) {
+    const plan = readPlan(await explainOrRefuse(database, statement, binding))
     statements.push({
       what,
       sql: statement.sql,

@@ -8,6 +8,13 @@ import { internalLinkDead } from './internal-link-dead.ts'
 import { linkUnmatched } from './link-unmatched.ts'
 import { publishedWithoutDate } from './published-without-date.ts'
 import { redirectLoop } from './redirect-loop.ts'
+import { listingUnbounded } from './listing-unbounded.ts'
+import { noIndexForOrder } from './no-index-for-order.ts'
+import { oneWithoutNotFound } from './one-without-not-found.ts'
+import { orderNotTotal } from './order-not-total.ts'
+import { pageParameterShared } from './page-parameter-shared.ts'
+import { queryPerRow } from './query-per-row.ts'
+import { queryUnused } from './query-unused.ts'
 import { routeNeverReached } from './route-never-reached.ts'
 import { routeParameterMissing } from './route-parameter-missing.ts'
 import { routeParameterUnused } from './route-parameter-unused.ts'
@@ -27,6 +34,13 @@ export const RULES: readonly Rule[] = [
   routeParameterMissing,
   routeParameterUnused,
   routesOverlap,
+  oneWithoutNotFound,
+  listingUnbounded,
+  orderNotTotal,
+  queryPerRow,
+  pageParameterShared,
+  noIndexForOrder,
+  queryUnused,
   publishedWithoutDate,
   imageMissing,
   internalLinkDead,

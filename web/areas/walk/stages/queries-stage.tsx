@@ -1,9 +1,12 @@
-/** What the database was asked, in words and in SQL, and what it answered. */
+/** What the database was asked, in words and in SQL, what it answered, and which lines of the templates read it. */
+import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import type { WalkQuery, WalkRecord } from '../../../../server/workbench/contract.ts'
 import { Chip, Copy, Time, type Tone } from '../../../shared/marks.tsx'
 import { Sql, withValues } from '../../../shared/sql.tsx'
 import { asSentence, plural } from '../../../shared/words.ts'
+import { call } from '../../../api/client.ts'
+import { QueryPlanView } from '../../../shared/query-plan.tsx'
 import type { StageTools } from '../journey.tsx'
 
 const TONE: Record<WalkQuery['outcome'], Tone> = {
@@ -19,14 +22,33 @@ export function QueriesStage({ record, tools }: { record: WalkRecord; tools: Sta
   return (
     <>
       {runs.map((run) => (
-        <QueryBox key={run.data} run={run} tools={tools} as={record.as} />
+        <QueryBox
+          key={run.data}
+          run={run}
+          times={runs.filter((one) => one.query === run.query && one.outcome !== 'not-run').length}
+          tools={tools}
+          as={record.as}
+          path={record.target}
+        />
       ))}
       {tools.editorAt('queries')}
     </>
   )
 }
 
-function QueryBox({ run, tools, as }: { run: WalkQuery; tools: StageTools; as: WalkRecord['as'] }) {
+interface BoxProps {
+  run: WalkQuery
+  /** How often the page asked this query. */
+  times: number
+  tools: StageTools
+  as: WalkRecord['as']
+  path: string
+}
+
+/** Asked so often, it is asked for each of something. */
+const OFTEN = 3
+
+function QueryBox({ run, times, tools, as, path }: BoxProps) {
   const [open, setOpen] = useState(run.outcome === 'failed')
   const { document } = run
   return (
@@ -46,6 +68,7 @@ function QueryBox({ run, tools, as }: { run: WalkQuery; tools: StageTools; as: W
         >
           {run.outcome === 'not-run' ? run.why?.replace('not run: ', '') : ''}
         </span>
+        {times >= OFTEN ? <Chip tone="look">{`asked ${times} times, once for each`}</Chip> : null}
         <Chip tone={TONE[run.outcome]}>
           {run.outcome === 'not-run'
             ? 'not run'
@@ -89,6 +112,26 @@ function QueryBox({ run, tools, as }: { run: WalkQuery; tools: StageTools; as: W
             </div>
           ))
         : null}
+      {open && run.statements.length > 0 ? <PlanOnDemand path={path} as={as} data={run.data} /> : null}
+      {open && run.read.length > 0 ? (
+        <ul className="read" aria-label="Lines that read it">
+          {run.read.map(({ field, places }) => (
+            <li key={field}>
+              <code>{field}</code>
+              {places.map(({ document: template, line }) => (
+                <button
+                  key={`${template}:${line ?? 0}`}
+                  className="link"
+                  title={`Open ${template}`}
+                  onClick={() => tools.open(template, line)}
+                >
+                  {`${template.replace(/^templates\//, '').replace(/\.liquid$/, '')}:${line ?? 1}`}
+                </button>
+              ))}
+            </li>
+          ))}
+        </ul>
+      ) : null}
       {open && run.shown.length > 0 ? (
         <ul className="rows" aria-label="Rows">
           {run.shown.map(({ label, document: post }, index) => (
@@ -106,5 +149,32 @@ function QueryBox({ run, tools, as }: { run: WalkQuery; tools: StageTools; as: W
       ) : null}
       {document === null ? null : tools.editorAt(document)}
     </div>
+  )
+}
+
+/** How PostgreSQL runs it, measured when somebody asks. */
+function PlanOnDemand({ path, as, data }: { path: string; as: WalkRecord['as']; data: string }) {
+  const [isWanted, setWanted] = useState(false)
+  const plan = useQuery({
+    queryKey: ['walk-plan', path, as, data],
+    queryFn: () => call('GET /api/walk/plan', { query: { path, as, data } }),
+    enabled: isWanted,
+    staleTime: 0,
+    retry: false,
+  })
+  if (!isWanted)
+    return (
+      <button className="link" onClick={() => setWanted(true)}>
+        How it runs
+      </button>
+    )
+  return (
+    <QueryPlanView
+      plan={plan.data}
+      problem={plan.error?.message ?? null}
+      isMeasuring={plan.isFetching}
+      again={() => void plan.refetch()}
+      note="walked again, and measured"
+    />
   )
 }

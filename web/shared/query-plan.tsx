@@ -1,8 +1,9 @@
 /** How PostgreSQL ran a query: each step with its time, its rows, and what to look at. */
 import { Button } from 'antd'
-import type { QueryPlan } from '../../../server/workbench/contract.ts'
-import { Chip, Time } from '../../shared/marks.tsx'
-import { formatMilliseconds, plural } from '../../shared/words.ts'
+import type { QueryPlan } from '../../server/workbench/contract.ts'
+import { Chip, Time } from './marks.tsx'
+import { formatMilliseconds, plural } from './words.ts'
+import './query-plan.css'
 
 type Step = QueryPlan['statements'][number]['steps'][number]
 
@@ -11,9 +12,17 @@ interface Props {
   problem: string | null
   isMeasuring: boolean
   again(): void
+  /** Said beside the button. */
+  note?: string
 }
 
-export function QueryPlanView({ plan, problem, isMeasuring, again }: Props) {
+export function QueryPlanView({
+  plan,
+  problem,
+  isMeasuring,
+  again,
+  note = 'on the blog’s own tables, in a transaction that cannot write',
+}: Props) {
   if (problem !== null) return <p className="quiet small failed">{problem}</p>
   if (!plan)
     return (
@@ -64,7 +73,7 @@ export function QueryPlanView({ plan, problem, isMeasuring, again }: Props) {
         <Button size="small" loading={isMeasuring} onClick={again}>
           Measure again
         </Button>{' '}
-        <span className="muted">on the blog’s own tables, in a transaction that cannot write</span>
+        <span className="muted">{note}</span>
       </p>
     </div>
   )

@@ -1,0 +1,27 @@
+/** The queries of an address, asked once more with nothing kept: for those who look at the queries, not at the page. */
+import { randomUUID } from 'node:crypto'
+import { answer, type BlogRequest } from './answer.ts'
+import { Blog } from './blog.ts'
+import { Walk } from './walk.ts'
+import type { WalkQuery } from './walk-record.ts'
+
+/** What a page asks, with every part of it made anew: in order, with what was not asked. */
+export async function walkedRuns(
+  blog: Blog,
+  target: string,
+  as: 'reader' | 'author' = 'reader',
+): Promise<readonly WalkQuery[]> {
+  const { database, site, log, clock, pool, cursorKey } = blog
+  const fresh = new Blog({ database, site, log, clock, pool, cursorKey, fragments: 'off' })
+  const request: BlogRequest = {
+    id: randomUUID(),
+    method: 'GET',
+    target,
+    as,
+    header: () => undefined,
+    form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
+  }
+  const walk = new Walk(request, clock(), site.version)
+  await answer(fresh, request, walk)
+  return walk.record.queries.runs
+}
