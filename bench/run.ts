@@ -12,6 +12,7 @@ import { root } from '../scripts/dependencies.mjs'
 import { buildIfStale } from '../scripts/front-end.ts'
 import { bundle } from './bundle.ts'
 import { contentFigures } from './content.ts'
+import { listingFigures } from './listings.ts'
 import { routingFigures } from './routing.ts'
 
 const ROUNDS = 5
@@ -215,6 +216,9 @@ export async function run(): Promise<void> {
       row('100,000 posts, median of 7', '', '', '')
       for (const { what, milliseconds, goal } of await contentFigures(running.blogService, url))
         row(what, `${milliseconds.toFixed(0)} ms`, '', goal)
+      row(`listings of 100,000 and 1,000,000 posts, medians in turns`, '', '', '')
+      for (const { what, measured, ratio, goal } of await listingFigures(running.blogService, console.log))
+        row(what, measured, ratio, goal)
     } finally {
       await running.stop()
     }

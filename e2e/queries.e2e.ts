@@ -16,6 +16,9 @@ test('a query is tried with the parameters of an address, as it is typed, and it
   page,
 }) => {
   await page.goto('/queries?open=queries/posts-in-category.yaml')
+  // It is opened with what an address gives it.
+  await expect(page.getByLabel('Parameter category')).toHaveValue('bicycles')
+  await page.getByLabel('Parameter category').fill('')
   await expect(page.getByText('give :category a value to run it', { exact: false })).toBeVisible()
   await page.getByRole('button', { name: 'From an address' }).click()
   await page.locator('.ant-dropdown-menu-item').first().click()
@@ -33,6 +36,7 @@ test('a query is tried with the parameters of an address, as it is typed, and it
   await expect(plan.getByText('Limit', { exact: true }).first()).toBeVisible()
   await expect(plan.getByText('stops when there are enough').first()).toBeVisible()
   // What is typed and not saved is tried already; a fault is said at its line.
+  await page.getByText('YAML', { exact: true }).click()
   await page.locator('.cm-content').click()
   await page.keyboard.press('Control+Home')
   await page.keyboard.press('ArrowDown')
@@ -47,10 +51,56 @@ test('a query is tried with the parameters of an address, as it is typed, and it
   for (let times = 0; times < 'wehre: [published]'.length; times++) await page.keyboard.press('Backspace')
   await expect(rows).toHaveCount(6)
   await page.getByRole('tab', { name: 'SQL' }).click()
-  await expect(page.locator('.statements')).toContainText('category.slug')
+  await expect(page.locator('.statements')).toContainText('WITH RECURSIVE')
   await expect(page.locator('.statements')).toContainText("'bicycles'")
   await page.getByRole('tab', { name: 'TypeORM' }).click()
   await expect(page.locator('pre.code')).toContainText(".createQueryBuilder('post')")
+})
+
+test('its parts and its text are the same: what is changed in one shows in the other, and comments stay', async ({
+  page,
+}) => {
+  await page.goto('/queries?open=queries/posts-by-date.yaml')
+  const rows = page.locator('.query-rows tbody tr')
+  await expect(rows).toHaveCount(15)
+  await page.getByLabel('Rows on a page').fill('4')
+  await page.getByLabel('Rows on a page').press('Tab')
+  await expect(rows).toHaveCount(4)
+  await page.getByRole('button', { name: 'After' }).click()
+  await expect(page.getByRole('button', { name: 'Before' })).toBeEnabled()
+  await page.getByRole('button', { name: 'publishedAt: largest first' }).click()
+  await page.getByText('YAML', { exact: true }).click()
+  const text = page.locator('.cm-content')
+  await expect(text).toContainText('order: [publishedAt]')
+  await expect(text).toContainText('size: 4, by: cursor')
+  await expect(text).toContainText('# A long, plain list')
+  // Fields are offered by their type.
+  await text.click()
+  await page.keyboard.press('Control+End')
+  await page.keyboard.type('with: [comm')
+  await expect(page.locator('.cm-tooltip-autocomplete')).toContainText('commentCount')
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: 'Discard' }).click()
+  await expect(rows).toHaveCount(15)
+})
+
+test('a query is measured as the blog grows: progress, chart, figures, an index that is accepted and made', async ({
+  page,
+}) => {
+  test.setTimeout(180_000)
+  await page.goto('/queries?open=queries/posts-of-month.yaml')
+  await page.getByRole('tab', { name: 'As it grows' }).click()
+  await expect(page.getByText('Not measured yet.', { exact: false })).toBeVisible()
+  await page.getByRole('button', { name: 'Measure' }).click()
+  await expect(page.getByLabel('How far it is')).toBeVisible()
+  await expect(page.getByText(/makes [\d,]+ posts|runs “posts-of-month”/)).toBeVisible()
+  const figures = page.locator('.growth table.figures')
+  await expect(figures.getByText('100,000')).toBeVisible({ timeout: 150_000 })
+  await expect(page.locator('.growth .recharts-line').first()).toBeVisible()
+  await page.getByRole('button', { name: 'Add it to indexes.yaml' }).click()
+  await expect(page.locator('.growth .advice')).toContainText('in indexes.yaml')
+  await page.getByRole('button', { name: 'Indexes of this blog' }).click()
+  await expect(page.locator('table.figures')).toContainText('ready', { timeout: 60_000 })
 })
 
 test('a query is made, and refused under a name that is taken', async ({ page }) => {

@@ -150,21 +150,24 @@ async function findRows(
     const raw = await run(compiled.items)
     return { raw: raw.slice(0, size), around: { before: false, after: raw.length > size } }
   }
-  const found = await run(compiled.cursor[cursor.toward].items, { cursor: cursor.values })
+  const { toward, values } = cursor
+  const from = toward === 'after' ? 'before' : 'after'
+  const isThere = async (at: CursorValues) =>
+    (await run(compiled.cursor?.[from].probe ?? compiled.items, { cursor: at })).length > 0
+  // What lies on the side that was come from is asked at the same time; the row at the cursor itself is not beyond it.
+  const [found, isBeyond] = await Promise.all([
+    run(compiled.cursor[toward].items, { cursor: values }),
+    isThere(values),
+  ])
   const isMore = found.length > size
   const raw = found.slice(0, size)
-  if (cursor.toward === 'before') raw.reverse()
-  // On the side that was come from there was a row; whether one is there still has to be asked.
-  const [from, edge] =
-    cursor.toward === 'after' ? (['before', raw[0]] as const) : (['after', raw.at(-1)] as const)
+  if (toward === 'before') raw.reverse()
+  const edge = toward === 'after' ? raw[0] : raw.at(-1)
   if (!edge) return { raw, around: { before: false, after: false } }
-  const there = await run(compiled.cursor[from].probe, {
-    cursor: edgeOf(order, edge),
-  })
-  const isThere = there.length > 0
+  const isBehind = isBeyond || (await isThere(edgeOf(order, edge)))
   return {
     raw,
-    around: from === 'before' ? { before: isThere, after: isMore } : { before: isMore, after: isThere },
+    around: toward === 'after' ? { before: isBehind, after: isMore } : { before: isMore, after: isBehind },
   }
 }
 

@@ -9,9 +9,12 @@ import { SOURCE, TABLE, type FieldType } from '../../core/queries/sources.ts'
 /** What of a definition decides how times and words are read. */
 export type Locale = Pick<Definition, 'timeZone' | 'searchConfiguration'>
 
-/** What somebody typed, as a search: quotes, “or” and “-” have their meaning, and nothing is a fault. */
+/**
+ * What somebody typed, as a search: quotes, “or” and “-” have their meaning, and nothing is a fault. Read once a
+ * statement, not once a row, as a query of its own.
+ */
 export const searchQuery = ({ searchConfiguration }: Locale, bound: string) =>
-  `websearch_to_tsquery('${searchConfiguration}', ${bound})`
+  `(SELECT websearch_to_tsquery('${searchConfiguration}', ${bound}))`
 
 /**
  * How well a post fits a search: one that has the words before one whose title is merely like them. Of the first, where
@@ -19,7 +22,7 @@ export const searchQuery = ({ searchConfiguration }: Locale, bound: string) =>
  */
 export function rankExpression(alias: string, locale: Locale, bound: string): string {
   const search = searchQuery(locale, bound)
-  return `CASE WHEN ${alias}.search @@ ${search} THEN 1 + ts_rank_cd(${alias}.search, ${search}) ELSE 0.5 * word_similarity(${bound}, ${alias}.title) END`
+  return `coalesce(1 + nullif(ts_rank_cd(${alias}.search, ${search}), 0), 0.5 * word_similarity(${bound}, ${alias}.title))`
 }
 
 /** Words of the extract that shows where a post fits a search; its marks become HTML when the row is read. */
@@ -53,7 +56,7 @@ export function countExpression(source: SourceName, name: string, alias: string)
     case 'categories postCount':
       return `(SELECT count(*) FROM post counted WHERE counted.category_id = ${alias}.id AND ${published})`
     case 'categories postCountWithin':
-      return `(WITH RECURSIVE below AS (SELECT ${alias}.id UNION SELECT child.id FROM category child JOIN below ON child.parent_id = below.id) SELECT count(*) FROM post counted JOIN below ON below.id = counted.category_id WHERE ${published})`
+      return `(SELECT count(*) FROM post counted WHERE counted.category_id = ANY (ARRAY(WITH RECURSIVE below AS (SELECT ${alias}.id UNION SELECT child.id FROM category child JOIN below ON child.parent_id = below.id) SELECT below.id FROM below)) AND ${published})`
     case 'authors postCount':
       return `(SELECT count(*) FROM post counted WHERE counted.author_id = ${alias}.id AND ${published})`
     case 'tags postCount':
@@ -155,8 +158,9 @@ export class ClauseSql {
       const search = searchQuery(this.#locale, bound)
       // Plain words find a title with a typing error, too, by the trigrams they share (pg_trgm, word similarity). Where
       // somebody says what must be or must not be, just that is done.
-      const isPlain = `${bound} !~* '["-]|\\mor\\M' AND numnode(${search}) > 0`
-      return `(${this.#alias}.search @@ ${search} OR (${isPlain} AND ${bound} <% ${this.#alias}.title))`
+      // Null is like nothing; so the indexes alone decide, and no row is looked at again.
+      const plain = `(SELECT CASE WHEN ${bound} !~* '["-]|\\mor\\M' AND numnode(${search}) > 0 THEN ${bound} END)`
+      return `(${this.#alias}.search @@ ${search} OR ${this.#alias}.title %> ${plain})`
     }
     if (is === 'contains') return `strpos(lower(${left}), lower(${this.#options.bind(to)})) > 0`
     const isText = type === 'text' || type === 'slug' || type === 'path'

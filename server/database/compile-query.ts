@@ -31,9 +31,10 @@ export interface OutputColumn {
 }
 
 export interface CompiledQuery {
+  /** The rows; of pages, those of the first. */
   items: Statement
-  /** The same for pages further on: first the ids, then all else of these rows only. */
-  deep?: Statement
+  /** Pages by number after the first: first the ids, then all else of these rows only. */
+  further?: Statement
   total?: Statement
   /** Where the total may be estimated: the same rows, to be explained, and to be counted as far as a bound. */
   estimate?: { explained: Statement; bounded: Statement }
@@ -165,14 +166,15 @@ function compile(
   const size = take.kind === 'pages' ? take.size + (isCounted ? 0 : 1) : 0
   if (take.kind === 'pages') forward.limit(size)
   const isNumbered = take.kind === 'pages' && take.by === 'number'
-  const items = isNumbered ? withOffset(statement(forward)) : statement(forward)
+  // Without an offset: a plan made for any offset is made for a tenth of all rows, and joins them all.
+  const items = statement(forward)
 
   const many = meaning.relations
     .filter((relation) => SOURCE[meaning.from].relations[relation]?.many && isRelationWanted(relation))
     .map((relation) => compileMany(database, relation))
   return {
     items,
-    ...(isNumbered ? { deep: deep() } : {}),
+    ...(isNumbered ? { further: further() } : {}),
     ...(take.kind === 'pages' && take.count !== 'none'
       ? { total: statement(counting.select('count(*)', 'total')) }
       : {}),
@@ -188,7 +190,7 @@ function compile(
     return withOffset(statement(ordered(selecting(bare.clone(), edges), keys, false).limit(1)))
   }
 
-  function deep(): Statement {
+  function further(): Statement {
     const ids = ordered(bare.clone().select(`${alias}.id`, 'id'), keys, false).limit(size)
     const rows = selecting(
       joining(builderOf(database, meaning), [...selected, ...ordering], new Set()),
@@ -213,12 +215,9 @@ function compile(
   }
 }
 
-/** Rows passed over from which the ids are found first: before it, that costs more than it saves. */
-const DEEP = 50
-
 /** The statement for the rows after so many. */
-export const itemsAfter = ({ items, deep }: CompiledQuery, offset: number): Statement =>
-  offset > DEEP && deep ? deep : items
+export const itemsAfter = ({ items, further }: CompiledQuery, offset: number): Statement =>
+  offset > 0 && further ? further : items
 
 /** Name of the column with a value of the cursor that begins at a row. */
 export const cursorColumn = (index: number) => `cursor_${index}`

@@ -1,0 +1,258 @@
+/** Listings of a large blog, side by side with SQL written by hand on the same rows; and what growing to a million does. */
+import pg from 'pg'
+import { answer } from '../server/blog/answer.ts'
+import { Blog } from '../server/blog/blog.ts'
+import { edgeAt, runQuery, type PageAsked } from '../server/blog/run-query.ts'
+import { buildSite } from '../server/blog/site.ts'
+import { loadDocuments } from '../server/content/documents.ts'
+import { readMeaning, type QueryMeaning } from '../core/queries/meaning.ts'
+import { compileQuery } from '../server/database/compile-query.ts'
+import { poolOf } from '../server/database/connection.ts'
+import { fillBasics, fillTo, wordOfRank } from '../server/growth/fill.ts'
+import { makeScratch, type Scratch } from '../server/growth/scratch.ts'
+import { referenceApp } from './reference/posts.ts'
+
+export interface ListingFigure {
+  what: string
+  measured: string
+  ratio: string
+  goal: string
+}
+
+const TURNS = 25
+const median = (values: readonly number[]) =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0
+const text = (milliseconds: number) =>
+  `${milliseconds >= 10 ? milliseconds.toFixed(0) : milliseconds.toFixed(2)} ms`
+
+/** Medians of several works that take turns; the first turns of each are not counted. */
+async function inTurns(...works: (() => Promise<unknown>)[]): Promise<number[]> {
+  const taken: number[][] = works.map(() => [])
+  for (let turn = -3; turn < TURNS; turn++)
+    for (const [index, work] of works.entries()) {
+      const start = performance.now()
+      await work()
+      if (turn >= 0) taken[index]?.push(performance.now() - start)
+    }
+  return taken.map(median)
+}
+
+/** The listing of the journal as one writes it by hand. */
+const BY_HAND = `SELECT p.id, p.title, p.slug, p.excerpt, p.published_at, c.id AS category_id, c.name AS category_name, c.slug AS category_slug,
+  a.id AS author_id, a.name AS author_name, i.id AS image_id, i.name AS image_name, i.width AS image_width, i.height AS image_height,
+  (SELECT count(*) FROM comment k WHERE k.post_id = p.id AND k.state = 'shown') AS comments
+  FROM post p LEFT JOIN category c ON c.id = p.category_id LEFT JOIN author a ON a.id = p.author_id LEFT JOIN image i ON i.id = p.image_id
+  WHERE p.published_at <= now() ORDER BY p.published_at DESC, p.id DESC LIMIT 6 OFFSET $1`
+const TOTAL = 'SELECT count(*) AS total FROM post WHERE published_at <= now()'
+
+const listing = (pages: object): QueryMeaning => {
+  const read = readMeaning({
+    from: 'posts',
+    with: ['category', 'author', 'image', 'commentCount'],
+    where: ['published'],
+    order: ['-publishedAt'],
+    take: 'pages',
+    pages: { size: 6, ...pages },
+  })
+  if (!read.ok) throw new Error(JSON.stringify(read.problems))
+  return read.meaning
+}
+
+export async function listingFigures(blog: Blog, say: (line: string) => void): Promise<ListingFigure[]> {
+  const found: ListingFigure[] = []
+  for (const measure of [besideByHand, whileGrowing]) {
+    const scratch = await makeScratch(blog.database)
+    const url = (scratch.database.options as { url: string }).url
+    const pool = new pg.Pool({ connectionString: url, max: 10 })
+    // Dropping the database ends its connections: that is no news.
+    pool.on('error', () => undefined)
+    try {
+      found.push(...(await measure({ blog, scratch, url, pool, say })))
+    } finally {
+      await scratch.drop()
+      await pool.end().catch(() => undefined)
+    }
+  }
+  return found
+}
+
+interface Bench {
+  blog: Blog
+  scratch: Scratch
+  url: string
+  pool: pg.Pool
+  say(line: string): void
+}
+
+const NEVER = new AbortController().signal
+
+async function fill(
+  { scratch, say }: Bench,
+  before: number,
+  size: number,
+  needs: { comments: boolean; words: boolean },
+): Promise<void> {
+  say(`  filling to ${size.toLocaleString('en-GB')} posts …`)
+  await fillTo(scratch.database, before, size, needs, NEVER, () => undefined)
+}
+
+/** A hundred thousand posts, with words to be searched. */
+
+async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
+  const { blog, url, pool } = bench
+  const { database } = bench.scratch
+  const found: ListingFigure[] = []
+  const needs = { comments: true, words: true }
+  await fillBasics(database, needs)
+  await fill(bench, 0, 100_000, needs)
+  const site = buildSite(database, await loadDocuments(blog.database))
+  if (!site.ok) throw new Error(JSON.stringify(site.problems))
+  const large = new Blog({ database, site: site.site, log: blog.log, fragments: 'off' })
+  const journal = site.site.reading.get('posts')?.get('posts')
+  if (!journal) throw new Error('the demo has no journal')
+  for (const number of [1, 100, 10_000]) {
+    const values = [(number - 1) * 6]
+    const [hand = 0, ours = 0] = await inTurns(
+      () =>
+        Promise.all([
+          pool.query({ name: 'by-hand', text: BY_HAND, values }),
+          pool.query({ name: 'total', text: TOTAL }),
+        ]),
+      () =>
+        runQuery(large.pool, {
+          name: journal.name,
+          meaning: journal.meaning,
+          compiled: journal.compiled.reader,
+          parameters: {},
+          page: { number },
+        }),
+    )
+    found.push({
+      what: `  compiled listing query, page ${number.toLocaleString('en-GB')}, of by hand (${text(hand)})`,
+      measured: text(ours),
+      ratio: (ours / hand).toFixed(2),
+      goal: number === 1 ? '≤ 1.3' : '',
+    })
+  }
+  const reference = referenceApp(url)
+  const request = {
+    id: 'bench',
+    method: 'GET',
+    target: '/posts',
+    as: 'reader' as const,
+    header: () => undefined,
+    form: () => Promise.resolve({ ok: false as const, status: 415 as const, reason: '' }),
+  }
+  const [hand = 0, ours = 0] = await inTurns(
+    async () => await (await reference.request('/posts')).text(),
+    () => answer(large, request),
+  )
+  found.push({
+    what: `  the whole request for /posts, nothing kept, of by hand (${text(hand)})`,
+    measured: text(ours),
+    ratio: (ours / hand).toFixed(2),
+    goal: '≤ 1.5',
+  })
+  const search = site.site.reading.get('search')?.get('posts')
+  if (search)
+    for (const rank of [12, 120, 250, 350, 450]) {
+      const q = wordOfRank(rank)
+      const [time = 0] = await inTurns(() =>
+        runQuery(large.pool, {
+          name: search.name,
+          meaning: search.meaning,
+          compiled: search.compiled.reader,
+          parameters: { q },
+          page: { number: 1 },
+        }),
+      )
+      const { rows } = await pool.query<{ n: number }>(
+        "SELECT count(*)::int AS n FROM post WHERE search @@ websearch_to_tsquery('simple', $1)",
+        [q],
+      )
+      found.push({
+        what: `  search for a word that ${(rows[0]?.n ?? 0).toLocaleString('en-GB')} posts have`,
+        measured: text(time),
+        ratio: '',
+        goal: '≤ 50 ms',
+      })
+    }
+  return found
+}
+
+/** From a thousand to a million posts: what the first page costs, and those further on. */
+async function whileGrowing(bench: Bench): Promise<ListingFigure[]> {
+  const { database } = bench.scratch
+  const found: ListingFigure[] = []
+  const needs = { comments: true, words: false }
+  await fillBasics(database, needs)
+  const estimated = listing({ count: 'estimated' })
+  const cursor = listing({ by: 'cursor' })
+  const locale = bench.blog.site.definition
+  const run = async (meaning: QueryMeaning, page: PageAsked) =>
+    await runQuery(poolOf(database), {
+      name: 'listing',
+      meaning,
+      compiled: compileQuery(database, meaning, 'reader', locale),
+      parameters: {},
+      page,
+    })
+  await fill(bench, 0, 1_000, needs)
+  const [small = 0] = await inTurns(() => run(estimated, { number: 1 }))
+  await fill(bench, 1_000, 1_000_000, needs)
+  const [million = 0, exact = 0] = await inTurns(
+    () => run(estimated, { number: 1 }),
+    () => run(listing({}), { number: 1 }),
+  )
+  found.push({
+    what: `  page 1 at 1,000,000 posts, total estimated, of at 1,000 (${text(small)})`,
+    measured: text(million),
+    ratio: (million / small).toFixed(2),
+    goal: '≤ 2',
+  })
+  found.push({
+    what: '  the same, counted exactly',
+    measured: text(exact),
+    ratio: (exact / small).toFixed(2),
+    goal: '',
+  })
+  const at = async (place: number): Promise<PageAsked> => {
+    const values = await edgeAt(
+      poolOf(database),
+      {
+        name: 'listing',
+        meaning: cursor,
+        compiled: compileQuery(database, cursor, 'reader', locale),
+        parameters: {},
+      },
+      place,
+    )
+    return { cursor: values ? { toward: 'after', values } : null }
+  }
+  const [middle, deep] = [await at(480_000), await at(960_000)]
+  const [first = 0, half = 0, last = 0, numbered = 0] = await inTurns(
+    () => run(cursor, { cursor: null }),
+    () => run(cursor, middle),
+    () => run(cursor, deep),
+    () => run(estimated, { number: 160_000 }),
+  )
+  found.push({
+    what: `  by cursor, after 480,000 posts, of the first (${text(first)})`,
+    measured: text(half),
+    ratio: (half / first).toFixed(2),
+    goal: '≤ 1.5',
+  })
+  found.push({
+    what: '  by cursor, after 960,000 posts, of the first',
+    measured: text(last),
+    ratio: (last / first).toFixed(2),
+    goal: '≤ 1.5',
+  })
+  found.push({
+    what: '  by number, page 160,000, of the first',
+    measured: text(numbered),
+    ratio: (numbered / million).toFixed(1),
+    goal: '',
+  })
+  return found
+}
