@@ -128,12 +128,17 @@ export async function run(): Promise<void> {
       ['content/pages?page=open-days', 'content-pages'],
       ['content/images?image=kettle-electrical-1.svg', 'content-images'],
       ['content/html', 'content-html'],
-      ['queries?open=queries/all-posts.yaml', 'queries'],
+      ['queries?open=queries/posts-in-category.yaml', 'queries'],
     ] as const) {
       await page.goto(`${running.workbench}/${path}`)
       await page.waitForLoadState('networkidle')
       await shot(page, name)
     }
+    await page.goto(`${running.workbench}/queries?open=queries/posts-of-month.yaml`)
+    await page.getByRole('tab', { name: 'As it grows' }).click()
+    await page.getByRole('button', { name: 'Measure' }).click()
+    await page.locator('.growth .recharts-line').first().waitFor({ timeout: 300_000 })
+    await shot(page, 'queries-growth')
     await page.goto(`${running.workbench}/routes?route=post`)
     await shot(page, 'route')
     await makeFaulty(running.workbench)
