@@ -33,7 +33,7 @@ test('without the key there is only the question for it', async ({ browser }) =>
 test('opens on page 2 of the journal, explained', async ({ page }) => {
   await expect(page.getByLabel('Address to walk')).toHaveValue('/posts?page=2')
   await expect(frame(page).getByText('Posts 7 to 12 of 41')).toBeVisible()
-  await expect(page.getByText('2nd of 7 tried.')).toBeVisible()
+  await expect(page.getByText('2nd of 11 tried.')).toBeVisible()
   await expect(page.getByText('Published posts, newest first, 6 a page.')).toBeVisible()
 })
 
@@ -41,7 +41,7 @@ test('a typed address is walked; back and forward work; links in the page are wa
   const address = page.getByLabel('Address to walk')
   await address.fill('/category/electrical')
   await address.press('Enter')
-  await expect(page.getByText('5th of 7 tried.')).toBeVisible()
+  await expect(page.getByText('5th of 11 tried.')).toBeVisible()
   await frame(page).getByRole('link', { name: 'The toaster inquest: five causes of death, in order' }).click()
   await expect(address).toHaveValue('/posts/the-toaster-inquest')
   await page.goBack()

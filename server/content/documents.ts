@@ -24,7 +24,8 @@ export type DocumentSave =
 
 export interface DocumentWrite {
   path: string
-  text: string
+  /** null: the document is taken out. */
+  text: string | null
   /** The one the author has read; 0 for a new document. */
   version: number
 }
@@ -59,12 +60,14 @@ export async function saveDocuments(blog: Blog, writes: readonly DocumentWrite[]
         const existing = rows.find((row) => row.path === path)
         if ((existing?.version ?? 0) !== version)
           return { outcome: 'conflict', path, version: existing?.version ?? 0, text: existing?.text ?? '' }
-        documents.set(path, text)
+        if (text === null) documents.delete(path)
+        else documents.set(path, text)
       }
       const built = buildSite(blog.database, documents)
       if (!built.ok) return { outcome: 'problems', problems: built.problems }
       for (const { path, text, version } of writes) {
-        if (version === 0) await manager.insert(DocumentEntity, { path, text })
+        if (text === null) await manager.delete(DocumentEntity, { path })
+        else if (version === 0) await manager.insert(DocumentEntity, { path, text })
         else
           await manager.update(
             DocumentEntity,
@@ -81,8 +84,9 @@ export async function saveDocuments(blog: Blog, writes: readonly DocumentWrite[]
   return outcome
 }
 
-function unsuitable(path: string, text: string): Problem | undefined {
+function unsuitable(path: string, text: string | null): Problem | undefined {
   if (documentKind(path) === undefined) return { file: path, message: 'no document may have this name' }
+  if (text === null) return undefined
   if (text.length > DOCUMENT_LIMIT)
     return { file: path, message: `the document is longer than ${DOCUMENT_LIMIT} characters` }
   return text.includes('\0') ? { file: path, message: 'the document contains a null character' } : undefined

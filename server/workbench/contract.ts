@@ -133,6 +133,14 @@ export const operations = {
     ),
     answer: SaveAnswer,
   }),
+  'POST /api/document/remove': operation({
+    summary: 'Take a document of the definition out; refused while anything names it',
+    body: Type.Object(
+      { path: DocumentPath, version: Type.Integer({ minimum: 1, description: 'the version that was read' }) },
+      { additionalProperties: false },
+    ),
+    answer: Type.Object({ path: Type.String() }),
+  }),
   'PUT /api/documents': operation({
     summary: 'Save several documents, all or none',
     body: Type.Object(

@@ -76,6 +76,11 @@ export function makeHandlers({ blog, blogOrigin, checks, growth, indexes }: Serv
     },
     'GET /api/document': ({ query }) => readDocument(blog, query.path),
     'PUT /api/document': ({ body }) => save(blog, body),
+    'POST /api/document/remove': async ({ body: { path, version } }) => {
+      const result = await saveDocuments(blog, [{ path, text: null, version }])
+      if (result.outcome === 'saved') return { path }
+      throw await refusalOf(blog, path, result)
+    },
     'PUT /api/documents': ({ body }) => saveTogether(blog, body),
     'POST /api/document/check': async ({ body }) => ({ problems: asItems(await check(blog, body)) }),
     'GET /api/traffic': () => blog.traffic.recent(),

@@ -91,6 +91,7 @@ describe('the contract', () => {
     await app.request(`http://${HOST}/`)
     const paths = {
       'GET /api/walk': '/api/walk?path=/posts',
+      'GET /api/walk/plan': '/api/walk/plan?path=/posts&data=posts',
       'GET /api/document': '/api/document?path=routes.yaml',
       'GET /api/routes/addresses': '/api/routes/addresses?route=post&page=1',
       'GET /api/slug': '/api/slug?kind=post&text=moth',
@@ -112,6 +113,7 @@ describe('the contract', () => {
     ['/api/walk', 400],
     ['/api/walk?path=/&as=nobody', 400],
     ['/api/walk?path=/&extra=1', 400],
+    ['/api/walk/plan?path=/posts&data=nothing', 404],
     ['/api/document?path=no-such.yaml', 404],
     ['/api/document?path=../../etc/passwd', 404],
     ['/api/nothing', 404],

@@ -34,6 +34,28 @@ const PARAMETERS = {
   except: 'moth',
 }
 
+describe('a query is taken out', () => {
+  const remove = (path: string, version: number) =>
+    test.api<{ title: string; problems: { message: string }[] }>('POST', '/api/document/remove', {
+      path,
+      version,
+    })
+  it('where no route uses it; while one does, the line that names it is said', async () => {
+    await test.api('PUT', '/api/document', {
+      path: 'queries/spare.yaml',
+      text: 'from: tags\ntake: all\n',
+      version: 0,
+    })
+    expect((await remove('queries/spare.yaml', 9)).status).toBe(409)
+    expect((await remove('queries/spare.yaml', 1)).status).toBe(200)
+    expect((await list()).map((one) => one.name)).not.toContain('spare')
+    const { status, answer } = await remove('queries/all-posts.yaml', 1)
+    expect([status, answer.problems[0]?.message]).toEqual([422, 'there is no query “all-posts”'])
+    expect((await remove('content/posts/moth.md', 1)).status).toBe(422)
+    expect((await remove('blog.yaml', 1)).status).toBe(422)
+  })
+})
+
 describe('the list', () => {
   it('says of each query what it gives and which routes use it', async () => {
     const queries = await list()
@@ -154,6 +176,16 @@ describe('how it runs', () => {
         for (const { kind, sentence } of steps) expect(sentence, kind).not.toBe(kind.toLowerCase())
       }
     }
+  })
+  it('of what an address asked: the same statements with the values they had, each in steps', async () => {
+    const { answer } = await test.api<QueryPlan>(
+      'GET',
+      '/api/walk/plan?path=%2Fcategory%2Felectrical%3Fpage%3D2&data=posts',
+    )
+    const [rows, total] = answer.statements
+    expect(rows?.sql).toContain('WITH RECURSIVE')
+    expect(rows?.steps[0]?.rows).toBe(3)
+    expect(total?.steps[0]?.kind).toBe('Aggregate')
   })
   it('changes nothing', async () => {
     const before = await test.database.query<unknown[]>('SELECT count(*) FROM post')

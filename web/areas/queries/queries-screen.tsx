@@ -8,6 +8,8 @@ import { ApiProblem, call } from '../../api/client.ts'
 import { DocumentEditor } from '../../shared/document-editor.tsx'
 import { Chip, Copy, Plate } from '../../shared/marks.tsx'
 import { Sql, withValues } from '../../shared/sql.tsx'
+import { refreshDefinition, storedDocument } from '../../shared/apply.ts'
+import { useUndoNotice } from '../../shared/undo-notice.tsx'
 import { whyRefused } from '../../shared/why-refused.ts'
 import { asSentence, plural } from '../../shared/words.ts'
 import { completeQuery } from '../../../core/queries/complete.ts'
@@ -70,7 +72,11 @@ export function QueriesScreen() {
         <NewQuery made={choose} />
       </section>
       {isIndexes ? (
-        <OwnIndexesPane line={Number(parameters.get('line')) || undefined} />
+        <OwnIndexesPane
+          line={Number(parameters.get('line')) || undefined}
+          queries={queries.map((one) => one.name)}
+          open={choose}
+        />
       ) : name === undefined ? (
         <section className="pane wide">
           <div className="quiet">
@@ -84,6 +90,7 @@ export function QueriesScreen() {
           name={name}
           summary={queries.find((one) => one.name === name)}
           line={Number(parameters.get('line')) || undefined}
+          gone={() => setParameters({})}
         />
       )}
     </main>
@@ -106,9 +113,11 @@ interface OpenProps {
   name: string
   summary: QuerySummary | undefined
   line: number | undefined
+  /** Told when the query is no more. */
+  gone(): void
 }
 
-function OpenQuery({ name, summary, line }: OpenProps) {
+function OpenQuery({ name, summary, line, gone }: OpenProps) {
   const client = useQueryClient()
   const [text, setText] = useState('')
   const [asked, setAsked] = useState<Omit<Trial, 'name' | 'text'>>({ parameters: {}, page: 1, as: 'reader' })
@@ -157,6 +166,7 @@ function OpenQuery({ name, summary, line }: OpenProps) {
                   </Link>
                 ),
               )}
+              {summary && uses.length === 0 ? <RemoveQuery name={name} gone={gone} /> : null}
               <Segmented
                 size="small"
                 aria-label="Written as"
@@ -245,6 +255,33 @@ function OpenQuery({ name, summary, line }: OpenProps) {
         )}
       </section>
     </>
+  )
+}
+
+/** A query that no route uses can go; it can be put back as it was. */
+function RemoveQuery({ name, gone }: { name: string; gone(): void }) {
+  const client = useQueryClient()
+  const { message } = App.useApp()
+  const tell = useUndoNotice()
+  const path = pathOf(name)
+  const remove = async () => {
+    try {
+      const { text, version } = await storedDocument(path)
+      await call('POST /api/document/remove', { body: { path, version } })
+      gone()
+      await refreshDefinition(client)
+      tell(`${path} is gone`, async () => {
+        await call('PUT /api/document', { body: { path, text, version: 0 } })
+        await refreshDefinition(client)
+      })
+    } catch (error) {
+      void message.error(whyRefused(error), 8)
+    }
+  }
+  return (
+    <Button size="small" danger onClick={() => void remove()} title="No route uses it">
+      Delete
+    </Button>
   )
 }
 

@@ -57,7 +57,7 @@ export function QueryGrowth({ name, isSaved }: Props) {
             size="small"
             type="primary"
             loading={start.isPending}
-            onClick={() => start.mutate([...SIZES[sizes]], { onError: refused })}
+            onClick={() => start.mutate({ queries: [name], sizes: [...SIZES[sizes]] }, { onError: refused })}
           >
             Measure
           </Button>
@@ -65,13 +65,7 @@ export function QueryGrowth({ name, isSaved }: Props) {
       </div>
       <div role="status" aria-live="polite">
         {running ? (
-          <p className="doing">
-            <Progress percent={Math.floor(running.share * 100)} size="small" aria-label="How far it is" />
-            <span className="muted">
-              {isOwn ? '' : `${running.queries.join(', ')}: `}
-              {running.doing}
-            </span>
-          </p>
+          <Doing running={running} isOwn={isOwn} />
         ) : failed ? (
           <p className={failed.isCancelled ? 'quiet small' : 'quiet small failed'}>
             {asSentence(failed.message)}
@@ -103,6 +97,20 @@ export function QueryGrowth({ name, isSaved }: Props) {
       ) : null}
       {report.error ? <p className="quiet small failed">{report.error.message}</p> : null}
     </div>
+  )
+}
+
+/** How far a measurement is, and what it does now. */
+export function Doing({ running, isOwn }: { running: NonNullable<GrowthReport['running']>; isOwn: boolean }) {
+  const others = running.queries.length > 3 ? `${running.queries.length} queries` : running.queries.join(', ')
+  return (
+    <p className="doing">
+      <Progress percent={Math.floor(running.share * 100)} size="small" aria-label="How far it is" />
+      <span className="muted">
+        {isOwn ? '' : `${others}: `}
+        {running.doing}
+      </span>
+    </p>
   )
 }
 

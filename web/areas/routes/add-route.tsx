@@ -69,9 +69,11 @@ interface Props {
 
 export function AddRoute({ taken, close, added }: Props) {
   const free = (wanted: string) => numberedName(wanted, taken)
+  /** An address of its own where the name is taken: another route may answer the usual one. */
+  const freePath = (one: (typeof KINDS)[number]) => `${one.path}${free(one.name).slice(one.name.length)}`
   const [kind, setKind] = useState<(typeof KINDS)[number]>(KINDS[0])
   const [name, setName] = useState<string>(free(KINDS[0].name))
-  const [path, setPath] = useState<string>(KINDS[0].path)
+  const [path, setPath] = useState<string>(freePath(KINDS[0]))
   const [to, setTo] = useState('/')
   const [applying, setApplying] = useState(false)
   const { save } = useApply()
@@ -129,7 +131,7 @@ export function AddRoute({ taken, close, added }: Props) {
             onClick={() => {
               setKind(one)
               setName(free(one.name))
-              setPath(one.path)
+              setPath(freePath(one))
             }}
           >
             <b>{one.label}</b>
