@@ -38,9 +38,8 @@ export function isIndexable(source: SourceName, name: string): boolean {
   return relation?.many === false
 }
 
-/** Most keys of an index, and most indexes of a definition. */
-export const KEYS_MOST = 6
-export const INDEXES_MOST = 20
+/** Most keys of an index. */
+const KEYS_MOST = 6
 
 /**
  * Indexes worth trying for a query, the most likely first: those whose first keys are what its conditions fix, then
@@ -134,7 +133,3 @@ function serves(index: OwnIndex, wanted: OwnIndex, fixed: ReadonlySet<string>): 
 /** True when two indexes hold the same keys in the same order. */
 export const isSameIndex = (a: OwnIndex, b: OwnIndex): boolean =>
   a.on === b.on && a.keys.map(writeIndexKey).join() === b.keys.map(writeIndexKey).join()
-
-/** `posts (category, -publishedAt, -id)` */
-export const describeIndex = ({ on, keys }: OwnIndex): string =>
-  `${on} (${keys.map(writeIndexKey).join(', ')})`

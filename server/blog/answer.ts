@@ -75,7 +75,8 @@ export async function answer(blog: Blog, request: BlogRequest, walk?: Walk): Pro
   if (response.status >= 400 && prefersJson(request.header('accept')))
     response = {
       ...response,
-      headers: { ...response.headers, ...JSON_HEADERS, 'content-type': 'application/problem+json' },
+      // What the answer says of itself, e.g. that nobody may keep it, goes for programs as well.
+      headers: { ...JSON_HEADERS, ...response.headers, 'content-type': 'application/problem+json' },
       body: problemJson(response.status, request.id),
     }
   if (walk) {

@@ -155,6 +155,18 @@ describe('answers', () => {
     const all = JSON.stringify(await json('/posts'))
     expect(all).not.toContain('letter-to-a-new-volunteer')
   })
+  it('that failed are problems, too, and nobody may keep them', async () => {
+    await test.database.query('ALTER TABLE tag RENAME COLUMN name TO label')
+    const response = await ask('/tag/tools')
+    await test.database.query('ALTER TABLE tag RENAME COLUMN label TO name')
+    const { headers } = response
+    expect([response.status, headers.get('content-type'), headers.get('cache-control')]).toEqual([
+      500,
+      'application/problem+json',
+      'no-store',
+    ])
+    expect(await response.text()).not.toContain('label')
+  })
   it('lead on where the page has another address', async () => {
     const response = await ask('/posts?page=1')
     expect([response.status, response.headers.get('location')]).toEqual([308, '/posts'])

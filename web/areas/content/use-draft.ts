@@ -71,7 +71,7 @@ export function useDraft<Parts, Stored extends { version: number }>(
   const [save, setSave] = useState<SaveState>({ kind: 'idle' })
   const [isBroughtBack, setBroughtBack] = useState(kept !== null)
   // The version that what is typed here began from: what somebody else saves meanwhile is a conflict.
-  const [base, setBase] = useState<number | null>(kept?.version ?? null)
+  const [base, setBase] = useState<number | null>(kept?.version || null)
   const stored = query.data
   const ofStored = stored && writing.partsOf(stored)
   // Between a first save and its answer under the new name, what is shown must not change, or the cursor is lost.
@@ -81,9 +81,10 @@ export function useDraft<Parts, Stored extends { version: number }>(
 
   const edit = (next: Parts) => {
     setDraft(next)
-    const version = base ?? stored?.version ?? 0
-    if (base === null) setBase(version)
-    keep(kind, name, { version, parts: next })
+    // While what was just made is not known yet, there is no version to begin from: the first that is known counts.
+    const version = base ?? stored?.version
+    if (base === null && version !== undefined) setBase(version)
+    keep(kind, name, { version: version ?? 0, parts: next })
     if (save.kind !== 'conflict') setSave({ kind: 'idle' })
   }
 
