@@ -81,7 +81,7 @@ interface FactsProps extends Pick<Props, 'path' | 'pages' | 'move' | 'close'> {
 }
 
 function PageFacts({ work, path, pages, move, close }: FactsProps) {
-  const { parts, stored, edit } = work
+  const { parts, stored, isAsking, edit } = work
   const client = useQueryClient()
   const { message } = App.useApp()
   const tell = useDeletionNotice()
@@ -113,7 +113,8 @@ function PageFacts({ work, path, pages, move, close }: FactsProps) {
         <h1>This page</h1>
         <span className="grow" />
         {stored ? (
-          <Button size="small" danger type="text" onClick={() => void remove()}>
+          // What was moved a moment ago is another version: it is deleted as it is, not as it was.
+          <Button size="small" danger type="text" disabled={isAsking} onClick={() => void remove()}>
             Delete
           </Button>
         ) : null}

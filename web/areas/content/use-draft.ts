@@ -40,6 +40,8 @@ export type SaveState =
 export interface Draft<Parts, Stored> {
   stored: Stored | undefined
   error: Error | null
+  /** What is stored is being asked for anew: it may have changed. */
+  isAsking: boolean
   parts: Parts
   isChanged: boolean
   /** True when what is shown was typed before and never saved. */
@@ -170,6 +172,7 @@ export function useDraft<Parts, Stored extends { version: number }>(
   return {
     stored,
     error: query.error,
+    isAsking: query.isFetching,
     parts,
     isChanged,
     isBroughtBack: isBroughtBack && isChanged,
