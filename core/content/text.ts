@@ -29,7 +29,9 @@ export function plainText(html: string): string {
  * Counts characters as code points; a first word longer than the limit is cut inside.
  */
 export function shorten(text: string, limit: number): string {
-  const characters = [...text]
+  // A character has up to two code units: what lies beyond cannot matter.
+  const most = 2 * (limit + 1)
+  const characters = [...(text.length > most ? text.slice(0, most) : text)]
   if (characters.length <= limit) return text
   const cut = characters.slice(0, limit + 1).join('')
   const atWord = cut.replace(/\s+\S*$/u, '')

@@ -1,7 +1,8 @@
 /** Holds the documents of a definition against each other: every name that one uses, another must have. */
 import { parameterNames } from '../queries/arguments.ts'
 import { fieldConditionsOf, parameterOf } from '../queries/clauses.ts'
-import { clausesOf, findField } from '../queries/meaning.ts'
+import { findField } from '../queries/fields.ts'
+import { clausesOf } from '../queries/meaning.ts'
 import type { FieldType } from '../queries/sources.ts'
 import { redirectParameters } from '../routing/redirect.ts'
 import type { CompiledRoute } from '../routing/match.ts'

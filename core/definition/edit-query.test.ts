@@ -35,6 +35,12 @@ describe('changes', () => {
   ] as [(string | number)[], QueryPart | undefined, string][])('%j = %j', (path, value, expected) => {
     expect(changed(path, value)).toBe(expected)
   })
+  it('a condition that is more than a word has a line of its own', () => {
+    const text = 'from: tags\nwhere: [published] # kept\ntake: all\n'
+    expect(changeQuery(text, ['where', 1], { any: ['published', { field: 'name', is: 'set' }] })).toBe(
+      'from: tags\nwhere:\n  # kept\n  - published\n  - { any: [published, { field: name, is: set }] }\ntake: all\n',
+    )
+  })
   it('the last condition takes “where” with it', () => {
     expect(changeQuery('from: tags\nwhere: [published]\ntake: all\n', ['where', 0], undefined)).toBe(
       'from: tags\ntake: all\n',

@@ -18,7 +18,17 @@ export function changeQuery(
   const document = parseDocument(text)
   if (document.errors.length > 0 || !isMap(document.contents)) return undefined
   if (value === undefined) takeAway(document, path)
-  else document.setIn(path, madeNode(document, path, value))
+  else {
+    const node = madeNode(document, path, value)
+    document.setIn(path, node)
+    // Conditions of one word stand beside each other, as `[published]`; others have a line each.
+    const where = path.length === 2 && path[0] === 'where' ? document.get('where', true) : undefined
+    if (isSeq(where) && where.flow === true && isMap(node)) {
+      where.flow = false
+      where.commentBefore = where.comment ?? null
+      where.comment = null
+    }
+  }
   inOrder(document)
   return withTightLists(document.toString({ lineWidth: 0, flowCollectionPadding: true }))
 }

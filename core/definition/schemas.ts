@@ -146,7 +146,7 @@ export type FieldCondition = Static<typeof FieldCondition>
 export type Condition =
   string | FieldCondition | { any: Condition[] } | { all: Condition[] } | { not: Condition }
 /** Groups lie up to three deep in each other. */
-const GROUPS_DEEP = 3
+export const GROUPS_DEEP = 3
 const conditionOf = (depth: number): TSchema => {
   const plain = [Name, FieldCondition]
   if (depth === 0) return Type.Union(plain)

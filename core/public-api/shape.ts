@@ -1,5 +1,6 @@
 /** How the result of a query looks as JSON: a JSON Schema (2020-12) made from its meaning. */
-import { findField, isSearch, type QueryMeaning } from '../queries/meaning.ts'
+import { findField } from '../queries/fields.ts'
+import { isSearch, type QueryMeaning } from '../queries/meaning.ts'
 import { IMAGE_FIELDS, RELATED_FIELDS, SOURCE, type Field } from '../queries/sources.ts'
 import type { SourceName } from '../definition/schemas.ts'
 

@@ -1,6 +1,6 @@
 /** What may stand at each place of a query, with its type in words: for builders, completion and help. */
 import { EMPTY_RULES, OPERATORS, SOURCES, type Operator, type SourceName } from '../definition/schemas.ts'
-import { findField, ownerOf } from './meaning.ts'
+import { findField, ownerOf } from './fields.ts'
 import { SOURCE, type Field } from './sources.ts'
 
 export interface Choice {

@@ -67,3 +67,7 @@ export function givenClause(
     }
   }
 }
+
+/** Names of the parameters that a condition is compared with. */
+export const parametersOf = ({ to }: FieldCondition): string[] =>
+  (Array.isArray(to) ? to : [to]).flatMap((one) => parameterOf(one) ?? [])

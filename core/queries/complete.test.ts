@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { SOURCES } from '../definition/schemas.ts'
 import { conditionChoices, countByChoices, operatorChoices, orderChoices, withChoices } from './choices.ts'
 import { completeQuery } from './complete.ts'
-import { findField, readMeaning } from './meaning.ts'
+import { findField } from './fields.ts'
+import { readMeaning } from './meaning.ts'
 
 const at = (marked: string) => {
   const place = marked.indexOf('|')

@@ -2,6 +2,7 @@
 import type { FieldCondition } from '../definition/schemas.ts'
 import type { Clause } from './clauses.ts'
 import type { OrderKey, QueryMeaning } from './meaning.ts'
+import { rankedMost } from './ranked.ts'
 import { SOURCE } from './sources.ts'
 
 const OPERATOR_WORDS: Record<FieldCondition['is'], string> = {
@@ -49,7 +50,8 @@ export function describeQuery(meaning: QueryMeaning): string {
 }
 
 export function describeCondition({ field, is, to, when }: FieldCondition): string {
-  const value = to === undefined ? '' : ` ${Array.isArray(to) ? to.join(', ') : String(to)}`
+  const value =
+    to === undefined ? '' : to === '' ? ' “”' : ` ${Array.isArray(to) ? to.join(', ') : String(to)}`
   return `${field} ${OPERATOR_WORDS[is]}${value}${when === 'given' ? ' (if given)' : ''}`
 }
 
@@ -70,6 +72,17 @@ function describeClause(clause: Clause, from: QueryMeaning['from']): string {
         : `(${parts.join(clause.kind === 'all' ? ' and ' : ' or ')})`
     }
   }
+}
+
+/**
+ * What is said of a search that found more rows than are ranked.
+ * @param total how many rows there are, where it is known
+ */
+export function describeRanked(meaning: QueryMeaning, total: number | undefined): string | null {
+  const most = rankedMost(meaning)
+  if (most === undefined || total === undefined || total <= most) return null
+  const ranked = most.toLocaleString('en-GB')
+  return `more than ${ranked} match: the first ${ranked}, ${describeOrder(meaning.order.slice(1))}, are ranked, and the others follow in that order`
 }
 
 function describeOrder(order: readonly OrderKey[]): string {

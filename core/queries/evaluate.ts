@@ -5,7 +5,7 @@
 import { offsetAt } from '../content/times.ts'
 import type { FieldCondition, SourceName } from '../definition/schemas.ts'
 import { parameterOf, type Clause } from './clauses.ts'
-import { findField } from './meaning.ts'
+import { findField } from './fields.ts'
 import type { Field } from './sources.ts'
 
 /** True, false, or null for unknown: only true keeps a row. */

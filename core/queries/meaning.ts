@@ -1,15 +1,17 @@
 /** Checks a query against its source, makes its order total and names everything it depends on. */
-import type { Condition, Query, SourceName, FieldCondition } from '../definition/schemas.ts'
+import type { Query, SourceName, FieldCondition } from '../definition/schemas.ts'
 import {
   fieldConditionsOf,
   givenClause,
   isOptional,
-  parameterOf,
+  parametersOf,
   plainOf,
   readClause,
   type Clause,
 } from './clauses.ts'
-import { SOURCE, type Field } from './sources.ts'
+import { clauseProblems, type MeaningProblem } from './condition-problems.ts'
+import { fieldsInWords, findField } from './fields.ts'
+import { SOURCE } from './sources.ts'
 
 export interface OrderKey {
   field: string
@@ -57,42 +59,6 @@ export interface QueryMeaning {
   timed: boolean
   /** True when a row found can only be replaced by a change of that row itself. */
   byUnique: boolean
-}
-
-export interface MeaningProblem {
-  path: (string | number)[]
-  message: string
-  hint?: string
-}
-
-/** Finds a field of a source or, over a dot, of a relation. */
-export function findField(
-  source: SourceName,
-  name: string,
-): { field: Field; relation?: string; many?: boolean } | undefined {
-  const [first = '', second, ...more] = name.split('.')
-  if (more.length > 0) return undefined
-  if (second === undefined) {
-    const field = SOURCE[source].fields[first]
-    return field && { field }
-  }
-  const relation = SOURCE[source].relations[first]
-  if (!relation || relation.source === 'images') return undefined
-  const field = SOURCE[relation.source].fields[second]
-  return field && { field, relation: first, many: relation.many }
-}
-
-/** Whose field it is: `category.slug` of posts is `categories.slug`. */
-export function ownerOf(source: SourceName, name: string): string {
-  const [first = '', second] = name.split('.')
-  return second === undefined
-    ? `${source}.${name}`
-    : `${SOURCE[source].relations[first]?.source ?? ''}.${second}`
-}
-
-const fieldsInWords = (source: SourceName) => {
-  const { fields, relations } = SOURCE[source]
-  return `fields: ${Object.keys(fields).join(', ')}${Object.keys(relations).length > 0 ? `; relations: ${Object.keys(relations).join(', ')}` : ''}`
 }
 
 export function readMeaning(
@@ -202,9 +168,6 @@ export function readMeaning(
 const conditionClauses = (conditions: readonly FieldCondition[]): Clause[] =>
   conditions.map((condition) => ({ kind: 'field', condition }))
 
-const parametersOf = ({ to }: FieldCondition): string[] =>
-  (Array.isArray(to) ? to : [to]).flatMap((one) => parameterOf(one) ?? [])
-
 /** True when one of its conditions searches words. */
 export const isSearch = (meaning: Pick<QueryMeaning, 'named' | 'conditions' | 'groups'>): boolean =>
   fieldConditionsOf(clausesOf(meaning)).some((one) => one.is === 'matches')
@@ -234,28 +197,6 @@ export function givenMeaning(
   }
   // Where nothing is searched, nothing fits better than anything else.
   return isSearch(given) ? given : { ...given, order: given.order.filter((one) => one.field !== 'relevance') }
-}
-
-function* clauseProblems(
-  source: SourceName,
-  condition: Condition,
-  path: (string | number)[],
-): Generator<MeaningProblem> {
-  if (typeof condition === 'string') {
-    if (condition in SOURCE[source].conditions) return
-    yield {
-      path,
-      message: `${source} know no condition “${condition}”`,
-      hint: `known: ${Object.keys(SOURCE[source].conditions).join(', ') || 'none'}`,
-    }
-  } else if ('not' in condition) yield* clauseProblems(source, condition.not, [...path, 'not'])
-  else if ('any' in condition)
-    for (const [index, one] of condition.any.entries())
-      yield* clauseProblems(source, one, [...path, 'any', index])
-  else if ('all' in condition)
-    for (const [index, one] of condition.all.entries())
-      yield* clauseProblems(source, one, [...path, 'all', index])
-  else yield* conditionProblems(source, condition, path)
 }
 
 function readTake(query: Query, problems: MeaningProblem[]): Take {
@@ -351,98 +292,3 @@ export function isNullableIn({ from, named }: Pick<QueryMeaning, 'from' | 'named
   if (found?.relation !== undefined && SOURCE[from].relations[found.relation]?.nullable !== false) return true
   return found?.field.nullable === true
 }
-
-function conditionProblems(
-  source: SourceName,
-  condition: FieldCondition,
-  path: (string | number)[],
-): MeaningProblem[] {
-  const found = findField(source, condition.field)
-  if (!found) {
-    return [
-      {
-        path: [...path, 'field'],
-        message: `${source} have no field “${condition.field}”`,
-        hint: fieldsInWords(source),
-      },
-    ]
-  }
-  if (found.field.long)
-    return [{ path: [...path, 'field'], message: `“${condition.field}” cannot be compared` }]
-  const { is, to, when } = condition
-  if (when === 'given' && parametersOf(condition).length === 0)
-    return [
-      {
-        path: [...path, 'when'],
-        message: '“when: given” waits for a parameter, and this condition has none',
-        hint: 'write “to: :name”, or leave “when” out',
-      },
-    ]
-  const needsNone = is === 'set' || is === 'unset'
-  if (needsNone !== (to === undefined)) {
-    return [
-      {
-        path: [...path, 'to'],
-        message: needsNone
-          ? `“${is}” compares with nothing; leave “to” out`
-          : `“${is}” needs a value in “to”`,
-      },
-    ]
-  }
-  if (needsNone) return []
-  if (is === 'within' && ownerOf(source, condition.field) !== 'categories.slug')
-    return [
-      {
-        path: [...path, 'is'],
-        message: `“within” is for the slug of a category, with all below it; “${condition.field}” is none`,
-        hint: 'write “{ field: category.slug, is: within, to: ":category" }”',
-      },
-    ]
-  if ((is === 'matches') !== (found.field.type === 'words') || found.field.type === 'relevance')
-    return [
-      {
-        path: [...path, 'is'],
-        message:
-          is === 'matches'
-            ? `“matches” searches words; “${condition.field}” is ${article(found.field.type)}`
-            : `“${condition.field}” is searched with “matches” only`,
-        hint: 'write “{ field: words, is: matches, to: ":q" }”',
-      },
-    ]
-  if ((is === 'in') !== Array.isArray(to)) {
-    return [
-      {
-        path: [...path, 'to'],
-        message: is === 'in' ? '“in” needs a list of values' : `“${is}” compares with one value, not a list`,
-      },
-    ]
-  }
-  if (is === 'contains' && !['text', 'slug', 'path'].includes(found.field.type)) {
-    return [
-      {
-        path: [...path, 'is'],
-        message: `“contains” compares texts; “${condition.field}” is ${article(found.field.type)}`,
-      },
-    ]
-  }
-  const wrong = (Array.isArray(to) ? to : [to]).find(
-    (value) => parameterOf(value) === undefined && !fits(found.field, value),
-  )
-  return wrong === undefined
-    ? []
-    : [{ path: [...path, 'to'], message: `${JSON.stringify(wrong)} is not ${article(found.field.type)}` }]
-}
-
-function fits(field: Field, value: unknown): boolean {
-  switch (field.type) {
-    case 'integer':
-      return Number.isInteger(value)
-    case 'boolean':
-      return typeof value === 'boolean'
-    case 'time':
-      return typeof value === 'string' && !Number.isNaN(Date.parse(value))
-    default:
-      return typeof value === 'string'
-  }
-}
-const article = (type: string) => (/^[aeio]/.test(type) ? `an ${type}` : `a ${type}`)

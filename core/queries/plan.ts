@@ -1,4 +1,5 @@
 /** PostgreSQL's plan of a statement (`EXPLAIN (ANALYZE, BUFFERS, FORMAT JSON)`) as a tree that can be read. */
+import { below, placeInitPlans, type Json } from './init-plans.ts'
 
 export interface PlanNode {
   /** PostgreSQL's name for it: Seq Scan, Index Scan, Sort … (its manual, chapter “Using EXPLAIN”) */
@@ -30,8 +31,6 @@ export interface Plan {
   executionMilliseconds: number
 }
 
-type Json = Readonly<Record<string, unknown>>
-
 const number = (node: Json, key: string): number => (typeof node[key] === 'number' ? node[key] : 0)
 const text = (node: Json, key: string): string => (typeof node[key] === 'string' ? node[key] : '')
 const list = (node: Json, key: string): unknown[] =>
@@ -43,17 +42,17 @@ export function readPlan(explained: unknown): Plan {
   if (typeof whole !== 'object' || whole === null || !('Plan' in whole)) throw new Error('this is no plan')
   const outer = whole as Json
   return {
-    root: readNode(outer['Plan'] as Json),
+    root: readNode(placeInitPlans(outer['Plan'] as Json)),
     planningMilliseconds: number(outer, 'Planning Time'),
     executionMilliseconds: number(outer, 'Execution Time'),
   }
 }
 
 function readNode(node: Json): PlanNode {
-  const children = list(node, 'Plans').map((one) => readNode(one as Json))
+  const children = below(node).map(readNode)
   const loops = number(node, 'Actual Loops')
   const milliseconds = number(node, 'Actual Total Time') * loops
-  const below = children.reduce((sum, one) => sum + one.milliseconds, 0)
+  const others = children.reduce((sum, one) => sum + one.milliseconds, 0)
   const rows = Math.round(number(node, 'Actual Rows') * loops)
   // Of a node that never ran, nothing can be said about what was expected.
   const expected = number(node, 'Plan Rows') * Math.max(1, loops)
@@ -64,7 +63,7 @@ function readNode(node: Json): PlanNode {
     expected,
     loops,
     // What a node waited for is its children's; clocks of loops can be off by a little.
-    ownMilliseconds: Math.max(0, milliseconds - below),
+    ownMilliseconds: Math.max(0, milliseconds - others),
     milliseconds,
     pagesHit: number(node, 'Shared Hit Blocks'),
     pagesRead: number(node, 'Shared Read Blocks'),
@@ -188,7 +187,10 @@ function describe(node: Json): string {
 /** Conditions as one writes them: without the casts and parentheses that the planner adds. */
 const plain = (condition: string) =>
   condition
-    .replace(/::(?:text|integer|bigint|boolean|timestamp with time zone|character varying)(?:\[\])?/g, '')
+    .replace(
+      /::(?:text|integer|bigint|boolean|double precision|timestamp with time zone|character varying)(?:\[\])?/g,
+      '',
+    )
     .replace(/\(([a-z_]+(?:\.[a-z_]+)?)\)/g, '$1')
     .replace(/^\((.*)\)$/, (whole, inner: string) => (isBalanced(inner) ? inner : whole))
 

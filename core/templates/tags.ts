@@ -93,7 +93,7 @@ export class FragmentTag extends Tag {
     const needsDependence = fragments.isKeeping || trace !== undefined
     const vary: string[] = []
     for (const token of this.#vary) vary.push(varyText((yield evalToken(token, context)) as unknown))
-    const place = { file: this.token.file ?? '', line: this.token.getPosition()[0] ?? 0 }
+    const place = placeOf(this.token as TagToken)
     const kept = fragments.take(this.fragmentName, vary, this.lifetime, place)
     if (kept !== undefined) {
       emitter.write(kept)
@@ -182,7 +182,18 @@ function dependenceOfRoots(context: Context, roots: readonly string[]): Dependen
   )
 }
 
-const placeOf = (token: TagToken) => ({ file: token.file ?? '', line: token.getPosition()[0] ?? 0 })
+interface Place {
+  file: string
+  line: number
+}
+const places = new WeakMap<TagToken, Place>()
+
+/** Where a tag stands. To find its line, the text before it is read: once. */
+function placeOf(token: TagToken): Place {
+  let place = places.get(token)
+  if (!place) places.set(token, (place = { file: token.file ?? '', line: token.getPosition()[0] ?? 0 }))
+  return place
+}
 
 /**
  * liquidjs's `render` with arguments that are evaluated when the partial reads them: what only a kept part of the

@@ -73,6 +73,22 @@ describe('a search', () => {
     const second = await search('wheel or the or repair or glue or kettle or zip or chair', '&page=2')
     expect(second.slugs.filter((one) => all.slugs.includes(one))).toEqual([])
   })
+  it('within a category, with those below it, where one is asked for; its pages keep that', async () => {
+    const words = 'wheel or the or repair or glue or kettle or zip or chair'
+    const { rows } = await test.blog.pool.query<{ slug: string }>(
+      `SELECT post.slug FROM post JOIN category ON category.id = category_id LEFT JOIN category above ON above.id = category.parent_id
+       WHERE 'electrical' IN (category.slug, above.slug)`,
+    )
+    const all = await search(words, '&category=')
+    expect(all.slugs).toEqual((await search(words)).slugs)
+    const some = await search(words, '&category=electrical')
+    expect(some.slugs.length).toBeGreaterThan(0)
+    expect(rows.map((row) => row.slug)).toEqual(expect.arrayContaining(some.slugs))
+    expect(some.main).toContain('<option value="electrical" selected>')
+    for (const [, next = ''] of some.main.matchAll(/href="(\/search[^"]+)"/g))
+      expect(next).toContain('category=electrical')
+    expect((await search(words, '&category=nosuch')).main).toContain('Nothing in that category has')
+  })
   it('without words, or with words that are everywhere, says so and why', async () => {
     for (const q of ['', '   ', 'the', '-', '""', '%%']) {
       const { status, main } = await search(q)

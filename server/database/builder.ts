@@ -2,7 +2,7 @@
 import type { DataSource, ObjectLiteral } from 'typeorm'
 import { clausesOf, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import { ClauseSql, type Locale } from './clause-sql.ts'
+import { ClauseSql, type Locale, type Search } from './clause-sql.ts'
 import {
   AuthorEntity,
   CategoryEntity,
@@ -11,7 +11,7 @@ import {
   PostEntity,
   TagEntity,
 } from './entities/content.ts'
-import { Marker, slotFor, type Builder, type Slot } from './statement.ts'
+import { Marker, slotFor, type Builder } from './statement.ts'
 
 const ENTITY = {
   posts: PostEntity,
@@ -29,14 +29,21 @@ export const builderOf = (database: DataSource, { from }: Pick<QueryMeaning, 'fr
 export const relationsIn = (fields: readonly { field: string }[]): string[] =>
   fields.flatMap(({ field }) => (field.includes('.') ? [field.split('.')[0] ?? ''] : []))
 
+export interface ConditionOptions {
+  /** Leaves “published” out. */
+  liftPublished?: boolean
+  /** For the planner's estimate only: ids stand in the text, for statistics know how many rows have a certain one. */
+  toBeExplained?: boolean
+  search?: Search
+}
+
 /** @returns relations that were joined for the conditions */
 export function applyConditions(
   builder: Builder,
   meaning: QueryMeaning,
   alias: string,
   locale: Locale,
-  liftPublished: boolean,
-  idOf?: (table: string, column: string, value: unknown) => Slot,
+  { liftPublished = false, toBeExplained = false, search }: ConditionOptions = {},
 ): ReadonlySet<string> {
   const values: Record<string, Marker> = {}
   const note = (marker: Marker) => {
@@ -46,7 +53,14 @@ export function applyConditions(
   }
   const made = new ClauseSql(meaning.from, alias, locale, {
     bind: (value) => note(slotFor(value)),
-    ...(idOf ? { bindId: (table, column, value) => note(new Marker(idOf(table, column, value))) } : {}),
+    ...(toBeExplained ? { search: 'expected' as const } : search ? { search } : {}),
+    ...(toBeExplained
+      ? {
+          bindId: (table, column, value) =>
+            note(new Marker({ kind: 'related-id', table, column, value: slotFor(value).slot })),
+          bindWithin: (slug) => note(new Marker({ kind: 'ids-within', value: slotFor(slug).slot })),
+        }
+      : {}),
   })
   for (const clause of clausesOf(meaning)) {
     if (liftPublished && clause.kind === 'named' && clause.name === 'published') continue

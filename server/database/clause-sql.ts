@@ -3,8 +3,13 @@ import type { Definition } from '../../core/definition/read.ts'
 import type { FieldCondition, SourceName } from '../../core/definition/schemas.ts'
 import type { Clause } from '../../core/queries/clauses.ts'
 import { HEADLINE_START, HEADLINE_STOP } from '../../core/queries/extract.ts'
-import { findField } from '../../core/queries/meaning.ts'
+import { RANKED_MOST } from '../../core/queries/ranked.ts'
+import { findField } from '../../core/queries/fields.ts'
 import { SOURCE, TABLE, type FieldType } from '../../core/queries/sources.ts'
+
+/** SQL of the ids of a category and of all below it. */
+export const idsWithin = (slug: string): string =>
+  `WITH RECURSIVE below AS (SELECT top.id FROM category top WHERE top.slug = ${slug} UNION SELECT child.id FROM category child JOIN below ON child.parent_id = below.id) SELECT below.id FROM below`
 
 /** What of a definition decides how times and words are read. */
 export type Locale = Pick<Definition, 'timeZone' | 'searchConfiguration'>
@@ -77,11 +82,21 @@ const OPERATOR_SQL: Partial<Record<FieldCondition['is'], string>> = {
 /** Texts are ordered by their code points, whatever the database's own order: then memory agrees with it. */
 const ORDERING = new Set<FieldCondition['is']>(['less', 'at-most', 'more', 'at-least'])
 
+/**
+ * How rows are found by their words. `by-index`: by the index of words, whatever the words. `row-by-row`: rows are read in
+ * another order, and each is looked at. `expected`: as the planner knows it, whose statistics count frequent words; titles
+ * with typing errors aside.
+ */
+export type Search = 'by-index' | 'row-by-row' | 'expected'
+
 export interface ClauseOptions {
+  search?: Search
   /** Notes a value or parameter, and gives what stands for it in SQL, e.g. `:value0`. */
   bind(value: unknown): string
   /** What stands for the id of a related row that a condition names by a unique field; else SQL that looks it up. */
   bindId?(relatedTable: string, column: string, value: unknown): string
+  /** What stands for the ids of a category and all below it; else SQL that looks them up. */
+  bindWithin?(slug: unknown): string
 }
 
 /** SQL of clauses; every value of the author's is bound. */
@@ -144,8 +159,8 @@ export class ClauseSql {
   /** A category, or one below it at any depth. */
   #within({ to }: FieldCondition, relation: string | undefined): string {
     const id = `${this.#alias}.${relation === undefined ? 'id' : `${relation}_id`}`
-    const below = `WITH RECURSIVE below AS (SELECT top.id FROM category top WHERE top.slug = ${this.#options.bind(to)} UNION SELECT child.id FROM category child JOIN below ON child.parent_id = below.id) SELECT below.id FROM below`
-    return `(${id} = ANY (ARRAY(${below})) AND ${id} IS NOT NULL)`
+    const ids = this.#options.bindWithin?.(to) ?? `ARRAY(${idsWithin(this.#options.bind(to))})`
+    return `(${id} = ANY (${ids}) AND ${id} IS NOT NULL)`
   }
 
   #compare(left: string, { is, to }: FieldCondition, type: FieldType): string {
@@ -156,11 +171,18 @@ export class ClauseSql {
     if (is === 'matches') {
       const bound = this.#options.bind(to)
       const search = searchQuery(this.#locale, bound)
+      const how = this.#options.search ?? 'by-index'
+      if (how === 'expected')
+        return `${this.#alias}.search @@ websearch_to_tsquery('${this.#locale.searchConfiguration}', ${bound})`
       // Plain words find a title with a typing error, too, by the trigrams they share (pg_trgm, word similarity). Where
-      // somebody says what must be or must not be, just that is done.
+      // somebody says what must be or must not be, just that is done; and so it is where many rows have the words.
       // Null is like nothing; so the indexes alone decide, and no row is looked at again.
-      const plain = `(SELECT CASE WHEN ${bound} !~* '["-]|\\mor\\M' AND numnode(${search}) > 0 THEN ${bound} END)`
-      return `(${this.#alias}.search @@ ${search} OR ${this.#alias}.title %> ${plain})`
+      const some = `SELECT FROM post known WHERE known.search @@ ${search} LIMIT ${RANKED_MOST + 1}`
+      const isRare = `(SELECT count(*) FROM (${some}) having_the_words) <= ${RANKED_MOST}`
+      const plain = `(SELECT CASE WHEN ${bound} !~* '["-]|\\mor\\M' AND numnode(${search}) > 0 AND ${isRare} THEN ${bound} END)`
+      const either = `${this.#alias}.search @@ ${search} OR ${this.#alias}.title %> ${plain}`
+      // No index has it in this form.
+      return how === 'row-by-row' ? `coalesce(${either}, false)` : `(${either})`
     }
     if (is === 'contains') return `strpos(lower(${left}), lower(${this.#options.bind(to)})) > 0`
     const isText = type === 'text' || type === 'slug' || type === 'path'

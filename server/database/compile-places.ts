@@ -14,7 +14,7 @@ import { statement, type Statement } from './statement.ts'
 export function compilePosition(database: DataSource, meaning: QueryMeaning, locale: Locale): Statement {
   const alias = SOURCE[meaning.from].words[0]
   const builder = builderOf(database, meaning)
-  const joined = applyConditions(builder, meaning, alias, locale, false)
+  const joined = applyConditions(builder, meaning, alias, locale)
   for (const relation of new Set(relationsIn(meaning.order)))
     if (!joined.has(relation)) builder.leftJoin(`${alias}.${relation}`, relation)
   const order = meaning.order
@@ -43,7 +43,7 @@ export function compileDistinct(
 ): { items: Statement; total: Statement } {
   const alias = SOURCE[meaning.from].words[0]
   const builder = builderOf(database, meaning)
-  const joined = applyConditions(builder, meaning, alias, locale, false)
+  const joined = applyConditions(builder, meaning, alias, locale)
   for (const relation of new Set(relationsIn(Object.values(fields).map((field) => ({ field })))))
     if (!joined.has(relation)) builder.leftJoin(`${alias}.${relation}`, relation)
   builder.select([])
@@ -76,7 +76,7 @@ export function compileTies(
   const alias = SOURCE[meaning.from].words[0]
   const builder = builderOf(database, meaning)
   const order = meaning.order.filter((one) => one.field !== 'relevance')
-  const joined = applyConditions(builder, withoutParameters(meaning), alias, locale, false)
+  const joined = applyConditions(builder, withoutParameters(meaning), alias, locale)
   for (const relation of new Set(relationsIn(order)))
     if (!joined.has(relation)) builder.leftJoin(`${alias}.${relation}`, relation)
   const keys = order.map(({ field }) => expressionOf(meaning.from, alias, field, locale))

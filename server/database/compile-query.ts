@@ -6,7 +6,9 @@
 import { LRUCache } from 'lru-cache'
 import type { DataSource, ObjectLiteral } from 'typeorm'
 import { fieldConditionsOf } from '../../core/queries/clauses.ts'
-import { clausesOf, findField, isNullableIn, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { findField } from '../../core/queries/fields.ts'
+import { clausesOf, isNullableIn, isSearch, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { RANKED_MOST } from '../../core/queries/ranked.ts'
 import type { Wanted } from '../../core/queries/wanted.ts'
 import { RELATED_FIELDS, SOURCE, type FieldType } from '../../core/queries/sources.ts'
 import { applyConditions, builderOf, relationsIn } from './builder.ts'
@@ -19,7 +21,8 @@ import {
   type Locale,
 } from './clause-sql.ts'
 import { TagEntity } from './entities/content.ts'
-import { keysetSql, type SqlKey } from './keyset.ts'
+import { compileRanked, type RankedQuery } from './compile-ranked.ts'
+import { keysetSql, ordered, type SqlKey } from './keyset.ts'
 import { Marker, nested, slotFor, statement, withOffset, type Builder, type Statement } from './statement.ts'
 
 /** How one column of a raw row becomes a value of the template's row. */
@@ -31,13 +34,15 @@ export interface OutputColumn {
 }
 
 export interface CompiledQuery {
-  /** The rows; of pages, those of the first. */
+  /** The rows; of pages, those of the first. Which statement is run is decided in rows-from.ts. */
   items: Statement
   /** Pages by number after the first: first the ids, then all else of these rows only. */
   further?: Statement
   total?: Statement
+  /** Of searches with the best first: all their rows. */
+  ranked?: RankedQuery
   /** Where the total may be estimated: the same rows, to be explained, and to be counted as far as a bound. */
-  estimate?: { explained: Statement; bounded: Statement }
+  estimate?: { explained: Statement; bounded: Statement; bound: number }
   /** Of pages by cursor: the rows after and before one, and whether there is a row there at all. */
   cursor?: Record<'after' | 'before', { items: Statement; probe: Statement }> & {
     /** The row at a place, by its cursor: for those who know the place only. */
@@ -94,7 +99,9 @@ function compile(
   const single = meaning.take.kind === 'one'
   const builder = builderOf(database, meaning)
   const isOne = (relation: string) => SOURCE[meaning.from].relations[relation]?.many === false
-  const joined = applyConditions(builder, meaning, alias, locale, liftsPublished(meaning, visibility))
+  const joined = applyConditions(builder, meaning, alias, locale, {
+    liftPublished: liftsPublished(meaning, visibility),
+  })
   const counting = builder.clone()
 
   const selected = meaning.relations.filter((one) => isOne(one) && isRelationWanted(one))
@@ -163,18 +170,27 @@ function compile(
   if (take.kind === 'first') forward.limit(take.count)
   // One more than are shown, where nothing else tells whether there are more.
   const isCounted = take.kind === 'pages' && take.by === 'number' && take.count === 'exact'
-  const size = take.kind === 'pages' ? take.size + (isCounted ? 0 : 1) : 0
+  const size =
+    take.kind === 'pages' ? take.size + (isCounted ? 0 : 1) : take.kind === 'first' ? take.count : 0
   if (take.kind === 'pages') forward.limit(size)
   const isNumbered = take.kind === 'pages' && take.by === 'number'
-  // Without an offset: a plan made for any offset is made for a tenth of all rows, and joins them all.
-  const items = statement(forward)
 
+  const ranked = compileRanked(database, {
+    meaning,
+    alias,
+    locale,
+    keys,
+    size,
+    joining: (from, known) => joining(from, ordering, known),
+    whole: ofIds,
+  })
   const many = meaning.relations
     .filter((relation) => SOURCE[meaning.from].relations[relation]?.many && isRelationWanted(relation))
     .map((relation) => compileMany(database, relation))
   return {
-    items,
-    ...(isNumbered ? { further: further() } : {}),
+    // Without an offset, else: a plan made for any offset is made for a tenth of all rows, and joins them all.
+    items: ranked?.byIndex.best ?? statement(forward),
+    ...(ranked ? { ranked } : isNumbered ? { further: further() } : {}),
     ...(take.kind === 'pages' && take.count !== 'none'
       ? { total: statement(counting.select('count(*)', 'total')) }
       : {}),
@@ -192,12 +208,16 @@ function compile(
 
   function further(): Statement {
     const ids = ordered(bare.clone().select(`${alias}.id`, 'id'), keys, false).limit(size)
+    return ofIds(withOffset(statement(ids)), keys)
+  }
+
+  function ofIds(ids: Statement, by: readonly SqlKey[]): Statement {
     const rows = selecting(
       joining(builderOf(database, meaning), [...selected, ...ordering], new Set()),
       shown,
     )
     rows.where(`${alias}.id = ANY (:found)`, { found: new Marker({ kind: 'found-ids' }) })
-    return nested(statement(ordered(rows, keys, false)), withOffset(statement(ids)))
+    return nested(statement(ordered(rows, by, false)), ids)
   }
 
   function turned(toward: 'after' | 'before') {
@@ -214,10 +234,6 @@ function compile(
     }
   }
 }
-
-/** The statement for the rows after so many. */
-export const itemsAfter = ({ items, further }: CompiledQuery, offset: number): Statement =>
-  offset > 0 && further ? further : items
 
 /** Name of the column with a value of the cursor that begins at a row. */
 export const cursorColumn = (index: number) => `cursor_${index}`
@@ -241,37 +257,21 @@ export function orderKeys(meaning: QueryMeaning, alias: string, locale: Locale):
   )
 }
 
-/** Rows without a value come last, whichever way the others go. */
-function ordered(builder: Builder, keys: readonly SqlKey[], isReversed: boolean): Builder {
-  for (const { expression, descending, nullable } of keys)
-    builder.addOrderBy(
-      expression,
-      descending === isReversed ? 'ASC' : 'DESC',
-      // Where none is null, the index serves the order as it is.
-      ...(nullable ? ([isReversed ? 'NULLS FIRST' : 'NULLS LAST'] as const) : []),
-    )
-  return builder
-}
-
-/** Rows are counted exactly up to here where the total may be estimated. */
-export const COUNTED_EXACTLY = 10_000
+/** Rows are counted exactly up to here where the total may be estimated; of a search, those that are ranked. */
+const COUNTED_EXACTLY = 10_000
 
 function compileEstimate(database: DataSource, meaning: QueryMeaning, locale: Locale) {
   const alias = SOURCE[meaning.from].words[0]
   const explained = builderOf(database, meaning)
-  // Statistics know how many rows have a certain id, not how many have the id that will be found under a slug.
-  applyConditions(explained, meaning, alias, locale, false, (table, column, value) => ({
-    kind: 'related-id',
-    table,
-    column,
-    value: slotFor(value).slot,
-  }))
+  applyConditions(explained, meaning, alias, locale, { toBeExplained: true })
   const bounded = builderOf(database, meaning)
-  applyConditions(bounded, meaning, alias, locale, false)
-  const some = statement(bounded.select('1', 'there').limit(COUNTED_EXACTLY + 1))
+  applyConditions(bounded, meaning, alias, locale)
+  const bound = isSearch(meaning) ? RANKED_MOST : COUNTED_EXACTLY
+  const some = statement(bounded.select('1', 'there').limit(bound + 1))
   return {
     explained: statement(explained.select(`${alias}.id`, 'id')),
     bounded: { sql: `SELECT count(*) AS total FROM (${some.sql}) AS counted`, slots: some.slots },
+    bound,
   }
 }
 
@@ -279,7 +279,7 @@ function compileEstimate(database: DataSource, meaning: QueryMeaning, locale: Lo
 function compileCounts(database: DataSource, meaning: QueryMeaning, locale: Locale): CompiledQuery {
   const alias = SOURCE[meaning.from].words[0]
   const builder = builderOf(database, meaning)
-  const joined = applyConditions(builder, meaning, alias, locale, false)
+  const joined = applyConditions(builder, meaning, alias, locale)
   for (const relation of new Set(relationsIn(meaning.countBy.map((field) => ({ field }))))) {
     if (joined.has(relation)) continue
     // A row counts once for each of its tags; one without any counts for none.

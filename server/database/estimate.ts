@@ -1,6 +1,7 @@
 /** How many rows a query has, without counting them all: PostgreSQL's estimate, told apart from what was counted. */
 import { roundedEstimate } from '../../core/paging/numbered.ts'
-import { COUNTED_EXACTLY, type CompiledQuery } from './compile-query.ts'
+import { idsWithin } from './clause-sql.ts'
+import type { CompiledQuery } from './compile-query.ts'
 import type { Queryable } from './connection.ts'
 import { boundValue, type Binding, type Slot, type Statement } from './statement.ts'
 
@@ -9,41 +10,43 @@ const CERTAIN = 2
 
 /**
  * @param run runs a statement and notes it
- * @returns counted up to `COUNTED_EXACTLY`; above it an estimate, to two digits
+ * @returns counted up to the bound; above it an estimate, to two digits
  */
 export async function estimatedTotal(
   pool: Queryable,
-  { explained, bounded }: NonNullable<CompiledQuery['estimate']>,
+  { explained, bounded, bound }: NonNullable<CompiledQuery['estimate']>,
   binding: Binding,
   run: (statement: Statement) => Promise<Record<string, unknown>[]>,
 ): Promise<{ total: number; isEstimated: boolean }> {
   const expected = await expectedRows(pool, explained, binding)
-  if (expected < CERTAIN * COUNTED_EXACTLY) {
+  if (expected < CERTAIN * bound) {
     const [row] = await run(bounded)
     const counted = Number(row?.['total'] ?? 0)
-    if (counted <= COUNTED_EXACTLY) return { total: counted, isEstimated: false }
+    if (counted <= bound) return { total: counted, isEstimated: false }
   }
-  return { total: roundedEstimate(Math.max(expected, COUNTED_EXACTLY)), isEstimated: true }
+  return { total: roundedEstimate(Math.max(expected, bound)), isEstimated: true }
 }
 
 /** The planner's estimate (its manual, “Row Estimation Examples”), from what is known of the values at hand. */
-async function expectedRows(pool: Queryable, statement: Statement, binding: Binding): Promise<number> {
-  const ids = new Map<Slot, number>()
-  for (const slot of statement.slots)
-    if (slot.kind === 'related-id') {
-      const { rows } = await pool.query<{ id: number }>(
-        `SELECT id FROM ${slot.table} WHERE ${slot.column} = $1`,
-        [boundValue(slot.value, binding)],
-      )
-      ids.set(slot, Number(rows[0]?.id ?? 0))
-    }
+export async function expectedRows(pool: Queryable, statement: Statement, binding: Binding): Promise<number> {
+  const ids = new Map<Slot, string>()
+  for (const slot of statement.slots) {
+    if (slot.kind !== 'related-id' && slot.kind !== 'ids-within') continue
+    const isOne = slot.kind === 'related-id'
+    const { rows } = await pool.query<{ id: number }>(
+      isOne ? `SELECT id FROM ${slot.table} WHERE ${slot.column} = $1` : idsWithin('$1'),
+      [boundValue(slot.value, binding)],
+    )
+    const found = rows.map((row) => Number(row.id))
+    ids.set(slot, isOne ? String(found[0] ?? 0) : `'{${found.join()}}'::int[]`)
+  }
   // Ids stand in the text: a plan for any id would know nothing about this one.
   const kept: Slot[] = []
   const sql = statement.sql.replace(/\$(\d+)/g, (_whole: string, number: string) => {
     const slot = statement.slots[Number(number) - 1]
     if (!slot) throw new Error(`no value for $${number}`)
     const id = ids.get(slot)
-    if (id !== undefined) return String(id)
+    if (id !== undefined) return id
     kept.push(slot)
     return `$${kept.length}`
   })

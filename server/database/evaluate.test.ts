@@ -48,7 +48,9 @@ beforeAll(async () => {
   await database.query('DELETE FROM post')
   const ids = async (table: string) =>
     (
-      await database.query<{ id: number; slug: string; name: string }[]>(`SELECT * FROM ${table} ORDER BY id`)
+      await database.query<{ id: number; slug: string; name: string; parent_id?: number | null }[]>(
+        `SELECT * FROM ${table} ORDER BY id`,
+      )
     ).slice(0, 4)
   await database.query(
     `UPDATE category SET parent_id = (SELECT id FROM category WHERE slug = 'electrical') WHERE slug = 'bicycles'`,
@@ -92,7 +94,7 @@ beforeAll(async () => {
       category: category
         ? {
             ...category,
-            parent: category.slug === 'bicycles' ? categories.find((one) => one.slug === 'electrical') : null,
+            parent: categories.find((above) => above.id === category.parent_id) ?? null,
           }
         : null,
       author: author ?? null,

@@ -1,5 +1,6 @@
-/** Rows that come after or before a row in some order, as a condition in SQL. */
+/** Rows in some order, and those that come after or before one of them, as a condition in SQL. */
 import type { FieldType } from '../../core/queries/sources.ts'
+import type { Builder } from './statement.ts'
 
 /** What rows are ordered by; rows without a value come last, whichever way the others go. */
 export interface SqlKey {
@@ -49,4 +50,16 @@ export function keysetSql(
     .map((key, index) => [...keys.slice(0, index).map(same), beyond(key, index)].join(' AND '))
     .map((one) => `(${one})`)
     .join(' OR ')})`
+}
+
+/** Rows without a value come last, whichever way the others go. */
+export function ordered(builder: Builder, keys: readonly SqlKey[], isReversed: boolean): Builder {
+  for (const { expression, descending, nullable } of keys)
+    builder.addOrderBy(
+      expression,
+      descending === isReversed ? 'ASC' : 'DESC',
+      // Where none is null, the index serves the order as it is.
+      ...(nullable ? ([isReversed ? 'NULLS FIRST' : 'NULLS LAST'] as const) : []),
+    )
+  return builder
 }

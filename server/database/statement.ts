@@ -14,6 +14,8 @@ export type Slot =
   | { kind: 'cursor'; index: number }
   /** The id of the row of a table that has a value; of estimates only. */
   | { kind: 'related-id'; table: string; column: string; value: Slot }
+  /** The ids of the category with this slug and of all below it; of estimates only. */
+  | { kind: 'ids-within'; value: Slot }
 
 export interface Statement {
   sql: string
@@ -44,6 +46,7 @@ export function boundValue(slot: Slot, binding: Binding): unknown {
     case 'cursor':
       return binding.cursor?.[slot.index] ?? null
     case 'related-id':
+    case 'ids-within':
     case 'found-ids':
       throw new Error('the id is looked up before')
   }

@@ -1,10 +1,12 @@
 /** A query as TypeORM code that one would write by hand, to be copied into another project. */
 import { fieldConditionsOf, parameterOf } from '../../core/queries/clauses.ts'
-import { clausesOf, findField, isNullableIn, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { findField } from '../../core/queries/fields.ts'
+import { clausesOf, isNullableIn, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { rankedMost } from '../../core/queries/ranked.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
 import { relationsIn } from './builder.ts'
 import { orderKeys } from './compile-query.ts'
-import { keysetSql } from './keyset.ts'
+import { keysetSql, type SqlKey } from './keyset.ts'
 import { ClauseSql, countExpression, expressionOf, rankExpression, type Locale } from './clause-sql.ts'
 
 const ENTITY_NAME = {
@@ -46,28 +48,18 @@ export function typeormCode(meaning: QueryMeaning, locale: Locale): string {
     lines.push(`.addSelect(${quoted(countExpression(from, count, alias))}, '${count}')`)
   for (const [index, sql] of conditions.entries())
     lines.push(`.${index === 0 ? 'where' : 'andWhere'}(${quoted(sql)})`)
-  for (const [index, { field, descending }] of meaning.order.entries()) {
-    if (field === 'relevance') {
-      const searched = fieldConditionsOf(clausesOf(meaning)).find((one) => one.is === 'matches')
-      const rank = rankExpression(alias, locale, bind(searched?.to))
-      lines.push(
-        `.${index === 0 ? 'orderBy' : 'addOrderBy'}(${quoted(rank)}, '${descending ? 'DESC' : 'ASC'}')`,
-      )
-      continue
-    }
-    const expression = findField(from, field)?.field.partOf
-      ? expressionOf(from, alias, field, locale)
-      : field.includes('.')
-        ? field
-        : `${alias}.${field}`
-    const nulls = isNullableIn(meaning, field) ? `, 'NULLS LAST'` : ''
-    lines.push(
-      `.${index === 0 ? 'orderBy' : 'addOrderBy'}(${quoted(expression)}, '${descending ? 'DESC' : 'ASC'}'${nulls})`,
-    )
-  }
-  lines.push(...parameterLines(values))
   // With a to-many relation joined, rows of the statement are not rows of the result: TypeORM's take counts those.
   const isMany = meaning.relations.some((relation) => !isOne(relation))
+  for (const [index, { field, descending }] of meaning.order.entries()) {
+    const { sql, isField, nullable } = orderedBy(field)
+    // What TypeORM's take is to be ordered by must be a field, or have a name.
+    const isNamed = isMany && !isField
+    if (isNamed) lines.push(`.addSelect(${quoted(sql)}, 'by_${index + 1}')`)
+    const by = isNamed ? `'by_${index + 1}'` : quoted(sql)
+    const nulls = nullable ? `, 'NULLS LAST'` : ''
+    lines.push(`.${index === 0 ? 'orderBy' : 'addOrderBy'}(${by}, '${descending ? 'DESC' : 'ASC'}'${nulls})`)
+  }
+  lines.push(...parameterLines(values))
   const [limit, offset] = isMany ? ['take', 'skip'] : ['limit', 'offset']
   if (take.kind === 'one') lines.push(`.${limit}(1)`)
   if (take.kind === 'first') lines.push(`.${limit}(${take.count})`)
@@ -81,7 +73,33 @@ export function typeormCode(meaning: QueryMeaning, locale: Locale): string {
   }
   const result = { pages: '[rows, total]', one: '[row = null]', first: 'rows', all: 'rows' }[take.kind]
   return `const ${result} = await ${builder}\n  .${take.kind === 'pages' ? 'getManyAndCount' : 'getMany'}()\n`
+
+  function orderedBy(field: string): { sql: string; isField: boolean; nullable: boolean } {
+    if (field === 'relevance') {
+      const searched = fieldConditionsOf(clausesOf(meaning)).find((one) => one.is === 'matches')
+      const rank = rankExpression(alias, locale, bind(searched?.to))
+      const most = rankedMost(meaning)
+      if (most === undefined) return { sql: rank, isField: false, nullable: false }
+      // A row that a to-many relation repeats has one place.
+      const place = `dense_rank() OVER (ORDER BY ${afterFirst(orderKeys(meaning, alias, locale))})`
+      return { sql: `CASE WHEN ${place} <= ${most} THEN ${rank} END`, isField: false, nullable: true }
+    }
+    const nullable = isNullableIn(meaning, field)
+    if (findField(from, field)?.field.partOf)
+      return { sql: expressionOf(from, alias, field, locale), isField: false, nullable }
+    return { sql: field.includes('.') ? field : `${alias}.${field}`, isField: true, nullable }
+  }
 }
+
+/** Rows as they are ordered after the first key, in SQL. */
+const afterFirst = (keys: readonly SqlKey[]): string =>
+  keys
+    .slice(1)
+    .map(
+      ({ expression, descending, nullable }) =>
+        `${expression} ${descending ? 'DESC' : 'ASC'}${nullable ? ' NULLS LAST' : ''}`,
+    )
+    .join(', ')
 
 const parameterLines = (values: Readonly<Record<string, string>>): string[] => {
   const entries = Object.entries(values).map(([key, value]) => `${key}: ${value}`)

@@ -4,7 +4,8 @@ import type { DataSource } from 'typeorm'
 import { pageCount } from '../../core/paging/numbered.ts'
 import { fieldConditionsOf, parameterOf } from '../../core/queries/clauses.ts'
 import { candidateIndexes, isSameIndex, writeIndexKey, type OwnIndex } from '../../core/queries/indexes.ts'
-import { clausesOf, findField, isSearch, type QueryMeaning, type Take } from '../../core/queries/meaning.ts'
+import { findField } from '../../core/queries/fields.ts'
+import { clausesOf, isSearch, type QueryMeaning, type Take } from '../../core/queries/meaning.ts'
 import { nodesOf, readPlan } from '../../core/queries/plan.ts'
 import { TABLE } from '../../core/queries/sources.ts'
 import { edgeAt, runQuery, type PageAsked } from '../blog/run-query.ts'
@@ -13,6 +14,7 @@ import { compileQuery, type CompiledQuery } from '../database/compile-query.ts'
 import { poolOf } from '../database/connection.ts'
 import { explain } from '../database/explain.ts'
 import { indexName, indexSql } from '../database/own-indexes.ts'
+import { rowsFrom } from '../database/rows-from.ts'
 import { boundValues } from '../database/statement.ts'
 import { wordOfRank } from './fill.ts'
 import type { Measured, TriedIndex } from './result.ts'
@@ -261,8 +263,10 @@ async function planOf(
   { meaning, locale }: Subject,
   parameters: Record<string, unknown>,
 ): Promise<{ indexes: string[]; readsAll: string[] }> {
-  const { items } = compileQuery(database, meaning, 'reader', locale)
-  const { root } = readPlan(await explain(database, items, { parameters, offset: 0 }, PLAN_LONGEST))
+  const binding = { parameters, offset: 0 }
+  const compiled = compileQuery(database, meaning, 'reader', locale)
+  const asked = await rowsFrom(poolOf(database), compiled, binding)
+  const { root } = readPlan(await explain(database, asked, binding, PLAN_LONGEST))
   const indexes = new Set<string>()
   const readsAll = new Set<string>()
   for (const { node } of nodesOf(root)) {

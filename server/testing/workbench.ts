@@ -19,6 +19,8 @@ export interface ApiAnswer<T> {
 
 export interface TestWorkbench extends TestBlog {
   app: Hono
+  /** The blog as readers and programs ask it. */
+  readers: Hono
   checks: Checks
   growth: GrowthJobs
   indexes: OwnIndexes
@@ -53,6 +55,7 @@ export async function testWorkbench(): Promise<TestWorkbench> {
   return {
     ...test,
     app,
+    readers,
     checks,
     growth,
     indexes,
