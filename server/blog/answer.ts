@@ -2,25 +2,23 @@
  * The one path from a request to a response. Readers, walks, checks and the benchmark all come through here; a walk
  * is this function's record of what it did.
  */
+import type { Route } from '../../core/definition/schemas.ts'
 import { commentLimits } from '../../core/comments/comment.ts'
-import type { FragmentOutcome } from '../../core/caching/session.ts'
 import { readAddress } from '../../core/routing/address.ts'
 import { redirectTarget } from '../../core/routing/redirect.ts'
-import { explainMatch, matchRoute, type Match, type MatchedParameter } from '../../core/routing/match.ts'
-import { AddressFailure } from '../../core/templates/filters.ts'
-import { TemplateFailure } from '../../core/templates/set.ts'
+import { matchRoute, type MatchedParameter } from '../../core/routing/match.ts'
 import { isOutage } from '../database/connection.ts'
 import { addComment } from './add-comment.ts'
 import type { Blog } from './blog.ts'
 import { findFormer } from '../content/slugs.ts'
 import { JSON_HEADERS, jsonPage, prefersJson, problemJson } from './json-page.ts'
 import { PageRendering } from './page.ts'
-import type { FormState, MissedSlug, PageRequest } from './page-data.ts'
-import { PLAIN_STYLE, plainPage } from './plain-pages.ts'
+import type { Ending, FormState, MissedSlug, PageRequest, RouteInForce } from './page-data.ts'
+import { pageResponse, plain, redirect, type BlogResponse } from './responses.ts'
 import { QueryFailure } from './run-query.ts'
 import { NOT_FOUND, type Site } from './site.ts'
 import type { Walk } from './walk.ts'
-import type { WalkFailure } from './walk-record.ts'
+import { explainFailure, failure, noteRoute } from './walk-notes.ts'
 
 export interface BlogRequest {
   id: string
@@ -39,30 +37,6 @@ export type FormReading =
   | { ok: true; fields: Record<string, string | undefined> }
   | { ok: false; status: 400 | 413 | 415; reason: string }
 
-export interface BlogResponse {
-  status: number
-  headers: Record<string, string>
-  body: string
-  /** Name of the route that answered, for the list of recent requests. */
-  route: string | null
-  fragments: readonly FragmentOutcome[]
-}
-
-/** Readers' pages run no foreign code and are framed by nobody. */
-const PAGE_HEADERS = {
-  'content-type': 'text/html; charset=utf-8',
-  'cache-control': 'no-cache',
-  'content-security-policy':
-    "default-src 'none'; img-src 'self' data: https:; style-src 'self'; script-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
-  'x-content-type-options': 'nosniff',
-  'referrer-policy': 'strict-origin-when-cross-origin',
-}
-
-const PLAIN_HEADERS = {
-  ...PAGE_HEADERS,
-  'content-security-policy': `default-src 'none'; style-src ${PLAIN_STYLE}; base-uri 'none'; frame-ancestors 'none'`,
-}
-
 export async function answer(blog: Blog, request: BlogRequest, walk?: Walk): Promise<BlogResponse> {
   const start = performance.now()
   const site = blog.site
@@ -72,13 +46,7 @@ export async function answer(blog: Blog, request: BlogRequest, walk?: Walk): Pro
   } catch (error) {
     response = failed(blog, request, error, walk)
   }
-  if (response.status >= 400 && prefersJson(request.header('accept')))
-    response = {
-      ...response,
-      // What the answer says of itself, e.g. that nobody may keep it, goes for programs as well.
-      headers: { ...JSON_HEADERS, ...response.headers, 'content-type': 'application/problem+json' },
-      body: problemJson(response.status, request.id),
-    }
+  if (response.status >= 400) response = forWhomItIs(response, request)
   if (walk) {
     const { status, headers, body } = response
     walk.record.response = { ...walk.record.response, status, headers, body, bytes: Buffer.byteLength(body) }
@@ -86,6 +54,18 @@ export async function answer(blog: Blog, request: BlogRequest, walk?: Walk): Pro
     walk.record.milliseconds = performance.now() - start
   }
   return request.method === 'HEAD' ? { ...response, body: '' } : response
+}
+
+/** What went wrong is told to people as a page, to programs as JSON. */
+function forWhomItIs(response: BlogResponse, request: BlogRequest): BlogResponse {
+  if (!prefersJson(request.header('accept')))
+    return { ...response, headers: { ...response.headers, vary: 'accept' } }
+  return {
+    ...response,
+    // What the answer says of itself, e.g. that nobody may keep it, goes for programs as well.
+    headers: { ...JSON_HEADERS, ...response.headers, 'content-type': 'application/problem+json' },
+    body: problemJson(response.status, request.id),
+  }
 }
 
 async function respond(
@@ -143,29 +123,28 @@ async function respond(
     }
     if (route.route.action === 'add-comment') return await act(page, match.index, parameters, request)
     const inForce = { route: route.route, parameters }
-    const rendering = new PageRendering(page, inForce)
     const isJson = route.route.json === true && prefersJson(request.header('accept'))
-    const result = isJson ? await jsonPage(page, inForce) : await rendering.run(route.route.template ?? '')
-    if (result.outcome === 'data')
-      return {
-        status: 200,
-        headers: { ...JSON_HEADERS, link: result.link },
-        body: result.body,
-        route: route.route.name,
-        fragments: [],
-      }
-    if (result.outcome === 'page') {
-      const response = pageResponse(200, result.html, rendering, route.route.name)
-      return route.route.json === true
-        ? { ...response, headers: { ...response.headers, vary: 'accept' } }
-        : response
-    }
+    const result = isJson ? await jsonPage(page, inForce) : await renderedPage(page, inForce)
+    if (result.outcome === 'answered') return result.response
     if (result.outcome === 'elsewhere') return redirect(308, result.to, route.route.name)
     if (result.missed) missed.push({ ...result.missed, route: route.route.name, parameters })
     if (result.outcome === 'not-found')
       return (await former(page, missed)) ?? (await notFound(page, route.route.name))
     from = match.index + 1
   }
+}
+
+async function renderedPage(
+  page: PageRequest,
+  inForce: RouteInForce & { route: Route },
+): Promise<{ outcome: 'answered'; response: BlogResponse } | Ending> {
+  const { name, template = '', json } = inForce.route
+  const rendering = new PageRendering(page, inForce)
+  const result = await rendering.run(template)
+  if (result.outcome !== 'page') return result
+  const response = pageResponse(200, result.html, rendering.fragments, name)
+  if (json === true) response.headers['vary'] = 'accept'
+  return { outcome: 'answered', response }
 }
 
 interface Missed extends MissedSlug {
@@ -214,7 +193,7 @@ async function notFound(page: PageRequest, route: string | null = null): Promise
   })
   const result = await rendering.run(rule.template)
   return result.outcome === 'page'
-    ? pageResponse(404, result.html, rendering, route)
+    ? pageResponse(404, result.html, rendering.fragments, route)
     : { ...nothingHere, route }
 }
 
@@ -273,7 +252,7 @@ async function formAgain(page: PageRequest, form: FormState, routeName: string):
   )
   const result = await rendering.run(match.route.route.template ?? '')
   return result.outcome === 'page'
-    ? pageResponse(422, result.html, rendering, routeName)
+    ? pageResponse(422, result.html, rendering.fragments, routeName)
     : await notFound(page, routeName)
 }
 
@@ -288,73 +267,9 @@ function sentFromHere(request: BlogRequest, publicOrigin: string | undefined): b
   )
 }
 
-function pageResponse(
-  status: number,
-  html: string,
-  rendering: PageRendering,
-  route: string | null,
-): BlogResponse {
-  const fragments = rendering.fragments
-  const cacheStatus = describeFragments(fragments)
-  return {
-    status,
-    headers: { ...PAGE_HEADERS, ...(cacheStatus === undefined ? {} : { 'cache-status': cacheStatus }) },
-    body: html,
-    route,
-    fragments,
-  }
-}
-
-/** RFC 9211: `hit` when every kept part came from the store, else why the rendering was forwarded. */
-function describeFragments(fragments: readonly FragmentOutcome[]): string | undefined {
-  if (fragments.length === 0) return undefined
-  const hits = fragments.filter((one) => one.outcome === 'hit')
-  const detail = `detail="${hits.length} of ${fragments.length} fragments"`
-  if (hits.length === fragments.length) {
-    const ttl = Math.floor(Math.min(...hits.map((one) => one.remainingMilliseconds)) / 1000)
-    return `esquina-fragments; hit; ttl=${ttl}; ${detail}`
-  }
-  if (fragments.some((one) => one.outcome === 'bypass')) return `esquina-fragments; fwd=bypass; ${detail}`
-  const stored = fragments.every((one) => one.stored) ? '; stored' : ''
-  return `esquina-fragments; fwd=${hits.length === 0 ? 'miss' : 'partial'}${stored}; ${detail}`
-}
-
-const plain = (
-  status: number,
-  title: string,
-  text: string,
-  headers: Record<string, string> = {},
-): BlogResponse => ({
-  status,
-  headers: { ...PLAIN_HEADERS, ...headers },
-  body: plainPage(title, text),
-  route: null,
-  fragments: [],
-})
-
-const redirect = (
-  status: 301 | 302 | 303 | 307 | 308,
-  location: string,
-  route: string | null,
-): BlogResponse => ({
-  status,
-  headers: { location, 'cache-control': status === 301 || status === 308 ? 'max-age=3600' : 'no-store' },
-  body: '',
-  route,
-  fragments: [],
-})
-
-const failure = (
-  stage: WalkFailure['stage'],
-  message: string,
-  hint: string | null,
-  place: WalkFailure['place'] = null,
-  isBuild = false,
-): WalkFailure => ({ stage, message, hint, place, isBuild })
-
 /** Readers learn that it failed and under which number; the walk learns where and what to try. */
 function failed(blog: Blog, request: BlogRequest, error: unknown, walk: Walk | undefined): BlogResponse {
-  if (walk) walk.record.failure = explain(error)
+  if (walk) walk.record.failure = explainFailure(error)
   const outage = isOutage(error instanceof QueryFailure ? error.cause : error)
   blog.log.error(
     {
@@ -377,73 +292,4 @@ function failed(blog: Blog, request: BlogRequest, error: unknown, walk: Walk | u
         `The page could not be made. If it happens again, please mention the number ${request.id}.`,
         { 'cache-control': 'no-store' },
       )
-}
-
-function explain(error: unknown): WalkFailure {
-  if (error instanceof TemplateFailure) {
-    const { file, line, column, message, hint } = error.problem
-    const isBuild = error.cause instanceof AddressFailure
-    const place = {
-      document: file,
-      ...(line === undefined ? {} : { line }),
-      ...(column === undefined ? {} : { column }),
-    }
-    return failure(
-      'templates',
-      message,
-      hint ?? 'open the line: which value stands there, and is it always set?',
-      place,
-      isBuild,
-    )
-  }
-  if (error instanceof QueryFailure) {
-    if (isOutage(error.cause))
-      return failure(
-        'queries',
-        'the database does not answer',
-        'see whether PostgreSQL is running; the blog recovers by itself',
-      )
-    return failure('queries', error.message, 'the statement is shown under its query', {
-      document: `queries/${error.query}.yaml`,
-    })
-  }
-  if (isOutage(error))
-    return failure(
-      'queries',
-      'the database does not answer',
-      'see whether PostgreSQL is running; the blog recovers by itself',
-    )
-  return failure('response', error instanceof Error ? error.message : String(error), null)
-}
-
-function noteRoute(
-  walk: Walk,
-  site: Site,
-  method: string,
-  path: string,
-  match: Match,
-  milliseconds: number,
-): void {
-  const { table, routePlaces } = site.definition
-  const { record } = walk
-  record.route.total = table.routes.length
-  record.route.milliseconds += milliseconds
-  record.route.candidates = explainMatch(table, method, path, match)
-  record.parameters = []
-  if (match.outcome === 'matched') {
-    const { name } = match.route.route
-    record.route.name = name
-    record.route.pattern = match.route.pattern.text
-    record.route.place = { document: 'routes.yaml', ...routePlaces.get(name) }
-    return
-  }
-  // Set where a route matched before, and its query found nothing.
-  const { pattern } = record.route
-  record.route.name = record.route.pattern = null
-  record.route.note =
-    match.outcome === 'method-not-allowed'
-      ? `only ${match.allow.join(', ')} is answered here`
-      : pattern === null
-        ? 'no route answers this address'
-        : `${pattern} matched, but its query found nothing, and no route after it answers`
 }

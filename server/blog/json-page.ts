@@ -3,6 +3,7 @@ import { API_DOCUMENT } from '../../core/public-api/document.ts'
 import { pageLinks, resultJson, type Json } from '../../core/public-api/values.ts'
 import { STATUS_CODES } from 'node:http'
 import Negotiator from 'negotiator'
+import type { BlogResponse } from './responses.ts'
 import { Ended, PageData, type Ending, type PageRequest, type RouteInForce } from './page-data.ts'
 
 const HTML = 'text/html'
@@ -14,9 +15,10 @@ export function prefersJson(accept: string | undefined): boolean {
   return new Negotiator({ headers: { accept } }).mediaType([HTML, JSON_TYPE]) === JSON_TYPE
 }
 
-export type JsonResult = { outcome: 'data'; body: string; link: string } | Ending
-
-export async function jsonPage(page: PageRequest, route: RouteInForce): Promise<JsonResult> {
+export async function jsonPage(
+  page: PageRequest,
+  route: RouteInForce,
+): Promise<{ outcome: 'answered'; response: BlogResponse } | Ending> {
   const data = new PageData(page, route, 'everything')
   const names = Object.keys(data.entries)
   try {
@@ -25,6 +27,8 @@ export async function jsonPage(page: PageRequest, route: RouteInForce): Promise<
   } catch (error) {
     if (error instanceof Ended) return error.ending
     throw error
+  } finally {
+    data.notes?.finish(names, [], new Set())
   }
   const values = names.map((name) => [name, data.loaded.get(name).value] as const)
   const body: Json = Object.fromEntries(values.map(([name, value]) => [name, resultJson(value)]))
@@ -34,10 +38,16 @@ export async function jsonPage(page: PageRequest, route: RouteInForce): Promise<
     // RFC 8631
     { rel: 'service-desc', url: API_DOCUMENT },
   ]
+  const link = links.map(({ rel, url }) => `<${url}>; rel="${rel}"`).join(', ')
   return {
-    outcome: 'data',
-    body: JSON.stringify(body),
-    link: links.map(({ rel, url }) => `<${url}>; rel="${rel}"`).join(', '),
+    outcome: 'answered',
+    response: {
+      status: 200,
+      headers: { ...JSON_HEADERS, link },
+      body: JSON.stringify(body),
+      route: route.route.name,
+      fragments: [],
+    },
   }
 }
 

@@ -76,6 +76,8 @@ async function serve(context: Context, blog: Blog): Promise<Response> {
     target: request.target.slice(0, 2_000),
     status,
     route,
+    // By what was answered: a route without JSON gives programs the page.
+    gets: headers['content-type']?.includes('json') === true ? 'data' : 'page',
     fragments: { hits: fragments.filter((one) => one.outcome === 'hit').length, total: fragments.length },
     milliseconds: performance.now() - start,
   })

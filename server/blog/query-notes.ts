@@ -3,8 +3,8 @@ import { shorten } from '../../core/content/text.ts'
 import type { PageReads } from '../../core/templates/reads.ts'
 import { queryPath, templatePath } from '../../core/definition/documents.ts'
 import { pageCount } from '../../core/paging/numbered.ts'
-import { describeQuery } from '../../core/queries/describe.ts'
-import type { Take } from '../../core/queries/meaning.ts'
+import { describeQuery, describeRanked } from '../../core/queries/describe.ts'
+import type { QueryMeaning, Take } from '../../core/queries/meaning.ts'
 import { liftsPublished, type Visibility } from '../database/compile-query.ts'
 import type { QueryFailure, QueryResult, Row, StatementRun } from './run-query.ts'
 import { NAVIGATION, type SiteQuery } from './site.ts'
@@ -23,18 +23,10 @@ export class QueryNotes {
   }
 
   /** Adds which lines of the page's templates read what of the rows. */
-  readBy({ reads }: PageReads): void {
-    for (const run of this.#walk.record.queries.runs) {
-      const fields = new Map<string, WalkPlace[]>()
-      for (const { data, path, template, line } of reads) {
-        if (data !== run.data) continue
-        const field = path.join('.')
-        const places = fields.get(field) ?? []
-        places.push({ document: templatePath(template), line })
-        fields.set(field, places)
-      }
-      run.read = [...fields].map(([field, places]) => ({ field, places }))
-    }
+  readBy(reads: PageReads): void {
+    let known = readByData.get(reads)
+    if (!known) readByData.set(reads, (known = inPlaces(reads)))
+    for (const run of this.#walk.record.queries.runs) run.read = known.get(run.data) ?? []
   }
 
   ran(
@@ -50,7 +42,7 @@ export class QueryNotes {
       outcome: result.rows.length === 0 ? 'empty' : 'rows',
       why: liftsPublished(meaning, this.#as)
         ? 'asked without “published”, because the author may see what is not'
-        : this.late,
+        : (this.late ?? describeRanked(meaning, result.total)),
       statements: result.statements.map(plainStatement),
       rows: result.rows.length,
       total: result.total ?? null,
@@ -115,6 +107,30 @@ export class QueryNotes {
   }
 }
 
+/** Worked out once for each page of a definition. */
+const readByData = new WeakMap<PageReads, ReadonlyMap<string, WalkQuery['read']>>()
+
+/** What is read of each data: its fields, each with the places that read it. */
+function inPlaces({ reads }: PageReads): ReadonlyMap<string, WalkQuery['read']> {
+  const all = new Map<string, Map<string, WalkPlace[]>>()
+  for (const { data, path, template, line } of reads) {
+    const fields = all.get(data) ?? new Map<string, WalkPlace[]>()
+    all.set(data, fields)
+    const field = path.join('.')
+    fields.set(field, [...(fields.get(field) ?? []), { document: templatePath(template), line }])
+  }
+  return new Map(
+    [...all].map(([data, fields]) => [data, [...fields].map(([field, places]) => ({ field, places }))]),
+  )
+}
+
+const sentences = new WeakMap<QueryMeaning, string>()
+function sentenceOf(meaning: QueryMeaning): string {
+  let known = sentences.get(meaning)
+  if (known === undefined) sentences.set(meaning, (known = describeQuery(meaning)))
+  return known
+}
+
 function identity(
   name: string,
   query: SiteQuery,
@@ -123,7 +139,7 @@ function identity(
     data: name,
     query: query.name,
     document: name === NAVIGATION ? null : queryPath(query.name),
-    sentence: describeQuery(query.meaning),
+    sentence: sentenceOf(query.meaning),
   }
 }
 

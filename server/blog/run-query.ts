@@ -9,8 +9,9 @@ import { extractHtml } from '../../core/queries/extract.ts'
 import type { Cursor } from '../../core/paging/cursor.ts'
 import type { QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import { cursorColumn, itemsAfter, type CompiledQuery, type OutputColumn } from '../database/compile-query.ts'
+import { cursorColumn, type CompiledQuery, type OutputColumn } from '../database/compile-query.ts'
 import { estimatedTotal } from '../database/estimate.ts'
+import { rowsFrom } from '../database/rows-from.ts'
 import { boundValues, type Binding, type Statement } from '../database/statement.ts'
 
 type CursorValues = Cursor['values']
@@ -100,7 +101,7 @@ export async function runQuery(pool: Queryable, request: QueryRequest): Promise<
   const run = (statement: Statement, binding: Partial<Binding> = {}) =>
     runStatement(pool, name, statement, { parameters, ...binding }, statements)
   const [found, counted] = await Promise.all([
-    findRows(request, run),
+    findRows(pool, request, run),
     countRows(pool, request, (statement) => run(statement)),
   ])
   const { raw, around } = found
@@ -134,16 +135,23 @@ export async function runQuery(pool: Queryable, request: QueryRequest): Promise<
 type Run = (statement: Statement, binding?: Partial<Binding>) => Promise<RawRow[]>
 
 async function findRows(
-  { meaning: { take, order }, compiled, page = { number: 1 } }: QueryRequest,
+  pool: Queryable,
+  { name, meaning: { take, order }, compiled, parameters, page = { number: 1 } }: QueryRequest,
   run: Run,
 ): Promise<{ raw: RawRow[]; around?: QueryResult['around'] }> {
-  if (take.kind !== 'pages') return { raw: await run(compiled.items) }
+  const from = async (offset: number) =>
+    await run(await explained(name, compiled, () => rowsFrom(pool, compiled, { parameters, offset })), {
+      offset,
+    })
+  if (take.kind !== 'pages') return { raw: await from(0) }
   const { size } = take
   if (!compiled.cursor) {
     const offset = ((('number' in page ? page.number : undefined) ?? 1) - 1) * size
-    const raw = await run(itemsAfter(compiled, offset), { offset })
+    const raw = await from(offset)
     if (take.count === 'exact') return { raw }
-    return { raw: raw.slice(0, size), around: { before: offset > 0, after: raw.length > size } }
+    const isLastRanked = offset + size === compiled.ranked?.most && raw.length === size
+    const isMore = raw.length > size || (isLastRanked && (await from(offset + size)).length > 0)
+    return { raw: raw.slice(0, size), around: { before: offset > 0, after: isMore } }
   }
   const cursor = 'cursor' in page ? page.cursor : null
   if (cursor === null) {
@@ -151,9 +159,9 @@ async function findRows(
     return { raw: raw.slice(0, size), around: { before: false, after: raw.length > size } }
   }
   const { toward, values } = cursor
-  const from = toward === 'after' ? 'before' : 'after'
+  const behind = toward === 'after' ? 'before' : 'after'
   const isThere = async (at: CursorValues) =>
-    (await run(compiled.cursor?.[from].probe ?? compiled.items, { cursor: at })).length > 0
+    (await run(compiled.cursor?.[behind].probe ?? compiled.items, { cursor: at })).length > 0
   // What lies on the side that was come from is asked at the same time; the row at the cursor itself is not beyond it.
   const [found, isBeyond] = await Promise.all([
     run(compiled.cursor[toward].items, { cursor: values }),
@@ -190,18 +198,23 @@ async function countRows(
   { name, compiled, parameters }: QueryRequest,
   run: Run,
 ): Promise<{ total: number; isEstimated: boolean } | undefined> {
-  if (compiled.estimate) {
-    try {
-      return await estimatedTotal(pool, compiled.estimate, { parameters }, run)
-    } catch (error) {
-      if (error instanceof QueryFailure) throw error
-      const { sql } = compiled.estimate.explained
-      throw new QueryFailure(name, { sql: `EXPLAIN ${sql}`, values: [], rows: 0, milliseconds: 0 }, error)
-    }
-  }
+  const { estimate } = compiled
+  if (estimate)
+    return await explained(name, compiled, () => estimatedTotal(pool, estimate, { parameters }, run))
   if (!compiled.total) return undefined
   const [row] = await run(compiled.total)
   return { total: Number(row?.['total'] ?? 0), isEstimated: false }
+}
+
+/** Runs what asks PostgreSQL how it would do something: its errors are the query's, too. */
+async function explained<T>(name: string, compiled: CompiledQuery, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work()
+  } catch (error) {
+    if (error instanceof QueryFailure) throw error
+    const { sql } = compiled.estimate?.explained ?? compiled.items
+    throw new QueryFailure(name, { sql: `EXPLAIN ${sql}`, values: [], rows: 0, milliseconds: 0 }, error)
+  }
 }
 
 const edgeOf = (order: QueryMeaning['order'], raw: RawRow): CursorValues =>

@@ -7,6 +7,7 @@ export interface TrafficEntry {
   target: string
   status: number
   route: string | null
+  gets: 'page' | 'data'
   /** Kept parts taken from the store, of how many. */
   fragments: { hits: number; total: number }
   milliseconds: number

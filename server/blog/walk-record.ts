@@ -5,6 +5,10 @@ const Milliseconds = Type.Number({ description: 'milliseconds' })
 const Nullable = <T extends Parameters<typeof Type.Union>[0][number]>(schema: T) =>
   Type.Union([schema, Type.Null()])
 
+export const Gets = Type.Enum(['page', 'data'], {
+  description: 'data: what a program gets that asks for JSON',
+})
+
 export const WalkPlace = Type.Object({
   document: Type.String(),
   line: Type.Optional(Type.Integer()),
@@ -43,7 +47,11 @@ export const WalkQuery = Type.Object({
   sentence: Type.String(),
   parameters: Type.Record(Type.String(), Type.Unknown(), { description: 'what its conditions were given' }),
   outcome: Type.Enum(['rows', 'empty', 'not-run', 'failed']),
-  why: Nullable(Type.String({ description: 'why it returned nothing, failed, was run late or was not run' })),
+  why: Nullable(
+    Type.String({
+      description: 'why it returned nothing or rows in this order, failed, was run late or was not run',
+    }),
+  ),
   statements: Type.Array(WalkStatement),
   rows: Type.Integer(),
   total: Nullable(Type.Integer()),
@@ -102,10 +110,12 @@ export const WalkRecord = Type.Object({
   method: Type.String(),
   target: Type.String({ description: 'path and query as asked' }),
   as: Type.Enum(['reader', 'author']),
+  gets: Gets,
   milliseconds: Milliseconds,
   route: Type.Object({
     name: Nullable(Type.String()),
     pattern: Nullable(Type.String()),
+    json: Type.Boolean({ description: 'it answers programs, too' }),
     place: Nullable(WalkPlace),
     candidates: Type.Array(WalkCandidate),
     total: Type.Integer({ description: 'routes in the definition' }),

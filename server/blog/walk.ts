@@ -69,7 +69,13 @@ export class Walk {
   trace = new TemplateRecorder()
 
   constructor(
-    request: { id: string; method: string; target: string; as: 'reader' | 'author' },
+    request: {
+      id: string
+      method: string
+      target: string
+      as: 'reader' | 'author'
+      gets?: WalkRecord['gets']
+    },
     at: Date,
     version: string,
   ) {
@@ -79,10 +85,12 @@ export class Walk {
       method: request.method,
       target: request.target,
       as: request.as,
+      gets: request.gets ?? 'page',
       milliseconds: 0,
       route: {
         name: null,
         pattern: null,
+        json: false,
         place: null,
         candidates: [],
         total: 0,

@@ -3,13 +3,18 @@ import { randomUUID } from 'node:crypto'
 import { answer, type BlogRequest } from './answer.ts'
 import { Blog } from './blog.ts'
 import { Walk } from './walk.ts'
-import type { WalkQuery } from './walk-record.ts'
+import type { WalkQuery, WalkRecord } from './walk-record.ts'
+
+/** The headers of a walked request: those that decide what comes back. */
+export const headersOf = (gets: WalkRecord['gets']) => (name: string) =>
+  gets === 'data' && name === 'accept' ? 'application/json' : undefined
 
 /** What a page asks, with every part of it made anew: in order, with what was not asked. */
 export async function walkedRuns(
   blog: Blog,
   target: string,
   as: 'reader' | 'author' = 'reader',
+  gets: WalkRecord['gets'] = 'page',
 ): Promise<readonly WalkQuery[]> {
   const { database, site, log, clock, pool, cursorKey } = blog
   const fresh = new Blog({ database, site, log, clock, pool, cursorKey, fragments: 'off' })
@@ -18,10 +23,10 @@ export async function walkedRuns(
     method: 'GET',
     target,
     as,
-    header: () => undefined,
+    header: headersOf(gets),
     form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
   }
-  const walk = new Walk(request, clock(), site.version)
+  const walk = new Walk({ ...request, gets }, clock(), site.version)
   await answer(fresh, request, walk)
   return walk.record.queries.runs
 }

@@ -261,8 +261,9 @@ export const contentOperations = {
       name: Type.String(),
       width: Type.Integer(),
       height: Type.Integer(),
-      removed: Type.Array(Type.Object({ what: Type.String(), line: Type.Integer() }), {
-        description: 'what was left out of a drawing, because it could run or load something',
+      removed: Type.Array(Type.Object({ what: Type.String(), line: Nullable(Type.Integer()) }), {
+        description:
+          'what was left out: of a drawing, what could run or load something, with its line; of a photograph, where it was taken',
       }),
     }),
   },

@@ -1,6 +1,6 @@
 /** Operations of the Queries area: what each query means, which rows it gives, and how it runs. */
 import { Type, type Static, type TSchema } from 'typebox'
-import { WalkStatement } from '../blog/walk-record.ts'
+import { Gets, WalkStatement } from '../blog/walk-record.ts'
 import { ProblemItem } from './problem-item.ts'
 
 const closed = { additionalProperties: false } as const
@@ -61,7 +61,7 @@ export const QueryTrial = Type.Object({
   by: Nullable(Type.Enum(['number', 'cursor'])),
   previous: Nullable(Type.String({ description: 'cursor of the page before' })),
   next: Nullable(Type.String({ description: 'cursor of the page after' })),
-  why: Nullable(Type.String({ description: 'why nothing came' })),
+  why: Nullable(Type.String({ description: 'why nothing came, or why in this order' })),
   statements: Type.Array(WalkStatement),
   milliseconds: Type.Number(),
   code: Type.String({ description: 'the same with TypeORM' }),
@@ -113,6 +113,7 @@ export const queryOperations = {
       {
         path: Type.String({ minLength: 1, maxLength: 4_000 }),
         as: Type.Optional(Type.Enum(['reader', 'author'])),
+        gets: Type.Optional(Gets),
         data: Type.String({ maxLength: 60 }),
       },
       closed,

@@ -1,6 +1,6 @@
 /** Every operation of the workbench's API: one source for validation, types, the client and the OpenAPI document. */
 import { Type, type Static, type TSchema } from 'typebox'
-import { WalkRecord } from '../blog/walk-record.ts'
+import { Gets, WalkRecord } from '../blog/walk-record.ts'
 import { checkOperations } from './contract-checks.ts'
 import { growthOperations } from './contract-growth.ts'
 import { contentOperations } from './contract-content.ts'
@@ -47,6 +47,7 @@ export const TrafficItem = Type.Object({
   target: Type.String(),
   status: Type.Integer(),
   route: Type.Union([Type.String(), Type.Null()]),
+  gets: Gets,
   fragments: Type.Object({ hits: Type.Integer(), total: Type.Integer() }),
   milliseconds: Type.Number(),
 })
@@ -105,6 +106,7 @@ export const operations = {
           description: 'path and query, e.g. /posts?page=2',
         }),
         as: Type.Optional(Type.Enum(['reader', 'author'])),
+        gets: Type.Optional(Gets),
         method: Type.Optional(Type.Enum(['GET', 'HEAD', 'OPTIONS', 'PUT', 'DELETE'])),
       },
       { additionalProperties: false },

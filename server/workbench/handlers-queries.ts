@@ -1,8 +1,9 @@
 /** What the operations of the Queries area do. */
 import type { DataSource } from 'typeorm'
 import { fieldConditionsOf, parameterOf } from '../../core/queries/clauses.ts'
-import { describeQuery } from '../../core/queries/describe.ts'
-import { clausesOf, findField, readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { describeQuery, describeRanked } from '../../core/queries/describe.ts'
+import { findField } from '../../core/queries/fields.ts'
+import { clausesOf, readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
 import { nodesOf, readPlan } from '../../core/queries/plan.ts'
 import type { CursorPage } from '../../core/paging/cursor.ts'
 import { queryPath } from '../../core/definition/documents.ts'
@@ -15,10 +16,11 @@ import { askedPage, runPage, type ShownPage } from '../blog/paged.ts'
 import { QueryFailure, type Row } from '../blog/run-query.ts'
 import { queryInForce, type SiteQuery } from '../blog/site.ts'
 import { whyEmpty } from '../blog/why-empty.ts'
-import { compileQuery, itemsAfter, type Visibility } from '../database/compile-query.ts'
+import { compileQuery, type Visibility } from '../database/compile-query.ts'
 import { explain } from '../database/explain.ts'
 import { typeormCode } from '../database/typeorm-code.ts'
 import { DocumentEntity } from '../database/entities/definition.ts'
+import { rowsFrom } from '../database/rows-from.ts'
 import type { Binding, Statement } from '../database/statement.ts'
 import { walkedRuns } from '../blog/walked-runs.ts'
 import type { BodyOf, QueryOf } from './contract.ts'
@@ -212,7 +214,7 @@ async function tryQuery(blog: Blog, body: Trial): Promise<QueryTrial> {
     next: cursorAt('next'),
     why:
       result.rows.length > 0
-        ? null
+        ? describeRanked(query.meaning, result.total)
         : result.total
           ? `page ${body.page} is past the end`
           : await whyEmpty(blog, query.meaning, parameters),
@@ -295,9 +297,13 @@ async function planQuery(blog: Blog, body: Trial): Promise<QueryPlan> {
     compiled.many.length === 0
       ? []
       : (await run(blog, query, parameters, body)).result.rows.map((row) => Number(row['id']))
+  const counting = compiled.estimate?.bounded ?? compiled.total
   const asked = [
-    { what: take.kind === 'one' ? 'the row' : 'the rows', statement: itemsAfter(compiled, offset) },
-    ...(compiled.total ? [{ what: 'how many there are', statement: compiled.total }] : []),
+    {
+      what: take.kind === 'one' ? 'the row' : 'the rows',
+      statement: await rowsFrom(blog.pool, compiled, { parameters, offset }),
+    },
+    ...(counting ? [{ what: 'how many there are', statement: counting }] : []),
     ...compiled.many.map((one) => ({ what: `their ${one.relation}`, statement: one.statement })),
   ]
   return await planned(
@@ -309,9 +315,9 @@ async function planQuery(blog: Blog, body: Trial): Promise<QueryPlan> {
 /** The statements of a walked request, with the values they had. */
 async function planWalked(
   blog: Blog,
-  { path, as = 'reader', data }: QueryOf<'GET /api/walk/plan'>,
+  { path, as = 'reader', gets, data }: QueryOf<'GET /api/walk/plan'>,
 ): Promise<QueryPlan> {
-  const runs = await walkedRuns(blog, path, as)
+  const runs = await walkedRuns(blog, path, as, gets)
   const run = runs.find((one) => one.data === data)
   if (!run || run.statements.length === 0)
     throw new Refusal({ status: 404, title: `${path} asks nothing for “${data}”` })

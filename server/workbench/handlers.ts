@@ -6,6 +6,7 @@ import { answer } from '../blog/answer.ts'
 import type { Blog } from '../blog/blog.ts'
 import { buildSite } from '../blog/site.ts'
 import { Walk } from '../blog/walk.ts'
+import { headersOf } from '../blog/walked-runs.ts'
 import { explainEmptyResults } from '../blog/why-empty.ts'
 import { loadDocuments, saveDocument, saveDocuments, type DocumentSave } from '../content/documents.ts'
 import { pageFile, readPageFile, savePageFile, type PageResult } from '../content/pages.ts'
@@ -106,15 +107,15 @@ export function makeHandlers({ blog, blogOrigin, checks, growth, indexes }: Serv
 
 async function walk(
   blog: Blog,
-  { path, as = 'reader', method = 'GET' }: QueryOf<'GET /api/walk'>,
+  { path, as = 'reader', gets = 'page', method = 'GET' }: QueryOf<'GET /api/walk'>,
 ): Promise<WalkRecord> {
   const target = path.startsWith('/') ? path : `/${path}`
   const id = randomUUID()
-  const record = new Walk({ id, method, target, as }, blog.clock(), blog.site.version)
+  const record = new Walk({ id, method, target, as, gets }, blog.clock(), blog.site.version)
   const refuse = { ok: false as const, status: 415 as const, reason: 'a walk sends no form' }
   await answer(
     blog,
-    { id, method, target, as, header: () => undefined, form: () => Promise.resolve(refuse) },
+    { id, method, target, as, header: headersOf(gets), form: () => Promise.resolve(refuse) },
     record,
   )
   if (record.record.failure === null) await explainEmptyResults(blog, record)

@@ -9,10 +9,12 @@ const record = (changes: Partial<WalkRecord> = {}): WalkRecord => ({
   method: 'GET',
   target: '/posts',
   as: 'reader',
+  gets: 'page',
   milliseconds: 1,
   route: {
     name: 'posts',
     pattern: '/posts',
+    json: false,
     place: null,
     candidates: [],
     total: 1,

@@ -13,7 +13,7 @@ import { QueriesStage } from './stages/queries-stage.tsx'
 import { ResponseStage } from './stages/response-stage.tsx'
 import { RouteStage } from './stages/route-stage.tsx'
 import { TemplatesStage } from './stages/templates-stage.tsx'
-import type { WalkAddress, Watcher } from './use-walk.ts'
+import type { Gets, WalkAddress, Watcher } from './use-walk.ts'
 import './stages/stages.css'
 
 export interface JourneyProps {
@@ -134,6 +134,20 @@ export function Journey({
           ]}
           popupMatchSelectWidth={false}
         />
+        {record.route.json || address.gets === 'data' ? (
+          <Select
+            aria-label="What is asked for"
+            size="small"
+            variant="borderless"
+            value={address.gets}
+            onChange={(gets: Gets) => change({ gets })}
+            options={[
+              { value: 'page', label: 'the page' },
+              { value: 'data', label: 'the data' },
+            ]}
+            popupMatchSelectWidth={false}
+          />
+        ) : null}
       </header>
       {before ? (
         <div className="compared" role="status">

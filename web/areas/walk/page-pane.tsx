@@ -6,6 +6,7 @@ import { Copy } from '../../shared/marks.tsx'
 import { formatBytes, plural } from '../../shared/words.ts'
 import { Diff } from '../../shared/diff.tsx'
 import { PageFrame } from '../../shared/page-frame.tsx'
+import { isData } from './is-data.ts'
 import { changedLines } from './changes.ts'
 import { WIDTHS, type View, type WalkAddress } from './use-walk.ts'
 
@@ -36,12 +37,16 @@ export function PagePane({ record, before, origin, address, change, walk }: Prop
         <div role="tablist" aria-label="Views of the page" className="tabs">
           {views.map((one) => (
             <button key={one} role="tab" aria-selected={view === one} onClick={() => change({ view: one })}>
-              {one === 'changes' && before ? `Changed since “before”` : LABELS[one]}
+              {one === 'changes' && before
+                ? `Changed since “before”`
+                : one === 'page' && record && isData(record)
+                  ? 'Data'
+                  : LABELS[one]}
             </button>
           ))}
         </div>
         <span className="grow" />
-        {view === 'page' ? (
+        {view === 'page' && !(record && isData(record)) ? (
           <Segmented
             size="small"
             className="widths"
@@ -56,15 +61,7 @@ export function PagePane({ record, before, origin, address, change, walk }: Prop
       {record === undefined ? null : view === 'page' ? (
         <WalkedPage record={record} origin={origin} width={address.width} walk={walk} />
       ) : view === 'source' ? (
-        <Suspense fallback={<div className="quiet small">Opening the source …</div>}>
-          <CodeEditor
-            key={record.id}
-            text={record.response.body}
-            language="liquid"
-            height="100%"
-            label="Source of the page"
-          />
-        </Suspense>
+        <Code record={record} text={record.response.body} />
       ) : view === 'headers' ? (
         <Headers record={record} />
       ) : before ? (
@@ -73,6 +70,24 @@ export function PagePane({ record, before, origin, address, change, walk }: Prop
     </section>
   )
 }
+
+function Code({ record, text }: { record: WalkRecord; text: string }) {
+  return (
+    <Suspense fallback={<div className="quiet small">Opening the source …</div>}>
+      <CodeEditor
+        key={`${record.id} ${record.version}`}
+        text={text}
+        // JSON is YAML, too.
+        language={isData(record) ? 'yaml' : 'liquid'}
+        height="100%"
+        label={isData(record) ? 'The data' : 'Source of the page'}
+      />
+    </Suspense>
+  )
+}
+
+/** Data as a person reads it. */
+const indented = (json: string): string => JSON.stringify(JSON.parse(json), null, 2)
 
 /** Shows the very response that was walked. Links in it are walked, not followed. */
 function WalkedPage({
@@ -94,6 +109,7 @@ function WalkedPage({
       </div>
     )
   }
+  if (isData(record)) return <Code record={record} text={indented(record.response.body)} />
   if (record.response.body === '') return <div className="quiet">The response has no body.</div>
   const clicked = (event: MouseEvent, page: Document) => {
     const href = (event.target as Element | null)?.closest('a[href]')?.getAttribute('href')

@@ -5,7 +5,9 @@ import type { TrafficItem } from '../../../server/workbench/contract.ts'
 import { useTraffic } from '../../api/traffic.ts'
 import { formatMilliseconds, plural } from '../../shared/words.ts'
 
-export function TrafficPane({ walk }: { walk(path: string): void }) {
+type WalkIt = (path: string, gets: TrafficItem['gets']) => void
+
+export function TrafficPane({ walk }: { walk: WalkIt }) {
   const [paused, setPaused] = useState(false)
   const { items, waiting } = useTraffic(paused)
   const notFound = items.filter((one) => one.status === 404).length
@@ -38,15 +40,15 @@ export function TrafficPane({ walk }: { walk(path: string): void }) {
   )
 }
 
-function Row({ item, walk }: { item: TrafficItem; walk(path: string): void }) {
-  const { at, method, target, status, route, fragments, milliseconds } = item
+function Row({ item, walk }: { item: TrafficItem; walk: WalkIt }) {
+  const { at, method, target, status, route, gets, fragments, milliseconds } = item
   const canWalk = method === 'GET'
   return (
     <button
       className="request"
       disabled={!canWalk}
       title={canWalk ? `Walk ${target}` : `${method} is not walked: it would send a form`}
-      onClick={() => walk(target)}
+      onClick={() => walk(target, gets)}
     >
       <span>{new Date(at).toLocaleTimeString('en-GB')}</span>
       <span className={status >= 400 ? 'failed' : ''}>{status}</span>
@@ -56,7 +58,11 @@ function Row({ item, walk }: { item: TrafficItem; walk(path: string): void }) {
       </span>
       <span className="muted">{route ?? 'no route'}</span>
       <span className="kept">
-        {fragments.total === 0 ? '' : `${fragments.hits} of ${fragments.total} kept`}
+        {gets === 'data'
+          ? 'as data'
+          : fragments.total === 0
+            ? ''
+            : `${fragments.hits} of ${fragments.total} kept`}
       </span>
       <span className="number">{formatMilliseconds(milliseconds)}</span>
     </button>

@@ -11,10 +11,13 @@ export const WIDTHS = [390, 820, 1080] as const
 export const VIEWS = ['page', 'source', 'headers', 'changes'] as const
 export type View = (typeof VIEWS)[number]
 export type Watcher = 'reader' | 'author'
+/** What is asked for: the page, or what a program gets. */
+export type Gets = WalkRecord['gets']
 
 export interface WalkAddress {
   path: string
   as: Watcher
+  gets: Gets
   width: number
   view: View
   /** The document open in the editor, and the line to go to. */
@@ -32,6 +35,7 @@ export function useWalkAddress(start: string): {
   const address: WalkAddress = {
     path: parameters.get('path') ?? start,
     as: parameters.get('as') === 'author' ? 'author' : 'reader',
+    gets: parameters.get('gets') === 'data' ? 'data' : 'page',
     width: WIDTHS.find((one) => one === width) ?? 1080,
     view: VIEWS.find((one) => one === parameters.get('view')) ?? 'page',
     edit: parameters.get('edit'),
@@ -47,6 +51,7 @@ export function useWalkAddress(start: string): {
             value === null ||
             value === undefined ||
             (name === 'as' && value === 'reader') ||
+            (name === 'gets' && value === 'page') ||
             (name === 'width' && value === 1080) ||
             (name === 'view' && value === 'page')
           if (isDefault) next.delete(name)
@@ -60,10 +65,10 @@ export function useWalkAddress(start: string): {
   return { address, change }
 }
 
-export const useWalk = (path: string, as: Watcher) =>
+export const useWalk = ({ path, as, gets }: WalkAddress) =>
   useQuery({
-    queryKey: ['walk', path, as],
-    queryFn: () => call('GET /api/walk', { query: { path, as } }),
+    queryKey: ['walk', path, as, gets],
+    queryFn: () => call('GET /api/walk', { query: { path, as, gets } }),
     placeholderData: keepPreviousData,
     staleTime: Infinity,
     gcTime: 0,

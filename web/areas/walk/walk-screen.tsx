@@ -26,7 +26,7 @@ function Screen({ start, origin }: { start: string; origin: string }) {
   const client = useQueryClient()
   const { search } = useLocation()
   const { address, change } = useWalkAddress(start)
-  const walked = useWalk(address.path, address.as)
+  const walked = useWalk(address)
   const held = useHeld()
   const note = useAttention((state) => state.note)
   const record = walked.data
@@ -36,8 +36,8 @@ function Screen({ start, origin }: { start: string; origin: string }) {
     document.title = record ? `${record.target} · Esquina` : 'Esquina'
   }, [record, note, search])
 
-  const walk = (path: string, edit?: string) => {
-    if (path === address.path && edit === undefined) {
+  const walk = (path: string, edit?: string, gets = address.gets) => {
+    if (path === address.path && gets === address.gets && edit === undefined) {
       void walked.refetch()
       return
     }
@@ -46,6 +46,7 @@ function Screen({ start, origin }: { start: string; origin: string }) {
 
     change({
       path,
+      gets,
       edit: edit ?? null,
       line: undefined,
       ...(address.view === 'changes' ? { view: 'page' as const } : {}),
@@ -146,7 +147,7 @@ function Screen({ start, origin }: { start: string; origin: string }) {
           <section className="pane" />
         )}
       </div>
-      <TrafficPane walk={walk} />
+      <TrafficPane walk={(path, gets) => walk(path, undefined, gets)} />
     </main>
   )
 }

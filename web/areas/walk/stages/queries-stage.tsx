@@ -27,8 +27,7 @@ export function QueriesStage({ record, tools }: { record: WalkRecord; tools: Sta
           run={run}
           times={runs.filter((one) => one.query === run.query && one.outcome !== 'not-run').length}
           tools={tools}
-          as={record.as}
-          path={record.target}
+          asked={{ path: record.target, as: record.as, gets: record.gets }}
         />
       ))}
       {tools.editorAt('queries')}
@@ -41,14 +40,16 @@ interface BoxProps {
   /** How often the page asked this query. */
   times: number
   tools: StageTools
-  as: WalkRecord['as']
-  path: string
+  asked: Asked
 }
+
+/** What was walked. */
+type Asked = Pick<WalkRecord, 'as' | 'gets'> & { path: string }
 
 /** Asked so often, it is asked for each of something. */
 const OFTEN = 3
 
-function QueryBox({ run, times, tools, as, path }: BoxProps) {
+function QueryBox({ run, times, tools, asked }: BoxProps) {
   const [open, setOpen] = useState(run.outcome === 'failed')
   const { document } = run
   return (
@@ -91,7 +92,7 @@ function QueryBox({ run, times, tools, as, path }: BoxProps) {
       {run.why && run.outcome !== 'not-run' ? (
         <p className="why">
           {asSentence(run.why)}{' '}
-          {as === 'reader' && /is a draft|is scheduled/.test(run.why) ? (
+          {asked.as === 'reader' && /is a draft|is scheduled/.test(run.why) ? (
             <button className="link" onClick={() => tools.watch('author')}>
               Walk it as the author
             </button>
@@ -112,7 +113,7 @@ function QueryBox({ run, times, tools, as, path }: BoxProps) {
             </div>
           ))
         : null}
-      {open && run.statements.length > 0 ? <PlanOnDemand path={path} as={as} data={run.data} /> : null}
+      {open && run.statements.length > 0 ? <PlanOnDemand asked={asked} data={run.data} /> : null}
       {open && run.read.length > 0 ? (
         <ul className="read" aria-label="Lines that read it">
           {run.read.map(({ field, places }) => (
@@ -153,11 +154,11 @@ function QueryBox({ run, times, tools, as, path }: BoxProps) {
 }
 
 /** How PostgreSQL runs it, measured when somebody asks. */
-function PlanOnDemand({ path, as, data }: { path: string; as: WalkRecord['as']; data: string }) {
+function PlanOnDemand({ asked, data }: { asked: Asked; data: string }) {
   const [isWanted, setWanted] = useState(false)
   const plan = useQuery({
-    queryKey: ['walk-plan', path, as, data],
-    queryFn: () => call('GET /api/walk/plan', { query: { path, as, data } }),
+    queryKey: ['walk-plan', asked, data],
+    queryFn: () => call('GET /api/walk/plan', { query: { ...asked, data } }),
     enabled: isWanted,
     staleTime: 0,
     retry: false,

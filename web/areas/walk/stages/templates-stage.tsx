@@ -1,11 +1,19 @@
 /** Which templates made the page, each with its time. */
 import type { WalkRecord } from '../../../../server/workbench/contract.ts'
 import { Time } from '../../../shared/marks.tsx'
+import { isData } from '../is-data.ts'
 import type { StageTools } from '../journey.tsx'
 
 export function TemplatesStage({ record, tools }: { record: WalkRecord; tools: StageTools }) {
   const { tree, rounds, page } = record.templates
-  if (page === null) return <p className="reason">No template was rendered.</p>
+  if (page === null)
+    return (
+      <p className="reason">
+        {isData(record)
+          ? 'None: programs get all the data of the route, each row with every field that readers may see.'
+          : 'No template was rendered.'}
+      </p>
+    )
   return (
     <>
       {rounds > 1 ? (

@@ -1,0 +1,82 @@
+/** Answers of the blog, with the headers that each kind has. */
+import type { FragmentOutcome } from '../../core/caching/session.ts'
+import { PLAIN_STYLE, plainPage } from './plain-pages.ts'
+
+export interface BlogResponse {
+  status: number
+  headers: Record<string, string>
+  body: string
+  /** Name of the route that answered, for the list of recent requests. */
+  route: string | null
+  fragments: readonly FragmentOutcome[]
+}
+
+/** Readers' pages run no foreign code and are framed by nobody. */
+const PAGE_HEADERS = {
+  'content-type': 'text/html; charset=utf-8',
+  'cache-control': 'no-cache',
+  'content-security-policy':
+    "default-src 'none'; img-src 'self' data: https:; style-src 'self'; script-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
+  'x-content-type-options': 'nosniff',
+  'referrer-policy': 'strict-origin-when-cross-origin',
+}
+
+const PLAIN_HEADERS = {
+  ...PAGE_HEADERS,
+  'content-security-policy': `default-src 'none'; style-src ${PLAIN_STYLE}; base-uri 'none'; frame-ancestors 'none'`,
+}
+
+export function pageResponse(
+  status: number,
+  html: string,
+  fragments: readonly FragmentOutcome[],
+  route: string | null,
+): BlogResponse {
+  const cacheStatus = describeFragments(fragments)
+  return {
+    status,
+    headers: { ...PAGE_HEADERS, ...(cacheStatus === undefined ? {} : { 'cache-status': cacheStatus }) },
+    body: html,
+    route,
+    fragments,
+  }
+}
+
+/** RFC 9211: `hit` when every kept part came from the store, else why the rendering was forwarded. */
+function describeFragments(fragments: readonly FragmentOutcome[]): string | undefined {
+  if (fragments.length === 0) return undefined
+  const hits = fragments.filter((one) => one.outcome === 'hit')
+  const detail = `detail="${hits.length} of ${fragments.length} fragments"`
+  if (hits.length === fragments.length) {
+    const ttl = Math.floor(Math.min(...hits.map((one) => one.remainingMilliseconds)) / 1000)
+    return `esquina-fragments; hit; ttl=${ttl}; ${detail}`
+  }
+  if (fragments.some((one) => one.outcome === 'bypass')) return `esquina-fragments; fwd=bypass; ${detail}`
+  const stored = fragments.every((one) => one.stored) ? '; stored' : ''
+  return `esquina-fragments; fwd=${hits.length === 0 ? 'miss' : 'partial'}${stored}; ${detail}`
+}
+
+export const plain = (
+  status: number,
+  title: string,
+  text: string,
+  headers: Record<string, string> = {},
+): BlogResponse => ({
+  status,
+  headers: { ...PLAIN_HEADERS, ...headers },
+  body: plainPage(title, text),
+  route: null,
+  fragments: [],
+})
+
+export const redirect = (
+  status: 301 | 302 | 303 | 307 | 308,
+  location: string,
+  route: string | null,
+): BlogResponse => ({
+  status,
+  headers: { location, 'cache-control': status === 301 || status === 308 ? 'max-age=3600' : 'no-store' },
+  body: '',
+  route,
+  fragments: [],
+})
