@@ -1,11 +1,10 @@
 /** The blog's images: added, replaced, deleted, and where each is used. */
 import type { DataSource } from 'typeorm'
-import type { Removed } from '../../core/content/svg.ts'
 import type { Problem } from '../../core/definition/problem.ts'
 import type { Blog } from '../blog/blog.ts'
 import { ImageEntity } from '../database/entities/content.ts'
 import { putInBin, type Link } from './bin.ts'
-import { readImage } from './images.ts'
+import { readImage, type RemovedPart } from './images.ts'
 import { renewHtml } from './renew-html.ts'
 import { isUniqueViolation } from './slugs.ts'
 
@@ -60,7 +59,7 @@ export type AddResult =
       name: string
       width: number
       height: number
-      removed: Removed[]
+      removed: RemovedPart[]
     }
   | { outcome: 'refused'; problem: Problem }
   | { outcome: 'unknown' }

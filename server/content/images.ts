@@ -1,7 +1,8 @@
 /** Reads an image file: its type by content, its size, whether all of it is there; drawings are made safe. */
 import { createHash } from 'node:crypto'
-import sharp from 'sharp'
-import { cleanSvg, type Removed } from '../../core/content/svg.ts'
+import exifReader from 'exif-reader'
+import sharp, { type Metadata } from 'sharp'
+import { cleanSvg } from '../../core/content/svg.ts'
 import type { Problem } from '../../core/definition/problem.ts'
 import { slugOf } from '../../core/slugs/slug.ts'
 import type { ImageEntity } from '../database/entities/content.ts'
@@ -23,8 +24,15 @@ const FORMATS: Readonly<Record<string, { type: string; ending: string; says: str
 const SVG = { type: 'image/svg+xml', ending: 'svg', says: 'SVG' }
 const ALLOWED = 'PNG, JPEG, WebP, GIF and SVG are'
 
+/** What a file had and the image has not. */
+export interface RemovedPart {
+  what: string
+  /** In a drawing, where it stood. */
+  line: number | null
+}
+
 export type ImageResult =
-  | { ok: true; image: Omit<ImageEntity, 'id' | 'addedAt'>; removed: Removed[] }
+  | { ok: true; image: Omit<ImageEntity, 'id' | 'addedAt'>; removed: RemovedPart[] }
   | { ok: false; problem: Problem }
 
 /** @param file its name, of which the image's name is made: `Wheel pen.JPEG` → `wheel-pen.jpg` */
@@ -78,7 +86,10 @@ export async function readImage(file: string, bytes: Buffer): Promise<ImageResul
     if (wrong !== undefined) return refuse(wrong)
     // The header may promise what the file does not hold: only decoding all of it tells.
     await sharp(bytes, { limitInputPixels: PIXEL_LIMIT, failOn: 'error' }).stats()
-    return made(format.ending, format.type, { width: size.width, height: size.height }, bytes)
+    const shown = { width: size.width, height: size.height }
+    if (!saysPlace(metadata)) return made(format.ending, format.type, shown, bytes)
+    const result = made(format.ending, format.type, shown, await withoutFacts(bytes))
+    return result.ok ? { ...result, removed: [{ what: PLACE, line: null }] } : result
   } catch (error) {
     const said = error instanceof Error ? error.message : String(error)
     return /unsupported image format/i.test(said)
@@ -86,6 +97,30 @@ export async function readImage(file: string, bytes: Buffer): Promise<ImageResul
       : refuse('the picture is damaged: it cannot be read to its end', { hint: 'save or download it again' })
   }
 }
+
+const PLACE = 'the place where it was taken, and all else the camera noted'
+
+/** True where readers could learn from the file where a photograph was taken: often, where somebody lives. */
+function saysPlace({ exif, xmp }: Metadata): boolean {
+  if (xmp?.includes('exif:GPS') === true) return true
+  if (!exif) return false
+  try {
+    // EXIF 2.3, 4.6.6: the version alone says nothing.
+    return Object.keys(exifReader(exif).GPSInfo ?? {}).some((one) => one !== 'GPSVersionID')
+  } catch {
+    // Notes that cannot be read may say anything.
+    return true
+  }
+}
+
+/** The picture as it is shown, its colours as they were, without what the camera noted. */
+const withoutFacts = async (bytes: Buffer): Promise<Buffer> =>
+  await sharp(bytes, { limitInputPixels: PIXEL_LIMIT, animated: true })
+    .autoOrient()
+    .keepIccProfile()
+    .jpeg({ quality: 92, chromaSubsampling: '4:4:4', force: false })
+    .webp({ quality: 92, force: false })
+    .toBuffer()
 
 /** An SVG is text whose first sign is “<”. */
 const looksLikeXml = (bytes: Buffer) => /^\ufeff?\s*</.test(bytes.subarray(0, 200).toString('utf8'))

@@ -93,12 +93,20 @@ export async function importFolder(
       problems.push({ file, message: `an image with this content is called “${image.image.name}”` })
     else
       for (const { what, line } of image.removed)
-        problems.push({
-          file,
-          line,
-          message: `the drawing contains ${what}`,
-          hint: 'a drawing has shapes only: nothing that runs, loads or embeds',
-        })
+        problems.push(
+          line === null
+            ? {
+                file,
+                message: `the photograph contains ${what}`,
+                hint: 'readers could read it in the file: save it without, or bring it in under Images, where it is taken out',
+              }
+            : {
+                file,
+                line,
+                message: `the drawing contains ${what}`,
+                hint: 'a drawing has shapes only: nothing that runs, loads or embeds',
+              },
+        )
   }
   const known = { posts: new Set(posts.map((post) => post.slug)) }
   for (const [index, comment] of comments.entries()) {

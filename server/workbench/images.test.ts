@@ -1,4 +1,5 @@
 // Pictures over the API: taken by what is in the file, shown to readers, replaced, deleted and put back.
+import exifReader from 'exif-reader'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { HOST, KEY, testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
@@ -71,6 +72,43 @@ describe('adding', () => {
   it('a photograph on its side has the size in which it is shown (EXIF 2.3, orientation 6)', async () => {
     const bytes = await picture(40, 20).jpeg().withMetadata({ orientation: 6 }).toBuffer()
     expect((await send('side.jpg', bytes)).answer).toMatchObject({ width: 20, height: 40 })
+  })
+  it.each(['jpeg', 'webp', 'png'] as const)(
+    'a photograph that says where it was taken (%s) is shown as before, and says so no longer',
+    async (format) => {
+      const place = { IFD3: { GPSLatitudeRef: 'N', GPSLatitude: '51/1 30/1 0/1' }, IFD0: { Model: 'Camera' } }
+      const bytes = await picture(40, 20)
+        .toFormat(format)
+        .withExif(place)
+        .withMetadata({ orientation: 6, exif: place })
+        .toBuffer()
+      const before = await sharp(bytes).metadata()
+      expect(exifReader(before.exif ?? Buffer.of()).GPSInfo?.GPSLatitude).toBeDefined()
+      const { answer } = await send(`place-${format}.${format}`, bytes)
+      expect(answer).toMatchObject({ outcome: 'added', width: 20, height: 40 })
+      expect(answer.removed.map((one) => one.what).join()).toContain('the place where it was taken')
+      const served = await test.readers.request(`/media/${answer.name}`)
+      const stored = Buffer.from(await served.arrayBuffer())
+      const after = await sharp(stored).metadata()
+      expect(after).toMatchObject({ format, width: 20, height: 40 })
+      expect([after.exif, after.xmp, after.orientation]).toEqual([undefined, undefined, undefined])
+      // To the eye it is the same picture.
+      const [is, was] = await Promise.all([
+        sharp(stored).raw().toBuffer(),
+        sharp(bytes).autoOrient().raw().toBuffer(),
+      ])
+      expect(Math.max(...is.map((value, at) => Math.abs(value - (was[at] ?? 0))))).toBeLessThan(12)
+    },
+  )
+  it('a photograph without a place stays as it is, to the byte, with what else the camera noted', async () => {
+    const bytes = await picture(40, 20)
+      .jpeg()
+      .withExif({ IFD0: { Model: 'Camera' } })
+      .toBuffer()
+    const { answer } = await send('camera.jpg', bytes)
+    expect(answer.removed).toEqual([])
+    const served = await test.readers.request(`/media/${answer.name}`)
+    expect(Buffer.from(await served.arrayBuffer()).equals(bytes)).toBe(true)
   })
   it('a drawing is made safe, and what went is said', async () => {
     const { answer } = await send('plan.svg', svg('<script>alert(1)</script><rect onclick="x()" width="9"/>'))
