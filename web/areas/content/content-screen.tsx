@@ -1,11 +1,12 @@
 /** Content: what there is to show, and where it appears; each kind of it is a place of its own. */
 import { Navigate, useParams } from 'react-router'
-import { HtmlArea } from './html-area.tsx'
-import { ImagesArea } from './images-area.tsx'
-import { PagesArea } from './pages-area.tsx'
-import { PostsArea } from './posts-area.tsx'
-import { TermsArea } from './terms-area.tsx'
+// First: what areas have of their own comes after it.
 import './content.css'
+import { HtmlArea } from './html/html-area.tsx'
+import { ImagesArea } from './images/images-area.tsx'
+import { PagesArea } from './pages/pages-area.tsx'
+import { PostsArea } from './posts/posts-area.tsx'
+import { TermsArea } from './terms/terms-area.tsx'
 
 export function ContentScreen() {
   const { kind } = useParams()
