@@ -1,15 +1,17 @@
 /** Templates, assets and settings, beside an editor. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Input } from 'antd'
-import { useState } from 'react'
+import { useQuery } from '@tanstack/react-query'
 import { Link, useSearchParams } from 'react-router'
 import type { DocumentSummary, RouteSummary } from '../../../server/workbench/contract.ts'
-import { ApiProblem, call } from '../../api/client.ts'
+import { call } from '../../api/client.ts'
 import { DocumentEditor } from '../../shared/document-editor.tsx'
 import { areaOf } from '../../shared/documents.ts'
 import { Plate } from '../../shared/marks.tsx'
+import { NewDocument } from '../../shared/new-document.tsx'
 import { plural } from '../../shared/words.ts'
 import './documents.css'
+
+const templateAt = (name: string): string => `templates/${name}.liquid`
+const STARTER = '<!-- what this part of a page shows -->\n'
 
 /** What is open where the address names nothing. */
 const FIRST = 'templates/pages/'
@@ -31,7 +33,12 @@ export function DocumentsScreen() {
         </header>
         <div className="scroll">
           <DocumentList documents={mine} open={open} choose={choose} />
-          <NewDocument choose={choose} />
+          <NewDocument
+            hint="partials/name of a new template"
+            starter={STARTER}
+            pathOf={templateAt}
+            made={(name) => choose(templateAt(name))}
+          />
         </div>
       </section>
       <section className="pane" aria-label="Editor">
@@ -95,49 +102,4 @@ function Uses({ path, routes }: { path: string; routes: RouteSummary[] }) {
       <Plate pattern={one.path} />
     </Link>
   ))
-}
-
-const STARTER = '<!-- what this part of a page shows -->\n'
-
-function NewDocument({ choose }: { choose(path: string): void }) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const [name, setName] = useState('')
-  const hint = 'partials/name of a new template'
-  const make = async () => {
-    const path = `templates/${name.trim()}.liquid`
-    try {
-      await call('PUT /api/document', { body: { path, text: STARTER, version: 0 } })
-      await client.invalidateQueries({ queryKey: ['documents'] })
-      setName('')
-      choose(path)
-    } catch (error) {
-      if (error instanceof ApiProblem)
-        void message.error(
-          error.details.status === 409
-            ? `${path} is there already`
-            : `${path}: ${error.details.problems?.[0]?.message ?? error.message}`,
-        )
-    }
-  }
-  return (
-    <form
-      className="new-document"
-      onSubmit={(event) => {
-        event.preventDefault()
-        void make()
-      }}
-    >
-      <Input
-        size="small"
-        aria-label={hint}
-        placeholder={hint}
-        value={name}
-        onChange={(event) => setName(event.target.value)}
-      />
-      <Button size="small" htmlType="submit" disabled={name.trim() === ''}>
-        Make it
-      </Button>
-    </form>
-  )
 }

@@ -1,5 +1,5 @@
 /** Times of a query's pages by the number of posts, both axes by powers of ten; loaded only when it is shown. */
-import { CartesianGrid, Legend, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts'
+import { CartesianGrid, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts'
 import type { GrowthResult } from '../../../server/growth/result.ts'
 import { linesOf, timeOf, type GrowthLine } from './growth-lines.ts'
 import { formatMilliseconds } from '../../shared/words.ts'
@@ -25,55 +25,95 @@ export function GrowthChart({ result }: { result: GrowthResult }) {
   const ticks = ticksOf(result.measured.map((one) => one.milliseconds))
   const text = { fill: 'var(--muted)', fontSize: 12 }
   return (
-    <ResponsiveContainer width="100%" height={250}>
-      <LineChart data={data} margin={{ top: 8, right: 22, bottom: 4, left: 6 }} accessibilityLayer>
-        <CartesianGrid stroke="var(--line-faint)" vertical={false} />
-        <XAxis
-          dataKey="size"
-          type="number"
-          scale="log"
-          domain={['dataMin', 'dataMax']}
-          ticks={result.sizes}
-          tickFormatter={sizeText}
-          tick={text}
-          stroke="var(--line)"
-        />
-        <YAxis
-          type="number"
-          scale="log"
-          domain={[ticks[0] ?? 0.1, ticks.at(-1) ?? 1000]}
-          ticks={ticks}
-          tickFormatter={(value: number) => (value >= 1000 ? `${value / 1000} s` : `${value} ms`)}
-          tick={text}
-          stroke="var(--line)"
-          width={58}
-        />
-        <Tooltip
-          formatter={(value) => formatMilliseconds(Number(value))}
-          labelFormatter={(size) => `${Number(size).toLocaleString('en-GB')} posts`}
-          contentStyle={{
-            background: 'var(--paper)',
-            border: '1px solid var(--line)',
-            color: 'var(--ink)',
-            fontSize: 12.5,
-          }}
-        />
-        <Legend wrapperStyle={{ fontSize: 12 }} iconType="plainline" />
-        {lines.map((line) => (
-          <Line
-            key={line.name}
-            dataKey={line.name}
-            stroke={strokeOf(line)}
-            strokeWidth={line.index === null ? 1.6 : 2.4}
-            strokeDasharray={dashOf(line)}
-            dot={{
-              r: line.index === null ? 2.5 : 4,
-              fill: line.index === null ? strokeOf(line) : 'var(--paper)',
-            }}
-            isAnimationActive={false}
+    <>
+      <ResponsiveContainer width="100%" height={190}>
+        <LineChart data={data} margin={{ top: 8, right: 22, bottom: 4, left: 6 }} accessibilityLayer>
+          <CartesianGrid stroke="var(--line-faint)" vertical={false} />
+          <XAxis
+            dataKey="size"
+            type="number"
+            scale="log"
+            domain={['dataMin', 'dataMax']}
+            ticks={result.sizes}
+            tickFormatter={sizeText}
+            tick={text}
+            stroke="var(--line)"
           />
+          <YAxis
+            type="number"
+            scale="log"
+            domain={[ticks[0] ?? 0.1, ticks.at(-1) ?? 1000]}
+            ticks={ticks}
+            tickFormatter={(value: number) => (value >= 1000 ? `${value / 1000} s` : `${value} ms`)}
+            tick={text}
+            stroke="var(--line)"
+            width={58}
+          />
+          <Tooltip
+            formatter={(value) => formatMilliseconds(Number(value))}
+            labelFormatter={(size) => `${Number(size).toLocaleString('en-GB')} posts`}
+            contentStyle={{
+              background: 'var(--paper)',
+              border: '1px solid var(--line)',
+              color: 'var(--ink)',
+              fontSize: 12.5,
+            }}
+          />
+          {lines.map((line) => (
+            <Line
+              key={line.name}
+              dataKey={line.name}
+              stroke={strokeOf(line)}
+              strokeWidth={line.index === null ? 1.6 : 2.4}
+              strokeDasharray={dashOf(line)}
+              dot={{
+                r: line.index === null ? 2.5 : 4,
+                fill: line.index === null ? strokeOf(line) : 'var(--paper)',
+              }}
+              isAnimationActive={false}
+            />
+          ))}
+        </LineChart>
+      </ResponsiveContainer>
+      <Keys lines={lines} />
+    </>
+  )
+}
+
+/** What colours, dashes and marks mean: each by itself, for lines combine them. */
+function Keys({ lines }: { lines: readonly GrowthLine[] }) {
+  const paged = lines.filter((one) => one.by !== 'whole')
+  const keys = [
+    { name: 'by number', is: lines.find((one) => one.by === 'number'), of: { colour: 'var(--terracotta)' } },
+    { name: 'by cursor', is: lines.find((one) => one.by === 'cursor'), of: { colour: 'var(--cobalt)' } },
+    { name: 'all of it', is: lines.find((one) => one.by === 'whole'), of: { colour: 'var(--terracotta)' } },
+    { name: 'first page', is: paged.find((one) => one.page === 'first'), of: { dash: '5 4' } },
+    { name: 'last page', is: paged.find((one) => one.page === 'last'), of: {} },
+    { name: 'with the index', is: lines.find((one) => one.index !== null), of: { open: true } },
+  ]
+  return (
+    <ul className="keys" aria-label="What the lines mean">
+      {keys
+        .filter((one) => one.is)
+        .map(({ name, of: { colour = 'var(--muted)', dash, open } }) => (
+          <li key={name}>
+            <svg width="26" height="10" aria-hidden="true" style={{ color: colour }}>
+              <line
+                x1="0"
+                x2="26"
+                y1="5"
+                y2="5"
+                stroke="currentColor"
+                strokeWidth={open ? 2.4 : 1.8}
+                strokeDasharray={dash}
+              />
+              {open ? (
+                <circle cx="13" cy="5" r="3.6" fill="var(--paper)" stroke="currentColor" strokeWidth="1.8" />
+              ) : null}
+            </svg>
+            {name}
+          </li>
         ))}
-      </LineChart>
-    </ResponsiveContainer>
+    </ul>
   )
 }

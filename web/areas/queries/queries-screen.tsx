@@ -1,6 +1,6 @@
 /** Queries: which rows, in which order, at what cost. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Input, Segmented } from 'antd'
+import { App, Button, Segmented } from 'antd'
 import { useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import type { QuerySummary } from '../../../server/workbench/contract.ts'
@@ -9,12 +9,13 @@ import { DocumentEditor } from '../../shared/document-editor.tsx'
 import { Chip, Copy, Plate } from '../../shared/marks.tsx'
 import { Sql, withValues } from '../../shared/sql.tsx'
 import { refreshDefinition, storedDocument } from '../../shared/apply.ts'
+import { NewDocument } from '../../shared/new-document.tsx'
 import { useUndoNotice } from '../../shared/undo-notice.tsx'
 import { whyRefused } from '../../shared/why-refused.ts'
 import { asSentence, plural } from '../../shared/words.ts'
 import { completeQuery } from '../../../core/queries/complete.ts'
 import { OwnIndexesPane } from './own-indexes.tsx'
-import { QueryBuilder } from './query-builder.tsx'
+import { QueryBuilder } from './builder/query-builder.tsx'
 import { QueryGrowth } from './query-growth.tsx'
 import { QueryPlanView } from '../../shared/query-plan.tsx'
 import { QueryRows } from './query-rows.tsx'
@@ -69,7 +70,7 @@ export function QueriesScreen() {
         >
           Indexes of this blog
         </button>
-        <NewQuery made={choose} />
+        <NewDocument hint="name of a new query" starter={STARTER} pathOf={pathOf} made={choose} />
       </section>
       {isIndexes ? (
         <OwnIndexesPane
@@ -287,45 +288,3 @@ function RemoveQuery({ name, gone }: { name: string; gone(): void }) {
 
 const STARTER =
   'from: posts\nwith: [category, author]\nwhere: [published]\norder: [-publishedAt]\ntake: first 5\n'
-
-function NewQuery({ made }: { made(name: string): void }) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const [name, setName] = useState('')
-  const make = async () => {
-    const wanted = name.trim()
-    try {
-      await call('PUT /api/document', { body: { path: pathOf(wanted), text: STARTER, version: 0 } })
-      await client.invalidateQueries({ queryKey: ['documents'] })
-      setName('')
-      made(wanted)
-    } catch (error) {
-      void message.error(
-        error instanceof ApiProblem && error.details.status === 409
-          ? `${pathOf(wanted)} is there already`
-          : whyRefused(error),
-        8,
-      )
-    }
-  }
-  return (
-    <form
-      className="new-query"
-      onSubmit={(event) => {
-        event.preventDefault()
-        void make()
-      }}
-    >
-      <Input
-        size="small"
-        aria-label="Name of a new query"
-        placeholder="name of a new query"
-        value={name}
-        onChange={(event) => setName(event.target.value)}
-      />
-      <Button size="small" htmlType="submit" disabled={name.trim() === ''}>
-        Make it
-      </Button>
-    </form>
-  )
-}

@@ -1,5 +1,5 @@
 /** As the blog grows: a query measured over invented posts, what index would serve, and what that costs. */
-import { App, Button, Progress, Segmented } from 'antd'
+import { App, Button, Progress, Segmented, Select } from 'antd'
 import { lazy, Suspense, useState } from 'react'
 import type { GrowthReport } from '../../../server/workbench/contract-growth.ts'
 import { Chip } from '../../shared/marks.tsx'
@@ -27,7 +27,8 @@ export function QueryGrowth({ name, isSaved }: Props) {
   const [sizes, setSizes] = useState<keyof typeof SIZES>('to-100k')
   const refused = (error: unknown) => void message.error(whyRefused(error), 8)
   const { running = null, failure = null, results = [] } = report.data ?? {}
-  const [newest] = results
+  const [chosen, choose] = useState<number | null>(null)
+  const shown = results.find((one) => one.id === chosen) ?? results[0]
   const isOwn = running?.queries.includes(name) ?? false
   const failed = failure?.queries.includes(name) === true ? failure : null
   return (
@@ -57,7 +58,10 @@ export function QueryGrowth({ name, isSaved }: Props) {
             size="small"
             type="primary"
             loading={start.isPending}
-            onClick={() => start.mutate({ queries: [name], sizes: [...SIZES[sizes]] }, { onError: refused })}
+            onClick={() => {
+              choose(null)
+              start.mutate({ queries: [name], sizes: [...SIZES[sizes]] }, { onError: refused })
+            }}
           >
             Measure
           </Button>
@@ -75,10 +79,29 @@ export function QueryGrowth({ name, isSaved }: Props) {
           <p className="quiet small">The query is measured as it is saved, not as it is typed.</p>
         )}
       </div>
-      {newest ? (
+      {results.length > 1 ? (
+        <p className="outcome">
+          <label htmlFor="measurement" className="muted">
+            measured
+          </label>{' '}
+          <Select
+            id="measurement"
+            size="small"
+            variant="borderless"
+            popupMatchSelectWidth={false}
+            value={shown?.id ?? null}
+            options={results.map(({ id, at, isCurrent }, index) => ({
+              value: id,
+              label: `${timeText(at)}${index === 0 ? ', the newest' : ''}${isCurrent ? '' : ', before its last change'}`,
+            }))}
+            onChange={choose}
+          />
+        </p>
+      ) : null}
+      {shown ? (
         <Result
-          key={newest.id}
-          kept={newest}
+          key={shown.id}
+          kept={shown}
           accept={(change) =>
             accept.mutate(change, {
               onError: refused,
@@ -99,6 +122,9 @@ export function QueryGrowth({ name, isSaved }: Props) {
     </div>
   )
 }
+
+const timeText = (at: string): string =>
+  new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
 
 /** How far a measurement is, and what it does now. */
 export function Doing({ running, isOwn }: { running: NonNullable<GrowthReport['running']>; isOwn: boolean }) {
@@ -163,7 +189,7 @@ function Result({ kept: { at, isCurrent, result, acceptance }, accept, isAccepti
         </tbody>
       </table>
       <p className="quiet small">
-        {new Date(at).toLocaleString('en-GB')}, on {result.machine}, in {formatSpan(result.milliseconds)}
+        {timeText(at)}, on {result.machine}, in {formatSpan(result.milliseconds)}
         {given.length > 0 ? `; ${given.map(([key, value]) => `:${key} ${String(value)}`).join(', ')}` : ''}
         {result.notes.map((note) => `; ${note}`).join('')}.
       </p>

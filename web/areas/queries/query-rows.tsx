@@ -124,6 +124,7 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
                 <span className="muted">
                   {formatMilliseconds(result.milliseconds)}
                   {result.count > result.rows.length ? `; the first ${result.rows.length} are shown` : ''}
+                  {result.why === null ? '' : ` · ${asSentence(result.why)}`}
                 </span>
               </>
             )}

@@ -1,21 +1,8 @@
 /** The patterns as plates, nested where they nest, moved by drag or by keys. */
-import {
-  closestCenter,
-  DndContext,
-  KeyboardSensor,
-  PointerSensor,
-  useSensor,
-  useSensors,
-  type DragEndEvent,
-} from '@dnd-kit/core'
-import {
-  arrayMove,
-  SortableContext,
-  sortableKeyboardCoordinates,
-  useSortable,
-  verticalListSortingStrategy,
-} from '@dnd-kit/sortable'
+import { closestCenter, DndContext, type DragEndEvent } from '@dnd-kit/core'
+import { arrayMove, SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
+import { useDragSensors } from '../../shared/use-drag-sensors.ts'
 import type { CheckFinding, RouteSummary } from '../../../server/workbench/contract.ts'
 import { Chip, Plate } from '../../shared/marks.tsx'
 import { nesting, type Nested } from './nesting.ts'
@@ -29,10 +16,7 @@ interface Props {
 }
 
 export function RouteList({ routes, findings, open, choose, reorder }: Props) {
-  const sensors = useSensors(
-    useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
-    useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
-  )
+  const sensors = useDragSensors()
   const names = routes.map((one) => one.name)
   const nested = nesting(routes.map((one) => one.path))
   const move = (from: number, to: number) => {

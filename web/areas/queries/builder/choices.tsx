@@ -1,0 +1,18 @@
+/** How what may be chosen is offered: by its name, with what it is. */
+import type { QueryPart } from '../../../../core/definition/edit-query.ts'
+import type { Choice } from '../../../../core/queries/choices.ts'
+
+/** Puts a value at a place of the query; undefined takes it away. */
+export type SetPart = (path: (string | number)[], value: QueryPart | undefined) => void
+
+export const options = (choices: readonly Choice[]) =>
+  choices.map(({ value, detail }) => ({ value, label: value, title: detail, detail }))
+
+const withDetail = (option: { data: { value?: unknown; detail?: string } }) => (
+  <span className="choice">
+    <code>{String(option.data.value)}</code> <span className="muted">{option.data.detail}</span>
+  </span>
+)
+
+/** A list of choices is as wide as what it says. */
+export const WIDE = { popupMatchSelectWidth: false, optionRender: withDetail } as const
