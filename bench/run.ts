@@ -8,6 +8,7 @@ import { chromium } from '@playwright/test'
 import autocannon from 'autocannon'
 import { findBinaries, freePort } from '../server/database/cluster.ts'
 import { start } from '../server/start.ts'
+import { CHROMIUM } from '../scripts/chromium.ts'
 import { root } from '../scripts/dependencies.mjs'
 import { buildIfStale } from '../scripts/front-end.ts'
 import { bundle } from './bundle.ts'
@@ -105,16 +106,7 @@ async function throughput(url: string): Promise<void> {
 }
 
 async function browser(workbench: string): Promise<void> {
-  const chrome = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-    ],
-  })
+  const chrome = await chromium.launch(CHROMIUM)
   const page = await (await chrome.newContext({ viewport: { width: 1280, height: 800 } })).newPage()
   let script = 0
   const reading: Promise<void>[] = []

@@ -2,6 +2,7 @@
 import { createServer } from 'node:http'
 import { getRequestListener } from '@hono/node-server'
 import { Hono } from 'hono'
+import pg from 'pg'
 import { answer } from '../server/blog/answer.ts'
 import { Blog } from '../server/blog/blog.ts'
 import { blogListener, readRequest } from '../server/blog/listener.ts'
@@ -13,7 +14,7 @@ import { referenceApp } from './reference/posts.ts'
 const [kind = '', url = '', port = ''] = process.argv.slice(2)
 
 async function app(): Promise<Hono> {
-  if (kind === 'reference') return referenceApp(url)
+  if (kind === 'reference') return referenceApp(new pg.Pool({ connectionString: url, max: 10 }))
   const database = await openDatabase(url)
   const site = await loadSite(database)
   if (!site.ok) throw new Error(JSON.stringify(site.problems))

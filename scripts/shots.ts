@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { chromium, type Page } from '@playwright/test'
 import { findBinaries } from '../server/database/cluster.ts'
 import { start } from '../server/start.ts'
+import { CHROMIUM } from './chromium.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
 
@@ -69,16 +70,7 @@ export async function run(): Promise<void> {
     firstBlog: 'demo/cobble-lane',
     say: () => undefined,
   })
-  const chrome = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-    ],
-  })
+  const chrome = await chromium.launch(CHROMIUM)
   const open = async (width: number, height: number, colorScheme: 'light' | 'dark' = 'light') =>
     await (await chrome.newContext({ viewport: { width, height }, colorScheme })).newPage()
   try {

@@ -1,4 +1,5 @@
 /** Runs every test on a throw-away cluster of its own, and fails loudly. */
+import { CHROMIUM } from './chromium.ts'
 import { spawn } from 'node:child_process'
 import { chmodSync, existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -99,7 +100,7 @@ export async function run(filters: string[]): Promise<void> {
   )
   if (filters.length === 0)
     need(
-      () => existsSync('/usr/bin/chromium'),
+      () => existsSync(CHROMIUM.executablePath),
       ['chromium'],
       'Chromium is missing; the browser tests need it.',
     )

@@ -1,6 +1,6 @@
 /** /posts of the demo, written by hand: the same queries and the same HTML with Hono, pg and template literals. */
 import { Hono } from 'hono'
-import pg from 'pg'
+import type pg from 'pg'
 
 const escape = (text: string) => text.replace(/[&<>"']/g, (char) => `&#${char.charCodeAt(0)};`)
 const SIZE = 6
@@ -39,8 +39,7 @@ const card = (p: Card) => `
   </div>
 </article>`
 
-export function referenceApp(url: string): Hono {
-  const pool = new pg.Pool({ connectionString: url, max: 10 })
+export function referenceApp(pool: pg.Pool): Hono {
   const app = new Hono()
   app.get('/posts', async (context) => {
     const page = Math.max(1, Number(context.req.query('page') ?? 1) || 1)

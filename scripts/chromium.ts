@@ -1,0 +1,13 @@
+/** Chromium as Debian ships it, without anything that asks the network by itself. */
+export const CHROMIUM = {
+  executablePath: '/usr/bin/chromium',
+  args: [
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+}
