@@ -117,6 +117,35 @@ test('a category is renamed, merged into another, and taken back', async ({ page
   expect((await request.get(blog('/category/clocks-and-toys'), { maxRedirects: 0 })).status()).toBe(200)
 })
 
+test('a category that somebody else changed meanwhile: both are there to choose from', async ({ page }) => {
+  const otherSaves = async (name: string) =>
+    await page.evaluate(async (renamed) => {
+      const url = '/api/term?kind=category&slug=lamps'
+      const { version, slug, parent } = (await (await fetch(url)).json()) as Record<string, unknown>
+      const body = JSON.stringify({ version, slug, parent, name: renamed })
+      return (await fetch(url, { method: 'PUT', headers: { 'content-type': 'application/json' }, body }))
+        .status
+    }, name)
+  await page.goto('/content/categories?open=lamps')
+  const name = page.getByLabel('Name')
+  const save = page.getByRole('button', { name: 'Save', exact: true })
+  await name.fill('Lights')
+  expect(await otherSaves('Lanterns')).toBe(200)
+  await save.click()
+  await expect(page.getByRole('alert')).toContainText('meanwhile: name is “Lanterns” now')
+  await expect(name).toHaveValue('Lights')
+  await page.getByRole('button', { name: 'Take theirs' }).click()
+  await expect(name).toHaveValue('Lanterns')
+  await expect(page.getByRole('alert')).toHaveCount(0)
+  await name.fill('Lamps')
+  expect(await otherSaves('Lanterns and lights')).toBe(200)
+  await save.click()
+  await page.getByRole('button', { name: 'Keep mine' }).click()
+  await save.click()
+  await expect(page.getByRole('heading', { name: 'Lamps', level: 1 })).toBeVisible()
+  await expect(save).toBeDisabled()
+})
+
 test('pictures are brought in, named in a text, replaced and deleted', async ({ page, request }) => {
   const drawing = (inside: string, size = '0 0 60 40') => ({
     name: 'Tea tray.SVG',

@@ -1,4 +1,5 @@
 /** One start for all browser tests, on a data folder of its own. */
+import { CHROMIUM } from '../scripts/chromium.ts'
 import { defineConfig } from '@playwright/test'
 
 /** Chosen by `npm test`, so that two runs, or a run beside `npm start`, are not in each other's way. */
@@ -21,18 +22,7 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     // Colours on their way from one to another are no colours to judge.
     contextOptions: { reducedMotion: 'reduce' },
-    launchOptions: {
-      executablePath: '/usr/bin/chromium',
-      args: [
-        '--no-sandbox',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    launchOptions: CHROMIUM,
   },
   webServer: {
     command: 'node scripts/start.mjs',

@@ -84,6 +84,38 @@ test('its parts and its text are the same: what is changed in one shows in the o
   await expect(rows).toHaveCount(15)
 })
 
+test('conditions are put into groups, turned into their opposite, and taken out again', async ({ page }) => {
+  await page.goto('/queries?open=queries/posts-by-date.yaml')
+  const rows = page.locator('.query-rows tbody tr')
+  await expect(rows).toHaveCount(15)
+  const sentence = page.locator('.sentence')
+  await page.getByRole('button', { name: 'Add a condition', exact: true }).click()
+  await page.getByRole('menuitem', { name: 'any of several' }).click()
+  await page.getByLabel('What title is compared with').fill('Moth')
+  await expect(rows).toHaveCount(1)
+  await page.getByRole('button', { name: 'Add a condition to 2' }).click()
+  await page.getByRole('menuitem', { name: 'published' }).click()
+  await expect(rows).toHaveCount(15)
+  await page.getByRole('button', { name: 'Turn condition 2.2 into its opposite' }).click()
+  await expect(sentence).toContainText('(title is Moth or not (')
+  await expect(rows).toHaveCount(1)
+  await page.getByLabel('How many of 2 must hold').click()
+  await page.getByTitle('all of').click()
+  await expect(page.getByText('no rows', { exact: true })).toBeVisible()
+  await page.getByText('YAML', { exact: true }).click()
+  await expect(page.locator('.cm-content')).toContainText(
+    '- { all: [{ field: title, is: equal, to: Moth }, { not: published }] }',
+  )
+  await expect(page.locator('.cm-content')).toContainText('# A long, plain list')
+  await page.getByText('Parts', { exact: true }).click()
+  await page.getByRole('button', { name: 'Take condition 2.2 out' }).click()
+  await page.getByRole('button', { name: 'Take condition 2.1 out' }).click()
+  // A group that nothing is left in goes, too.
+  await expect(page.getByRole('group', { name: 'Condition 2' })).toHaveCount(0)
+  await expect(rows).toHaveCount(15)
+  await page.getByRole('button', { name: 'Discard' }).click()
+})
+
 test('a query is measured as the blog grows: progress, chart, figures, an index that is accepted and made', async ({
   page,
 }) => {
@@ -97,6 +129,20 @@ test('a query is measured as the blog grows: progress, chart, figures, an index 
   const figures = page.locator('.growth table.figures')
   await expect(figures.getByText('100,000')).toBeVisible({ timeout: 150_000 })
   await expect(page.locator('.growth .recharts-line').first()).toBeVisible()
+  // Another one, of a thousand: the newest is shown, and the one before it can be chosen.
+  const started = page.evaluate(async () => {
+    const body = JSON.stringify({ queries: ['posts-of-month'], sizes: [1_000] })
+    const headers = { 'content-type': 'application/json' }
+    return (await fetch('/api/growth', { method: 'POST', headers, body })).status
+  })
+  expect(await started).toBe(200)
+  await page.reload()
+  await page.getByRole('tab', { name: 'As it grows' }).click()
+  await expect(page.getByLabel('measured')).toBeVisible({ timeout: 60_000 })
+  await expect(figures.getByText('100,000')).toHaveCount(0)
+  await page.getByLabel('measured').click()
+  await page.locator('.ant-select-item-option').last().click()
+  await expect(figures.getByText('100,000')).toBeVisible()
   await page.getByRole('button', { name: 'Add it to indexes.yaml' }).click()
   await expect(page.locator('.growth .advice')).toContainText('in indexes.yaml')
   await page.getByRole('button', { name: 'Indexes of this blog' }).click()
@@ -105,7 +151,7 @@ test('a query is measured as the blog grows: progress, chart, figures, an index 
 
 test('a query is made, and refused under a name that is taken', async ({ page }) => {
   await page.goto('/queries')
-  await page.getByLabel('Name of a new query').fill('all-posts')
+  await page.getByLabel('name of a new query').fill('all-posts')
   await page.getByRole('button', { name: 'Make it' }).click()
   await expect(page.getByText('queries/all-posts.yaml is there already')).toBeVisible()
 })

@@ -98,6 +98,20 @@ test('what readers ask for appears live, and a click walks it', async ({ page, r
   await expect(page.getByLabel('Address to walk')).toHaveValue('/post/first-open-day')
 })
 
+test('what a program asked for is walked as data, with a click, and back as the page', async ({
+  page,
+  request,
+}) => {
+  await request.get(`http://127.0.0.1:${BLOG_PORT}/posts/moth`, { headers: { accept: 'application/json' } })
+  await page.getByTitle('Walk /posts/moth').filter({ hasText: 'as data' }).click()
+  await expect(page.getByRole('tab', { name: 'Data' })).toHaveAttribute('aria-selected', 'true')
+  await expect(page.getByRole('region', { name: 'The page' })).toContainText('"title": "Moth"')
+  await expect(page.getByText('None: programs get all the data of the route')).toBeVisible()
+  await page.getByLabel('What is asked for').click()
+  await page.getByTitle('the page', { exact: true }).click()
+  await expect(frame(page).getByRole('heading', { name: 'Moth', exact: true })).toBeVisible()
+})
+
 test('the other stops open, and no screen has an accessibility fault that axe finds', async ({ page }) => {
   for (const [area, text] of [
     ['walk', 'Response'],
