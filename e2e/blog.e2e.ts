@@ -1,19 +1,16 @@
 // The blog as readers meet it: without scripts, with scripts, at three widths, in the dark.
-import AxeBuilder from '@axe-core/playwright'
-import { expect, test } from '@playwright/test'
-import { BLOG_PORT } from './playwright.config.ts'
-
-const blog = `http://127.0.0.1:${BLOG_PORT}`
+import { expect } from '@playwright/test'
+import { WCAG, faultsForAxe, test } from './fixtures.ts'
 
 test.describe('without scripts', () => {
   test.use({ javaScriptEnabled: false })
-  test('the journal is read, paged and commented on', async ({ page }) => {
-    await page.goto(blog)
+  test('the journal is read, paged and commented on', async ({ page, blog }) => {
+    await page.goto(blog('/'))
     await expect(page.locator('article.card')).toHaveCount(5)
     await page.getByRole('link', { name: 'All posts in the journal' }).click()
     await page.getByRole('link', { name: 'Older' }).click()
-    await expect(page).toHaveURL(`${blog}/posts?page=2`)
-    await page.goto(`${blog}/posts/the-hub-that-clicked-every-second-turn`)
+    await expect(page).toHaveURL(blog('/posts?page=2'))
+    await page.goto(blog('/posts/the-hub-that-clicked-every-second-turn'))
     await expect(page.getByRole('heading', { name: '3 comments' })).toBeVisible()
     await page.getByLabel('Your name').fill('Vera')
     await page.getByLabel('Your comment').fill('No script, no trouble. <script>alert(1)</script>')
@@ -26,13 +23,16 @@ test.describe('without scripts', () => {
   })
 })
 
-test('with scripts, a comment appears without a reload; a typed script never runs', async ({ page }) => {
+test('with scripts, a comment appears without a reload; a typed script never runs', async ({
+  page,
+  blog,
+}) => {
   const dialogs: string[] = []
   page.on('dialog', (dialog) => {
     dialogs.push(dialog.message())
     void dialog.dismiss()
   })
-  await page.goto(`${blog}/posts/a-bicycle-bell-is-four-parts`)
+  await page.goto(blog('/posts/a-bicycle-bell-is-four-parts'))
   await page.evaluate(() => document.body.setAttribute('data-same-page', 'yes'))
   await page.getByLabel('Your name').fill('<img src=x onerror=alert(1)>')
   await page.getByLabel('Your comment').fill('"><svg onload=alert(2)>')
@@ -43,8 +43,8 @@ test('with scripts, a comment appears without a reload; a typed script never run
   expect(dialogs).toEqual([])
 })
 
-test('an empty comment comes back with its error, and keeps what was typed', async ({ page }) => {
-  await page.goto(`${blog}/posts/moth`)
+test('an empty comment comes back with its error, and keeps what was typed', async ({ page, blog }) => {
+  await page.goto(blog('/posts/moth'))
   await page.locator('form.say').evaluate((form) => form.setAttribute('novalidate', ''))
   await page.getByLabel('Your comment').fill('I typed all this')
   await page.getByRole('button', { name: 'Send the comment' }).click()
@@ -58,7 +58,10 @@ for (const [width, scheme] of [
   [1280, 'light'],
   [1280, 'dark'],
 ] as const) {
-  test(`at ${width} pixels, ${scheme}: nothing sticks out, and axe finds no fault`, async ({ browser }) => {
+  test(`at ${width} pixels, ${scheme}: nothing sticks out, and axe finds no fault`, async ({
+    browser,
+    blog,
+  }) => {
     const page = await (
       await browser.newContext({ viewport: { width, height: 900 }, colorScheme: scheme })
     ).newPage()
@@ -70,13 +73,12 @@ for (const [width, scheme] of [
       '/search?q=glue',
       '/nowhere',
     ]) {
-      await page.goto(blog + path)
+      await page.goto(blog(path))
       const overflow = await page.evaluate(
         () => document.documentElement.scrollWidth - document.documentElement.clientWidth,
       )
       expect(overflow, path).toBeLessThanOrEqual(0)
-      const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze()
-      expect(violations.map((one) => `${path}: ${one.id} ${one.nodes[0]?.html ?? ''}`)).toEqual([])
+      expect(await faultsForAxe(page, WCAG), path).toEqual([])
     }
     await page.close()
   })

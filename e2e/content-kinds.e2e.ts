@@ -1,18 +1,9 @@
 // What posts go with: pages moved in their tree, categories renamed and merged, pictures brought in, HTML narrowed.
-// The blog is looked at each time, and is as it was afterwards.
-import AxeBuilder from '@axe-core/playwright'
-import { expect, test, type Page } from '@playwright/test'
-import { BLOG_PORT, KEY } from './playwright.config.ts'
+// The blog is looked at each time.
+import { expect, type Page } from '@playwright/test'
+import { faultsForAxe, signIn, test } from './fixtures.ts'
 
-const blog = (path: string) => `http://127.0.0.1:${BLOG_PORT}${path}`
-const faults: string[] = []
-test.beforeEach(async ({ page }) => {
-  faults.length = 0
-  page.on('pageerror', (error) => faults.push(error.message))
-  await page.goto(`/sign-in?key=${KEY}`)
-  await expect(page.getByRole('heading', { name: /^Response/ })).toBeVisible()
-})
-test.afterEach(() => expect(faults).toEqual([]))
+test.beforeEach(({ page }) => signIn(page))
 
 const undo = async (page: Page) => {
   await page.getByRole('button', { name: 'Undo' }).last().click()
@@ -23,6 +14,7 @@ const rows = (page: Page) => page.locator('.tree > li b')
 test('a page is written, put into the navigation, moved by keys, deleted and put back', async ({
   page,
   request,
+  blog,
 }) => {
   const nav = async () => {
     const html = await (await request.get(blog('/posts'))).text()
@@ -58,6 +50,7 @@ test('a page is written, put into the navigation, moved by keys, deleted and put
   await expect(page).toHaveURL(/page=tool-library%2Flending-a-hand|page=tool-library\/lending-a-hand/)
   const old = await request.get(blog('/lending-a-hand'), { maxRedirects: 0 })
   expect([old.status(), old.headers()['location']]).toEqual([301, '/tool-library/lending-a-hand'])
+  await expect(page.getByText('tool-library/lending-a-hand it is; 1 old address leads on')).toBeVisible()
   await undo(page)
   expect((await request.get(blog('/lending-a-hand'), { maxRedirects: 0 })).status()).toBe(200)
   await page.locator('.tree button.row', { hasText: 'Lending a hand' }).click()
@@ -88,7 +81,7 @@ test('a page is dragged before another', async ({ page }) => {
   await expect(rows(page).first()).toHaveText('Open days')
 })
 
-test('a category is renamed, merged into another, and taken back', async ({ page, request }) => {
+test('a category is renamed, merged into another, and taken back', async ({ page, request, blog }) => {
   const location = async (path: string) =>
     (await request.get(blog(path), { maxRedirects: 0 })).headers()['location'] ?? null
   await page.goto('/content/categories?open=clocks-and-toys')
@@ -146,7 +139,7 @@ test('a category that somebody else changed meanwhile: both are there to choose 
   await expect(save).toBeDisabled()
 })
 
-test('pictures are brought in, named in a text, replaced and deleted', async ({ page, request }) => {
+test('pictures are brought in, named in a text, replaced and deleted', async ({ page, request, blog }) => {
   const drawing = (inside: string, size = '0 0 60 40') => ({
     name: 'Tea tray.SVG',
     mimeType: 'image/svg+xml',
@@ -215,16 +208,7 @@ for (const path of [
       await page.goto(`/content/${path}`)
       await expect(page.locator('.kinds .active span')).toHaveText(/\d|allowed/)
       await page.waitForLoadState('networkidle')
-      const found = await new AxeBuilder({ page }).exclude('iframe').analyze()
-      expect(
-        found.violations.map(
-          (one) =>
-            `${one.id}: ${one.nodes
-              .map((node) => node.html)
-              .join(' ')
-              .slice(0, 300)}`,
-        ),
-      ).toEqual([])
+      expect(await faultsForAxe(page)).toEqual([])
       await page.setViewportSize({ width: 390, height: 844 })
       expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390)
       await page.locator('.content > section').last().scrollIntoViewIfNeeded()

@@ -1,44 +1,18 @@
 // Writing: a post is written, scheduled, published, renamed, deleted and put back; the blog is looked at each time.
-import AxeBuilder from '@axe-core/playwright'
-import { expect, test, type Page } from '@playwright/test'
-import { BLOG_PORT, KEY, WORKBENCH_PORT } from './playwright.config.ts'
+import { expect, type Page } from '@playwright/test'
+import { WCAG, faultsForAxe, signIn, test } from './fixtures.ts'
 
-const blog = (path: string) => `http://127.0.0.1:${BLOG_PORT}${path}`
-const faults: string[] = []
 test.beforeEach(async ({ page }) => {
-  faults.length = 0
-  page.on('pageerror', (error) => faults.push(error.message))
-  await page.goto(`/sign-in?key=${KEY}`)
-  await expect(page.getByRole('heading', { name: /^Response/ })).toBeVisible()
-  await page.getByRole('link', { name: 'Content' }).click()
+  await signIn(page)
+  await page.goto('/content')
   await expect(page.getByRole('heading', { name: 'Open a post, or write one' })).toBeVisible()
-})
-test.afterEach(() => expect(faults).toEqual([]))
-// Other tests count what is published: afterwards the blog is as it was.
-test.afterAll(async ({ playwright }) => {
-  const api = await playwright.request.newContext({
-    baseURL: `http://127.0.0.1:${WORKBENCH_PORT}`,
-    extraHTTPHeaders: { authorization: `Bearer ${KEY}` },
-  })
-  const ref = async (slug: string) => {
-    const answer = (await (await api.get(`/api/post?slug=${slug}`)).json()) as { version?: number }
-    return answer.version === undefined ? [] : [{ slug, version: answer.version }]
-  }
-  for (const [slug, published] of [
-    ['the-spring-clean-of-the-tool-wall', '+4 days 09:00'],
-    ['an-evening-of-lamps', '+11 days 18:00'],
-  ] as const)
-    await api.post('/api/posts/change', { data: { posts: await ref(slug), change: { published } } })
-  for (const slug of ['harold-the-kettle', 'a-kettle-called-harold', 'a-box-of-fuses'])
-    await api.post('/api/posts/delete', { data: { posts: await ref(slug) } })
-  await api.dispose()
 })
 
 const title = (page: Page) => page.getByLabel('Title', { exact: true })
 const save = (page: Page) => page.getByRole('button', { name: 'Save', exact: true })
 const row = (page: Page, name: string) => page.locator('.post-list li', { hasText: name })
 
-test('a post is written, published, renamed, deleted and put back', async ({ page, request }) => {
+test('a post is written, published, renamed, deleted and put back', async ({ page, request, blog }) => {
   const status = async (path: string) => (await request.get(blog(path), { maxRedirects: 0 })).status()
   await page.getByRole('button', { name: 'Write' }).click()
   await title(page).fill('A kettle called Harold')
@@ -95,7 +69,7 @@ test('a post is written, published, renamed, deleted and put back', async ({ pag
   expect(await status('/posts/harold-the-kettle')).toBe(200)
 })
 
-test('posts are found, and several changed at once', async ({ page, request }) => {
+test('posts are found, and several changed at once', async ({ page, request, blog }) => {
   await page.getByLabel('Search titles and text').fill('darn wor')
   await expect(page.locator('.post-list .rows li')).toHaveCount(1)
   await page.getByLabel('Search titles and text').fill('')
@@ -108,7 +82,12 @@ test('posts are found, and several changed at once', async ({ page, request }) =
   await expect(page.getByText('No post is like this.')).toBeVisible()
 })
 
-test('what is typed is not lost: by a reload, nor to somebody else’s save', async ({ page, request }) => {
+test('what is typed is not lost: by a reload, nor to somebody else’s save', async ({
+  page,
+  request,
+  blog,
+  api,
+}) => {
   await page.goto('/content?post=brakes-that-howl')
   await page.locator('.cm-content').click()
   await page.keyboard.press('Control+Home')
@@ -118,15 +97,13 @@ test('what is typed is not lost: by a reload, nor to somebody else’s save', as
   await page.reload()
   await expect(page.getByText('What you had typed here is back')).toBeVisible()
   await expect(page.locator('.cm-line').first()).toContainText('Mine.')
-  const headers = { authorization: `Bearer ${KEY}` }
   const address = '/api/post?slug=brakes-that-howl'
-  const stored = (await (await request.get(address, { headers })).json()) as {
+  const stored = (await (await api.get(address)).json()) as {
     version: number
     matter: object
     body: string
   }
-  await request.put(address, {
-    headers,
+  await api.put(address, {
     data: { version: stored.version, matter: stored.matter, body: `Theirs. ${stored.body}` },
   })
   await save(page).click()
@@ -170,9 +147,5 @@ test('files are brought in with a report, and taken out', async ({ page }) => {
 test('has no accessibility fault that axe finds', async ({ page }) => {
   await page.goto('/content?post=moth')
   await expect(page.getByRole('heading', { name: 'Where it appears now' })).toBeVisible()
-  const { violations } = await new AxeBuilder({ page })
-    .withTags(['wcag2a', 'wcag2aa'])
-    .exclude('iframe')
-    .analyze()
-  expect(violations.map((one) => `${one.id} ${one.nodes[0]?.html ?? ''}`)).toEqual([])
+  expect(await faultsForAxe(page, WCAG)).toEqual([])
 })

@@ -1,7 +1,7 @@
 // Texts that want to run, in every field an author can fill, looked at in a real browser: on the blog and in the
 // workbench. Vectors in the manner of the OWASP XSS Filter Evasion Cheat Sheet and html5sec.org, from memory.
-import { expect, test } from '@playwright/test'
-import { BLOG_PORT, KEY, WORKBENCH_PORT } from './playwright.config.ts'
+import { expect } from '@playwright/test'
+import { signIn, test } from './fixtures.ts'
 
 const RUN = 'window.__ran=1'
 const VECTORS = [
@@ -26,12 +26,9 @@ const VECTORS = [
 
 test('no field of a post, page, category or author can run anything, on the blog or in the workbench', async ({
   page,
-  playwright,
+  api,
+  esquina: { blog, workbench },
 }) => {
-  const api = await playwright.request.newContext({
-    baseURL: `http://127.0.0.1:${WORKBENCH_PORT}`,
-    extraHTTPHeaders: { authorization: `Bearer ${KEY}` },
-  })
   const post = async <T>(path: string, data: object) => {
     const response = await api.post(path, { data })
     expect(response.status(), await response.text()).toBe(200)
@@ -58,18 +55,18 @@ test('no field of a post, page, category or author can run anything, on the blog
     ).toBe(0)
   }
   const made: { slug: string; page: string }[] = []
-  const category = await post<{ slug: string; version: number }>('/api/terms', {
+  await post('/api/terms', {
     kind: 'category',
     name: VECTORS[1],
     slug: 'hostile',
   })
-  const author = await post<{ slug: string; version: number }>('/api/terms', {
+  await post('/api/terms', {
     kind: 'author',
     name: VECTORS[2],
     slug: 'hostile',
     about: VECTORS.join(' '),
   })
-  const tag = await post<{ slug: string; version: number }>('/api/terms', {
+  await post('/api/terms', {
     kind: 'tag',
     name: VECTORS[4],
     slug: 'hostile',
@@ -97,7 +94,6 @@ test('no field of a post, page, category or author can run anything, on the blog
     })
     made.push({ slug: saved.slug, page: path })
   }
-  const blog = `http://127.0.0.1:${BLOG_PORT}`
   for (const address of [
     '/',
     '/posts',
@@ -106,8 +102,7 @@ test('no field of a post, page, category or author can run anything, on the blog
     ...made.flatMap((one) => [`/posts/${one.slug}`, `/${one.page}`]),
   ])
     await look(blog + address)
-  const workbench = `http://127.0.0.1:${WORKBENCH_PORT}`
-  await page.goto(`${workbench}/sign-in?key=${KEY}`)
+  await signIn(page)
   for (const address of [
     '/content/posts?post=hostile-0',
     '/content/posts?post=hostile-10&view=page',
@@ -124,17 +119,4 @@ test('no field of a post, page, category or author can run anything, on the blog
   await page.goto(`${blog}/`)
   await page.evaluate(`${RUN}`)
   expect(await page.evaluate(() => '__ran' in window)).toBe(true)
-
-  for (const one of made) {
-    const found = (await (await api.get(`/api/post?slug=${one.slug}`)).json()) as { version: number }
-    await post('/api/posts/delete', { posts: [{ slug: one.slug, version: found.version }] })
-    await post(`/api/page/delete?path=${one.page}`, { version: 1 })
-  }
-  for (const [kind, { slug, version }] of [
-    ['category', category],
-    ['author', author],
-    ['tag', tag],
-  ] as const)
-    await post(`/api/term/delete?kind=${kind}&slug=${slug}`, { version })
-  await api.dispose()
 })

@@ -1,16 +1,8 @@
 // Queries: what is typed is tried at once, with parameters of a real address, and how it runs is measured.
-import AxeBuilder from '@axe-core/playwright'
-import { expect, test } from '@playwright/test'
-import { KEY } from './playwright.config.ts'
+import { expect } from '@playwright/test'
+import { faultsForAxe, signIn, test } from './fixtures.ts'
 
-const faults: string[] = []
-test.beforeEach(async ({ page }) => {
-  faults.length = 0
-  page.on('pageerror', (error) => faults.push(error.message))
-  await page.goto(`/sign-in?key=${KEY}`)
-  await expect(page.getByRole('heading', { name: /^Response/ })).toBeVisible()
-})
-test.afterEach(() => expect(faults).toEqual([]))
+test.beforeEach(({ page }) => signIn(page))
 
 test('a query is tried with the parameters of an address, as it is typed, and its steps are seen', async ({
   page,
@@ -162,16 +154,7 @@ for (const scheme of ['light', 'dark'] as const)
     await page.goto('/queries?open=queries/all-posts.yaml')
     await expect(page.locator('.query-rows tbody tr')).toHaveCount(6)
     await expect(page.locator('.behind .plan li').first()).toBeVisible()
-    const found = await new AxeBuilder({ page }).analyze()
-    expect(
-      found.violations.map(
-        (one) =>
-          `${one.id}: ${one.nodes
-            .map((node) => node.html)
-            .join(' ')
-            .slice(0, 300)}`,
-      ),
-    ).toEqual([])
+    expect(await faultsForAxe(page)).toEqual([])
     await page.setViewportSize({ width: 390, height: 844 })
     expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(390)
   })

@@ -1,20 +1,13 @@
 // Routes and checks: reordering, trials, a new route made whole, a finding mended, a slug changed.
-import AxeBuilder from '@axe-core/playwright'
-import { expect, test, type Page } from '@playwright/test'
-import { BLOG_PORT, KEY } from './playwright.config.ts'
+import { expect, type Page } from '@playwright/test'
+import { WCAG, faultsForAxe, signIn, test } from './fixtures.ts'
 
-const faults: string[] = []
 test.beforeEach(async ({ page }) => {
-  faults.length = 0
-  page.on('pageerror', (error) => faults.push(error.message))
-  await page.goto(`/sign-in?key=${KEY}`)
-  await expect(page.getByRole('heading', { name: /^Response/ })).toBeVisible()
+  await signIn(page)
   await page.goto('/routes')
   await expect(page.getByText(/11 patterns answer \d+ addresses/)).toBeVisible()
 })
-test.afterEach(() => expect(faults).toEqual([]))
 
-const blog = (path: string) => `http://127.0.0.1:${BLOG_PORT}${path}`
 const plates = (page: Page) => page.locator('.route-row .plate').allTextContents()
 
 test('the order is changed by keys and by drag, and each can be undone', async ({ page }) => {
@@ -56,7 +49,7 @@ test('addresses are tried as they are typed, and one is built', async ({ page })
   await expect(page.locator('.build .plate')).toHaveText('/posts/a-slug')
 })
 
-test('a route is made whole, shown first, applied, and taken out again', async ({ page, request }) => {
+test('a route is made whole, shown first, applied, and taken out again', async ({ page, request, blog }) => {
   await page.getByRole('button', { name: 'Add a route' }).click()
   await page.getByRole('radio', { name: /month archive/ }).click()
   await expect(page.getByText('queries/archive-2.yaml')).toBeVisible()
@@ -88,7 +81,11 @@ test('a route is edited by form: the same document as YAML', async ({ page }) =>
   await expect(page.locator('.cm-line', { hasText: 'path: /category/:category' })).toBeVisible()
 })
 
-test('a slug is judged while it is typed; changed, the old address leads on', async ({ page, request }) => {
+test('a slug is judged while it is typed; changed, the old address leads on', async ({
+  page,
+  request,
+  blog,
+}) => {
   await page.getByRole('button', { name: 'Route category:' }).click()
   await page
     .locator('.addresses li', { hasText: '/category/woodwork' })
@@ -105,7 +102,7 @@ test('a slug is judged while it is typed; changed, the old address leads on', as
   expect(new URL((await request.get(blog('/category/woodwork'))).url()).pathname).toBe('/category/wood')
 })
 
-test('a fault is found after the save, with its witness, and mended', async ({ page, request }) => {
+test('a fault is found after the save, with its witness, and mended', async ({ page, request, blog }) => {
   await page.getByText('YAML', { exact: true }).click()
   await page.locator('.cm-content').click()
   await page.keyboard.press('Control+End')
@@ -120,8 +117,7 @@ test('a fault is found after the save, with its witness, and mended', async ({ p
   await expect(page.getByRole('heading', { name: 'Route “shelf” is never reached' })).toBeVisible()
   await expect(page.locator('.finding .plate')).toHaveText('/posts/shelf')
   await expect(page.locator('.document-diff .added').first()).toBeVisible()
-  const { violations } = await new AxeBuilder({ page }).withTags(['wcag2a', 'wcag2aa']).analyze()
-  expect(violations.map((one) => `${one.id} ${one.nodes[0]?.html ?? ''}`)).toEqual([])
+  expect(await faultsForAxe(page, WCAG)).toEqual([])
   await page.getByRole('button', { name: 'Apply the mend' }).click()
   await expect(page.getByText('Nothing is wrong that these checks look for')).toBeVisible()
   expect((await request.get(blog('/posts/shelf'))).status()).toBe(200)
@@ -137,7 +133,7 @@ test('a fault is found after the save, with its witness, and mended', async ({ p
   await expect(page.getByText('Nothing is wrong that these checks look for')).toBeVisible()
 })
 
-test('what was asked for in vain is led where it was meant', async ({ page, request }) => {
+test('what was asked for in vain is led where it was meant', async ({ page, request, blog }) => {
   await request.get(blog('/post/zip-surgery'))
   await page.getByText('Asked in vain').click()
   const row = page.locator('.trials li', { hasText: '/post/zip-surgery' })

@@ -1,16 +1,12 @@
 // Walking an address, editing in place, seeing the change: the first minute of a newcomer.
-import AxeBuilder from '@axe-core/playwright'
-import { expect, test, type Page } from '@playwright/test'
-import { BLOG_PORT, KEY } from './playwright.config.ts'
+import { expect, type Page } from '@playwright/test'
+import { KEY, WCAG, faultsForAxe, signIn, test } from './fixtures.ts'
 
-const faults: string[] = []
 test.beforeEach(async ({ page }) => {
-  faults.length = 0
-  page.on('pageerror', (error) => faults.push(error.message))
-  await page.goto(`/sign-in?key=${KEY}`)
+  await signIn(page)
+  await page.goto('/')
   await expect(page.getByRole('heading', { name: /^Response/ })).toBeVisible()
 })
-test.afterEach(() => expect(faults).toEqual([]))
 
 const frame = (page: Page) => page.frameLocator('iframe')
 const typeInto = async (page: Page, line: string, text: string) => {
@@ -30,7 +26,11 @@ test('without the key there is only the question for it', async ({ browser }) =>
   await expect(page.getByRole('heading', { name: /^Queries/ })).toBeVisible()
 })
 
-test('opens on page 2 of the journal, explained', async ({ page }) => {
+test('the address that the start prints signs in, and opens on page 2 of the journal, explained', async ({
+  page,
+}) => {
+  await page.context().clearCookies()
+  await page.goto(`/sign-in?key=${KEY}`)
   await expect(page.getByLabel('Address to walk')).toHaveValue('/posts?page=2')
   await expect(frame(page).getByText('Posts 7 to 12 of 41')).toBeVisible()
   await expect(page.getByText('2nd of 11 tried.')).toBeVisible()
@@ -90,8 +90,8 @@ test('a title edited from its row is on the walked page', async ({ page }) => {
   await expect(page.getByText(/kept cop(y|ies) had to go/)).toBeVisible()
 })
 
-test('what readers ask for appears live, and a click walks it', async ({ page, request }) => {
-  await request.get(`http://127.0.0.1:${BLOG_PORT}/post/first-open-day`)
+test('what readers ask for appears live, and a click walks it', async ({ page, request, blog }) => {
+  await request.get(blog('/post/first-open-day'))
   const row = page.getByTitle('Walk /post/first-open-day')
   await expect(row).toContainText('404')
   await row.click()
@@ -101,8 +101,9 @@ test('what readers ask for appears live, and a click walks it', async ({ page, r
 test('what a program asked for is walked as data, with a click, and back as the page', async ({
   page,
   request,
+  blog,
 }) => {
-  await request.get(`http://127.0.0.1:${BLOG_PORT}/posts/moth`, { headers: { accept: 'application/json' } })
+  await request.get(blog('/posts/moth'), { headers: { accept: 'application/json' } })
   await page.getByTitle('Walk /posts/moth').filter({ hasText: 'as data' }).click()
   await expect(page.getByRole('tab', { name: 'Data' })).toHaveAttribute('aria-selected', 'true')
   await expect(page.getByRole('region', { name: 'The page' })).toContainText('"title": "Moth"')
@@ -122,10 +123,6 @@ test('the other stops open, and no screen has an accessibility fault that axe fi
   ] as const) {
     await page.goto(`/${area}`)
     await expect(page.getByText(text).first()).toBeVisible()
-    const { violations } = await new AxeBuilder({ page })
-      .exclude('iframe')
-      .withTags(['wcag2a', 'wcag2aa'])
-      .analyze()
-    expect(violations.map((one) => `${area}: ${one.id} ${one.nodes[0]?.html ?? ''}`)).toEqual([])
+    expect(await faultsForAxe(page, WCAG), area).toEqual([])
   }
 })

@@ -4,13 +4,7 @@ import { spawn } from 'node:child_process'
 import { chmodSync, existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import {
-  clusterFolder,
-  findBinaries,
-  freePort,
-  startCluster,
-  type Cluster,
-} from '../server/database/cluster.ts'
+import { clusterFolder, findBinaries, startCluster, type Cluster } from '../server/database/cluster.ts'
 import { openDatabase } from '../server/database/connection.ts'
 import { readFolder } from '../server/content/folder.ts'
 import { importFolder } from '../server/content/import.ts'
@@ -22,6 +16,8 @@ import { buildIfStale } from './front-end.ts'
 interface Counts {
   passed: number
   failed: number
+  /** Names of those that passed when they were tried again. */
+  again: string[]
 }
 
 const bin = (name: string) => join(root, 'node_modules/.bin', name)
@@ -69,7 +65,7 @@ async function makeTemplate(cluster: Cluster): Promise<void> {
 }
 
 function vitestCounts(file: string): Counts {
-  if (!existsSync(file)) return { passed: 0, failed: 1 }
+  if (!existsSync(file)) return { passed: 0, failed: 1, again: [] }
   const report = JSON.parse(readFileSync(file, 'utf8')) as {
     numPassedTests: number
     numFailedTests: number
@@ -79,18 +75,31 @@ function vitestCounts(file: string): Counts {
     passed: report.numPassedTests,
     // A file that does not load has no failed test, and fails all the same.
     failed: Math.max(report.numFailedTests, report.success ? 0 : 1),
+    again: [],
   }
+}
+
+/** A part of Playwright's report. */
+interface Suite {
+  specs?: { file: string; title: string; tests: { status: string }[] }[]
+  suites?: Suite[] | undefined
 }
 
 function browserCounts(file: string): Counts {
-  if (!existsSync(file)) return { passed: 0, failed: 1 }
-  const { stats } = JSON.parse(readFileSync(file, 'utf8')) as {
+  if (!existsSync(file)) return { passed: 0, failed: 1, again: [] }
+  const { stats, suites } = JSON.parse(readFileSync(file, 'utf8')) as Suite & {
     stats: { expected: number; unexpected: number; flaky: number }
   }
-  return { passed: stats.expected, failed: stats.unexpected + stats.flaky }
+  const again = (suite: Suite): string[] => [
+    ...(suite.specs ?? [])
+      .filter((one) => one.tests.some((test) => test.status === 'flaky'))
+      .map((one) => `${one.file}: ${one.title}`),
+    ...(suite.suites ?? []).flatMap(again),
+  ]
+  return { passed: stats.expected + stats.flaky, failed: stats.unexpected, again: again({ suites }) }
 }
 
-/** @param filters names of test files; with any, only the unit and integration tests that match are run */
+/** @param filters names of test files; with any, only the tests that match are run (of browsers: those in e2e/) */
 export async function run(filters: string[]): Promise<void> {
   const began = performance.now()
   need(
@@ -98,7 +107,10 @@ export async function run(filters: string[]): Promise<void> {
     ['postgresql'],
     (preventDebianCluster(), 'PostgreSQL’s server is missing.'),
   )
-  if (filters.length === 0)
+  const inBrowser = filters.filter((one) => one.startsWith('e2e'))
+  const others = filters.filter((one) => !inBrowser.includes(one))
+  const isAll = filters.length === 0
+  if (isAll || inBrowser.length > 0)
     need(
       () => existsSync(CHROMIUM.executablePath),
       ['chromium'],
@@ -117,10 +129,11 @@ export async function run(filters: string[]): Promise<void> {
   process.on('SIGTERM', () => void cleanUp().then(() => process.exit(143)))
 
   const outcomes: boolean[] = []
-  const counts: Counts = { passed: 0, failed: 0 }
+  const counts: Counts = { passed: 0, failed: 0, again: [] }
   const add = (more: Counts) => {
     counts.passed += more.passed
     counts.failed += more.failed
+    counts.again.push(...more.again)
   }
   try {
     cluster = await startCluster({
@@ -133,7 +146,7 @@ export async function run(filters: string[]): Promise<void> {
       ESQUINA_TEST_URL: cluster.url,
       ESQUINA_TEST_ADMINISTRATOR: cluster.administratorUrl('postgres'),
     }
-    if (filters.length === 0) {
+    if (isAll) {
       const checks = await Promise.all([
         step('format and lint', 'sh', [
           '-c',
@@ -142,42 +155,31 @@ export async function run(filters: string[]): Promise<void> {
         step('types', bin('tsc'), ['--noEmit']),
       ])
       outcomes.push(...checks)
-      outcomes.push(await buildIfStale(root).then(() => true))
     }
-    const unitReport = join(folder, 'unit.json')
-    outcomes.push(
-      await step(
-        'unit and integration tests',
-        bin('vitest'),
-        ['run', '--reporter=default', '--reporter=json', `--outputFile=${unitReport}`, ...filters],
-        environment,
-      ),
-    )
-    add(vitestCounts(unitReport))
-    if (filters.length === 0) {
-      const browserReport = join(folder, 'browser.json')
-      const browser = {
-        ...environment,
-        ESQUINA_TEST_DATA: join(folder, 'browser'),
-        ESQUINA_TEST_PORT: String(await freePort()),
-        ESQUINA_TEST_BLOG_PORT: String(await freePort()),
-        PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport,
-      }
+    if (isAll || inBrowser.length > 0) await buildIfStale(root)
+    if (isAll || others.length > 0) {
+      const report = join(folder, 'unit.json')
+      const words = ['run', '--reporter=default', '--reporter=json', `--outputFile=${report}`, ...others]
+      outcomes.push(await step('unit and integration tests', bin('vitest'), words, environment))
+      add(vitestCounts(report))
+    }
+    if (isAll || inBrowser.length > 0) {
+      const report = join(folder, 'browser.json')
+      const words = ['test', '--config', 'e2e/playwright.config.ts', ...inBrowser]
       outcomes.push(
-        await step(
-          'browser tests',
-          bin('playwright'),
-          ['test', '--config', 'e2e/playwright.config.ts'],
-          browser,
-        ),
+        await step('browser tests', bin('playwright'), words, {
+          ...environment,
+          PLAYWRIGHT_JSON_OUTPUT_NAME: report,
+        }),
       )
-      add(browserCounts(browserReport))
+      add(browserCounts(report))
     }
   } finally {
     await cleanUp()
   }
   const isGreen = outcomes.every(Boolean) && counts.failed === 0
   console.log(`\n${isGreen ? 'All green' : 'FAILED'} in ${((performance.now() - began) / 1000).toFixed(0)} s`)
+  for (const one of counts.again) console.log(`Passed when tried again, a fault to look for: ${one}`)
   console.log(`Tests: ${counts.passed} passed, ${counts.failed} failed`)
   process.exit(isGreen ? 0 : 1)
 }

@@ -1,0 +1,56 @@
+/** Starts Esquina on a copy of the demo, and stops it, as a worker of the browser tests asks for it. */
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { root } from '../scripts/dependencies.mjs'
+import { newDatabase } from '../server/testing/database.ts'
+import { start, type Running } from '../server/start.ts'
+
+export interface Started {
+  /** Origins, without a slash at the end. */
+  workbench: string
+  blog: string
+}
+
+export type Asked = { is: 'start'; key: string } | { is: 'stop' }
+export type Told = { is: 'started'; started: Started } | { is: 'stopped' } | { is: 'failed'; why: string }
+
+let running: Running | undefined
+let data: string | undefined
+
+async function begin(key: string): Promise<Started> {
+  data = mkdtempSync(join(tmpdir(), 'esquina-browser-'))
+  running = await start({
+    root,
+    binaries: undefined,
+    data,
+    host: '127.0.0.1',
+    port: 0,
+    blogPort: 0,
+    databaseUrl: await newDatabase(),
+    key,
+    firstBlog: 'demo/cobble-lane',
+    say: () => undefined,
+  })
+  return { workbench: running.workbench, blog: running.blog }
+}
+
+async function end(): Promise<void> {
+  await running?.stop()
+  if (data !== undefined) rmSync(data, { recursive: true, force: true })
+  running = data = undefined
+}
+
+const tell = (message: Told) => process.send?.(message)
+
+process.on('message', (asked: Asked) => {
+  const done: Promise<Told> =
+    asked.is === 'start'
+      ? begin(asked.key).then((started) => ({ is: 'started', started }))
+      : end().then(() => ({ is: 'stopped' }))
+  done.then(tell, (error: unknown) =>
+    tell({ is: 'failed', why: error instanceof Error ? (error.stack ?? error.message) : String(error) }),
+  )
+})
+// Whoever asked is gone.
+process.on('disconnect', () => void end().finally(() => process.exit()))
