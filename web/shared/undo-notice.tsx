@@ -9,6 +9,12 @@ interface Options {
   seconds?: number
 }
 
+/** @returns takes a notice away, so that nobody takes back what something newer builds on */
+export function useWithdrawNotice() {
+  const { notification } = App.useApp()
+  return (key: string) => notification.destroy(key)
+}
+
 /** @returns tells; without `undo`, nothing can be taken back */
 export function useUndoNotice() {
   const { message, notification } = App.useApp()

@@ -2,6 +2,7 @@
 import { closestCenter, DndContext, type DragEndEvent } from '@dnd-kit/core'
 import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
+import { useWithdrawNotice } from '../../../shared/undo-notice.tsx'
 import { useDragSensors } from '../../../shared/use-drag-sensors.ts'
 import { useRef, useState, type ReactNode } from 'react'
 import { dropped, LEVEL, stepped, type Branch, type Place, type Step } from './tree-moves.ts'
@@ -37,8 +38,10 @@ export function TreeList({ rows, open, choose, move, word }: Props) {
   const sensors = useDragSensors()
   const list = useRef<HTMLUListElement>(null)
   const [said, setSaid] = useState('')
+  const withdraw = useWithdrawNotice()
   const place = async (id: string, to: Place | undefined, how: string) => {
     if (!move || !to) return
+    withdraw(MOVED.key)
     await move(id, to)
     setSaid(how)
     list.current?.querySelector<HTMLElement>(`[data-id="${CSS_ESCAPE(id)}"] .handle`)?.focus()
