@@ -48,7 +48,7 @@ export default ts.config(
   ),
   {
     files: ['core/**'],
-    ignores: ['**/*.test.ts'],
+    ignores: ['**/*.test.ts', 'core/testing/**'],
     rules: {
       'no-restricted-syntax': [
         'error',

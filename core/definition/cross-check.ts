@@ -98,6 +98,8 @@ function checkAddComment(draft: Draft, route: CompiledRoute['route'], report: Re
     post === undefined ? undefined : draft.queries.get(typeof post === 'string' ? post : post.query)
   const then = draft.routes.find((one) => one.route.name === route.then)
   const problems: Problem[] = []
+  // A query that is not there is told where it is named.
+  if (post !== undefined && !query) return problems
   if (query?.from !== 'posts' || query.take.kind !== 'one') {
     problems.push(
       report(
@@ -242,12 +244,16 @@ function cyclicData(data: Readonly<Record<string, DataEntry>>): string[] | undef
           .filter((one) => Object.hasOwn(data, one))
       : []
   }
+  // Names from which no circle is reached; without them, names that need many others would be followed again and again.
+  const free = new Set<string>()
   const follow = (name: string, seen: string[]): string[] | undefined => {
     if (seen.includes(name)) return [...seen.slice(seen.indexOf(name)), name]
+    if (free.has(name)) return undefined
     for (const next of needs(name)) {
       const cycle = follow(next, [...seen, name])
       if (cycle) return cycle
     }
+    free.add(name)
     return undefined
   }
   for (const name of Object.keys(data)) {

@@ -1,26 +1,10 @@
 // Reading a definition: the demo is good; each fault is told with its file, its line and what to do.
-import { readdirSync, readFileSync } from 'node:fs'
-import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { buildPath } from '../routing/build.ts'
 import { matchRoute } from '../routing/match.ts'
 import { RouteTable } from '../routing/table.ts'
-import { documentKind } from './documents.ts'
+import { demo, problemsOf as problems, withDocument } from '../testing/demo.ts'
 import { readDefinition } from './read.ts'
-
-const folder = join(import.meta.dirname, '../../demo/cobble-lane')
-const demo = new Map(
-  readdirSync(folder, { recursive: true, encoding: 'utf8' })
-    .filter((path) => documentKind(path) !== undefined)
-    .map((path) => [path, readFileSync(join(folder, path), 'utf8')]),
-)
-
-const withDocument = (path: string, change: (text: string) => string) =>
-  new Map([...demo, [path, change(demo.get(path) ?? '')]])
-const problems = (documents: ReadonlyMap<string, string>) => {
-  const result = readDefinition(documents)
-  return result.ok ? [] : result.problems
-}
 
 /** What every object of JavaScript inherits must not pass for something the author declared. */
 describe.each(['constructor', 'toString', 'hasOwnProperty'])('a definition that speaks of “%s”', (name) => {

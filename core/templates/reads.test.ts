@@ -70,6 +70,21 @@ describe('fields are followed', () => {
     expect(reads).toEqual(['post.slug', 'posts.category', 'posts.category.name', 'posts.title'])
   })
 
+  it('through a partial as often as it is given something else', () => {
+    const { reads } = read(
+      "{% render 'partials/c', it: post %}{% render 'partials/c', it: posts.first %}{% render 'partials/c', it: post %}",
+      { 'partials/c': '{{ it.title }}' },
+    )
+    expect(reads).toEqual(['post.title', 'posts.title'])
+  })
+
+  it('into filters of a field that a name stands for: all of the row may be read', () => {
+    expect(read('{{ posts | map: post.title | join }}').whole).toEqual(['posts'])
+    expect(read('{{ posts | sort | size }}').whole).toEqual([])
+    expect(read('{% for n in (1..post.wordCount) %}{{ n }}{% endfor %}').reads).toEqual(['post.wordCount'])
+    expect(read('{{ post[post.slug] }}').whole).toEqual(['post'])
+  })
+
   it('with the template and line of each', () => {
     const { reads } = setOf({
       'pages/p': '\n\n{{ post.title }}\n{% render "partials/c", it: post %}',
@@ -187,6 +202,55 @@ it('whatever a random page asks of its rows was known before (never too few)', (
     { numRuns: 400 },
   )
   expect(asked).toBeGreaterThan(1_000)
+})
+
+describe('partials that render each other by many ways', () => {
+  /** Each renders the next two: the ways from the first to the last are as many as a Fibonacci number. */
+  const ladder = (count: number) =>
+    Object.fromEntries(
+      Array.from({ length: count }, (_, index) => [
+        `partials/p${index}`,
+        index < count - 2
+          ? `{% render 'partials/p${index + 1}', it: it %}{% render 'partials/p${index + 2}', it: it %}`
+          : '{{ it.title }}',
+      ]),
+    )
+  const page = "{% render 'partials/p0', it: post %}"
+
+  it('are read once each', () => {
+    const set = setOf({ 'pages/p': page, ...ladder(36) })
+    const { reads, whole } = set.fieldReads('pages/p', ['post', 'posts'])
+    expect(reads.map((one) => [one.path.join('.'), one.template])).toEqual([
+      ['title', 'partials/p34'],
+      ['title', 'partials/p35'],
+    ])
+    expect([...whole]).toEqual([])
+    expect(set.reads('pages/p')).toEqual({ all: new Set(['post']), eager: new Set(['post']) })
+  })
+  it('deeper than they are followed: then all may be read', () => {
+    const { whole } = read(page, ladder(60))
+    expect(whole.sort()).toEqual(['post', 'posts'])
+  })
+  it('and take another way into the row each time: as far as rows go, then all may be read', () => {
+    const forking = Object.fromEntries(
+      Array.from({ length: 20 }, (_, index) => [
+        `partials/p${index}`,
+        index < 19
+          ? `{% render 'partials/p${index + 1}', it: it.a %}{% render 'partials/p${index + 1}', it: it.b %}`
+          : '{{ it.title }}',
+      ]),
+    )
+    expect(read(page, forking).whole).toContain('post')
+  })
+  it('in a circle are refused, however many ways lead there', () => {
+    const sources = { ...ladder(40), 'partials/p39': "{% render 'partials/p7' %}" }
+    const { problems } = new TemplateSet(new Map(Object.entries(sources)), 'UTC')
+    expect(problems.map((one) => one.message)).toContainEqual(
+      expect.stringMatching(
+        /^“partials\/p7” renders itself: partials\/p39 → partials\/p7 → .* → partials\/p39$/,
+      ),
+    )
+  })
 })
 
 function field() {

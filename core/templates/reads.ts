@@ -72,7 +72,12 @@ const ANYTHING = /^(json|jsonify|inspect|.+_exp)$/
 
 /** Loops that carry a row from one turn into the next are seen whole after as many rounds as rows are carried. */
 const ROUNDS = 4
+/** Partials within partials that are followed. */
 const DEEPEST = 40
+/** Steps into a row that are followed: longer than any way from one row to another and to a field of it. */
+const LONGEST = 12
+/** Templates that are read, each time one is read with other values; beyond, all of the data counts as read. */
+const MOST_READINGS = 5_000
 
 /**
  * @param find a template's syntax tree by its name
@@ -83,8 +88,9 @@ export function readsOf(
   page: string,
   names: Iterable<string>,
 ): PageReads {
-  const reading = new Reading(find)
-  const scope: Scope = new Map([...names].map((data) => [data, [{ data, path: [] }]]))
+  const all = [...names]
+  const reading = new Reading(find, all)
+  const scope: Scope = new Map(all.map((data) => [data, [{ data, path: [] }]]))
   for (let round = 0; round < ROUNDS; round++) reading.template(page, scope, 0)
   return reading.result
 }
@@ -93,9 +99,14 @@ class Reading {
   readonly #find: (name: string) => readonly Template[] | undefined
   readonly #reads = new Map<string, FieldRead>()
   readonly #whole = new Set<string>()
+  readonly #names: readonly string[]
+  /** Partials with what they were given: given the same, they read the same. */
+  readonly #rendered = new Set<string>()
+  #readings = 0
 
-  constructor(find: (name: string) => readonly Template[] | undefined) {
+  constructor(find: (name: string) => readonly Template[] | undefined, names: readonly string[]) {
     this.#find = find
+    this.#names = names
   }
 
   get result(): PageReads {
@@ -103,7 +114,10 @@ class Reading {
   }
 
   template(name: string, scope: Scope, depth: number): void {
-    if (depth > DEEPEST) return
+    if (depth > DEEPEST || ++this.#readings > MOST_READINGS) {
+      for (const data of this.#names) this.#whole.add(data)
+      return
+    }
     for (const one of this.#find(name) ?? []) this.#visit(one, name, scope, depth)
   }
 
@@ -140,6 +154,9 @@ class Reading {
     for (const [key, value] of Object.entries(hash.hash)) this.#add(inner, key, this.#any(value, name, scope))
     for (const binding of [bindings.with, bindings.forBinding])
       if (binding) this.#add(inner, binding.alias ?? file, this.#any(binding.value, name, scope))
+    const key = JSON.stringify([file, ...inner])
+    if (this.#rendered.has(key)) return
+    this.#rendered.add(key)
     for (let round = 0; round < 2; round++) this.template(file, inner, depth + 1)
   }
 
@@ -196,7 +213,7 @@ class Reading {
       return []
     }
     const path = token.content.split('.')
-    const led = origins.map(({ data, path: before }) => ({ data, path: [...before, ...path] }))
+    const led = this.#into(origins, path)
     for (const one of led) this.#note(one, name, token)
     if (filter === 'map') return led
     return filter === 'sum' || filter === 'has' || filter === 'find_index' ? [] : origins
@@ -225,7 +242,7 @@ class Reading {
     for (const step of steps) {
       const text = 'content' in step ? String(step.content) : undefined
       const isLiteral = text !== undefined && !TypeGuards.isPropertyAccessToken(step)
-      if (isLiteral) origins = origins.map(({ data, path }) => ({ data, path: [...path, text] }))
+      if (isLiteral) origins = this.#into(origins, [text])
       else {
         // Which field it is, is decided when the page is made.
         this.#token(step, name, scope)
@@ -239,6 +256,13 @@ class Reading {
     }))
     for (const one of led) this.#note(one, name, token)
     return led
+  }
+
+  /** Steps further in; where the way gets too long, all of the row may be read. */
+  #into(origins: readonly Origin[], steps: readonly string[]): Origin[] {
+    const led = origins.map(({ data, path }) => ({ data, path: [...path, ...steps] }))
+    for (const { data, path } of led) if (path.length > LONGEST) this.#whole.add(data)
+    return led.filter(({ path }) => path.length <= LONGEST)
   }
 
   #note({ data, path }: Origin, template: string, token: Token): void {

@@ -155,6 +155,113 @@ describe('kept parts', () => {
   })
 })
 
+describe('templates that cannot be', () => {
+  const problems = (text: string, more: Record<string, string> = {}) =>
+    new TemplateSet(new Map(Object.entries({ 'pages/p': text, ...more })), 'UTC').problems
+
+  it.each<[string, string, object]>([
+    [
+      'a fragment whose name is computed',
+      '\n{% fragment post.slug, lifetime: "1h" %}{% endfragment %}',
+      { line: 2, message: 'a fragment needs a name in quotes: lower-case letters, digits and hyphens' },
+    ],
+    [
+      'a fragment with a name of its own kind',
+      "{% fragment 'Side Bar', lifetime: '1h' %}{% endfragment %}",
+      { line: 1 },
+    ],
+    [
+      'a lifetime that is none',
+      "{% fragment 'f', lifetime: '1 hour' %}{% endfragment %}",
+      { message: '“1 hour” is no lifetime; write 45s, 30m, 1h or 7d' },
+    ],
+    [
+      'an argument that fragments do not know',
+      "{% fragment 'f', lifetime: '1h', until: '2h' %}{% endfragment %}",
+      { message: "a fragment knows “vary: value” and “lifetime: '1h'”, not “until”" },
+    ],
+    [
+      'a fragment that is not closed',
+      "x\n{% fragment 'f', lifetime: '1h' %}y",
+      { line: 2, message: 'fragment “f” is not closed with {% endfragment %}' },
+    ],
+    [
+      'a fragment that keeps what differs by request',
+      "{% fragment 'f', lifetime: '1h' %}{{ request.path }}{% endfragment %}",
+      {
+        message: 'fragment “f” reads “request”, which is different for each request',
+        hint: 'name what differs, e.g. vary: request.path',
+      },
+    ],
+    [
+      'a partial whose name is computed',
+      '{% render part %}',
+      { hint: 'write it in quotes, so that it can be checked' },
+    ],
+    ['a tag that is not there', '\n\n{% shout %}', { line: 3, message: 'there is no tag “shout”' }],
+    [
+      'a tag of includes, which see everything',
+      "{% include 'partials/a' %}",
+      { message: 'there is no tag “include”' },
+    ],
+  ])('%s', (_, text, expected) => {
+    expect(problems(text)).toContainEqual(
+      expect.objectContaining({ file: 'templates/pages/p.liquid', ...expected }),
+    )
+  })
+
+  it('a kept part that reads a path may, when it varies by it', () => {
+    expect(
+      problems("{% fragment 'f', vary: request.path, lifetime: '1h' %}{{ request.path }}{% endfragment %}"),
+    ).toEqual([])
+  })
+  it('a partial with a fault of its own is not told missing as well', () => {
+    expect(
+      problems("{% render 'partials/a' %}", { 'partials/a': '{% if %}' }).map((one) => one.file),
+    ).toEqual(['templates/partials/a.liquid'])
+  })
+})
+
+describe('rendering that cannot go on', () => {
+  const failure = (work: () => unknown) => {
+    try {
+      work()
+    } catch (error) {
+      if (error instanceof TemplateFailure) return error.problem
+      throw error
+    }
+    return undefined
+  }
+  it('of a page that is not there', () => {
+    const set = new TemplateSet(new Map(), 'UTC')
+    expect(failure(() => set.render('pages/none', [], {}, { data: new RenderData([]) } as never))).toEqual({
+      file: 'templates/pages/none.liquid',
+      message: 'there is no such template',
+    })
+  })
+  it('of a page that is longer than any page', () => {
+    const long = 'x'.repeat(1_000)
+    expect(
+      failure(() => page('{% for n in (1..10001) %}{{ long }}{% endfor %}', { data: { long } }))?.message,
+    ).toMatch(/^the page is longer than 10000000 characters$|memory/)
+  })
+  it('of a part that is kept for each of something that has no plain value', () => {
+    const text = "\n{% fragment 'f', vary: post, lifetime: '1h' %}x{% endfragment %}"
+    expect(failure(() => page(text, { data: { post: { id: 1 } } }))).toMatchObject({
+      line: 2,
+      message: 'vary needs a plain value such as post.id, not a whole row or list',
+    })
+    expect(page(text, { data: { post: null } })).toBe('\nx')
+  })
+  it('in a partial: with the partial’s line', () => {
+    const sources = { 'pages/p': "\n{% render 'partials/a', x: x %}", 'partials/a': '\n\n\n{{ x | raw }}' }
+    expect(failure(() => render(sources, { data: { x: 'plain' } }))).toMatchObject({
+      file: 'templates/partials/a.liquid',
+      line: 4,
+    })
+  })
+})
+
 it('nothing has no tags', () => {
   expect([...NOTHING.tags]).toEqual([])
 })

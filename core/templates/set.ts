@@ -193,12 +193,21 @@ export class TemplateSet {
     }
   }
 
-  /** Names from `wanted` back to `name`, when rendering the one leads to the other. */
-  #pathBack(name: string, wanted: string, seen: readonly string[] = []): string[] | undefined {
-    if (wanted === name) return [name, ...seen, name]
-    if (seen.includes(wanted)) return undefined
+  /**
+   * Names from `wanted` back to `name`, when rendering the one leads to the other.
+   * @param seen names that were followed already, from which no way led back
+   */
+  #pathBack(
+    name: string,
+    wanted: string,
+    way: readonly string[] = [],
+    seen = new Set<string>(),
+  ): string[] | undefined {
+    if (wanted === name) return [name, ...way, name]
+    if (seen.has(wanted)) return undefined
+    seen.add(wanted)
     for (const next of this.#compiled.get(wanted)?.mentions.templates ?? []) {
-      const path = next.name === null ? undefined : this.#pathBack(name, next.name, [...seen, wanted])
+      const path = next.name === null ? undefined : this.#pathBack(name, next.name, [...way, wanted], seen)
       if (path) return path
     }
     return undefined

@@ -30,12 +30,31 @@ const CONSTANT = new Set(['blog'])
 /** While true, analysis sees a fragment's key but not its body: what must be at hand before rendering begins. */
 let bodiesHidden = false
 export function withBodiesHidden<T>(work: () => T): T {
+  const before = bodiesHidden
   bodiesHidden = true
   try {
     return work()
   } finally {
-    bodiesHidden = false
+    bodiesHidden = before
   }
+}
+
+const namesOutsideBodies = new WeakMap<readonly Template[], ReadonlySet<string>>()
+
+/**
+ * Names that a partial reads from what it is given, fragments' bodies aside. Each partial is read once: reading one
+ * leads to those it renders, and from each of them to others again.
+ */
+function readOutsideBodies(templates: Template[]): ReadonlySet<string> {
+  let names = namesOutsideBodies.get(templates)
+  if (!names)
+    namesOutsideBodies.set(
+      templates,
+      (names = withBodiesHidden(
+        () => new Set(Object.keys(analyzeSync(templates, { partials: true }).globals)),
+      )),
+    )
+  return names
 }
 
 /** `{% fragment 'aside', vary: post.id, lifetime: '1h' %} … {% endfragment %}`; `vary` may be given several times. */
@@ -239,11 +258,9 @@ export class LazyRender extends RenderTag {
       yield* super.arguments() as Generator<ValueToken>
       return
     }
-    const read = analyzeSync(toValueSync(super.children(true, true)) as Template[], {
-      partials: true,
-    }).globals
+    const read = readOutsideBodies(toValueSync(super.children(true, true)) as Template[])
     for (const [key, token] of this.#argumentTokens)
-      if (token !== undefined && key in read) yield token as ValueToken
+      if (token !== undefined && read.has(key)) yield token as ValueToken
   }
 
   /** The partial's name, where plain arguments are all it is given; undefined with liquidjs's `for` and `with`. */

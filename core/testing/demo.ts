@@ -1,0 +1,25 @@
+/** The documents of the demo's definition, as tests read and change them. */
+import { readdirSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { documentKind } from '../definition/documents.ts'
+import type { Problem } from '../definition/problem.ts'
+import { readDefinition } from '../definition/read.ts'
+
+const folder = join(import.meta.dirname, '../../demo/cobble-lane')
+
+/** Path → text. */
+export const demo: ReadonlyMap<string, string> = new Map(
+  readdirSync(folder, { recursive: true, encoding: 'utf8' })
+    .filter((path) => documentKind(path) !== undefined)
+    .map((path) => [path, readFileSync(join(folder, path), 'utf8')]),
+)
+
+/** The demo with a document changed, or made from an empty text. */
+export const withDocument = (path: string, change: (text: string) => string): ReadonlyMap<string, string> =>
+  new Map([...demo, [path, change(demo.get(path) ?? '')]])
+
+/** What is wrong with a definition. */
+export function problemsOf(documents: ReadonlyMap<string, string>): Problem[] {
+  const result = readDefinition(documents)
+  return result.ok ? [] : result.problems
+}
