@@ -149,7 +149,10 @@ export type Condition =
 export const GROUPS_DEEP = 3
 const conditionOf = (depth: number): TSchema => {
   const plain = [Name, FieldCondition]
-  if (depth === 0) return Type.Union(plain)
+  if (depth === 0)
+    return Type.Union(plain, {
+      description: `groups (any, all, not) lie up to ${GROUPS_DEEP} deep in each other`,
+    })
   const inner = conditionOf(depth - 1)
   const list = Type.Array(inner, { minItems: 1, maxItems: 20 })
   return Type.Union([

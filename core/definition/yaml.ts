@@ -1,6 +1,7 @@
 /** Reads a YAML document against a schema; every problem names file, path, line and column. */
-import { Ajv, type ErrorObject, type ValidateFunction } from 'ajv'
+import { Ajv, type ValidateFunction } from 'ajv'
 import { LineCounter, parseDocument, type Document } from 'yaml'
+import { explainErrors } from './explain-errors.ts'
 import type { Problem } from './problem.ts'
 import type { Static, TSchema } from './schemas.ts'
 
@@ -65,90 +66,19 @@ export function readYaml<S extends TSchema>(
 export function checkValue(file: string, value: unknown, schema: TSchema, placeOf?: PlaceOf): Problem[] {
   const validate = validatorOf(schema)
   if (validate(value)) return []
-  return worthTelling(validate.errors ?? []).map((error) => {
-    const path = error.instancePath.split('/').slice(1).map(unescapePointer)
-    const extra = error.params['additionalProperty'] as string | undefined
-    const place = placeOf?.(extra === undefined ? path : [...path, extra])
-    return { file, path: error.instancePath || '/', ...place, ...explain(error) }
-  })
+  return explainErrors(validate.errors ?? []).map(({ path, pointer, ...told }) => ({
+    file,
+    path: pointer,
+    ...placeOf?.(path),
+    ...told,
+  }))
 }
 
-/** A failed union reports every branch; keep what lies deepest, where the author most likely meant it. */
-function worthTelling(errors: ErrorObject[]): ErrorObject[] {
-  const unions = errors.filter((error) => error.keyword === 'anyOf')
-  const kept = errors.filter((error) => {
-    const union = unions.find((one) => error !== one && error.schemaPath.startsWith(`${one.schemaPath}/`))
-    if (union) {
-      const isBranchType = error.instancePath === union.instancePath && error.keyword === 'type'
-      return !isBranchType
-    }
-    if (error.keyword !== 'anyOf') return true
-    return !errors.some(
-      (other) =>
-        other !== error &&
-        other.schemaPath.startsWith(`${error.schemaPath}/`) &&
-        !(other.instancePath === error.instancePath && other.keyword === 'type'),
-    )
-  })
-  const seen = new Set<string>()
-  return (kept.length > 0 ? kept : errors).filter((error) => {
-    const key = `${error.instancePath} ${error.keyword} ${JSON.stringify(error.params)}`
-    return !seen.has(key) && seen.add(key)
-  })
-}
-
-function explain(error: ErrorObject): Pick<Problem, 'message' | 'hint'> {
-  const at = error.instancePath.split('/').at(-1)
-  const what = at && !/^\d+$/.test(at) ? `“${unescapePointer(at)}”` : 'this'
-  const params = error.params as Record<string, unknown>
-  switch (error.keyword) {
-    case 'additionalProperties': {
-      const known = Object.keys((error.parentSchema?.['properties'] as object | undefined) ?? {})
-      return {
-        message: `“${String(params['additionalProperty'])}” is not known here`,
-        hint: `known: ${known.join(', ')}`,
-      }
-    }
-    case 'required':
-      return { message: `“${String(params['missingProperty'])}” is missing` }
-    case 'enum':
-      return {
-        message: `${what} is ${show(error.data)}`,
-        hint: `one of: ${(params['allowedValues'] as string[]).join(', ')}`,
-      }
-    case 'type':
-      return { message: `${what} must be ${article(String(params['type']))}, not ${show(error.data)}` }
-    case 'pattern':
-      return {
-        message: `${what} is ${show(error.data)}, which does not have the form it needs`,
-        // A schema with a pattern says in words what it asks for.
-        hint: String(error.parentSchema?.['description'] ?? `form: ${String(params['pattern'])}`),
-      }
-    case 'maxLength':
-      return { message: `${what} is longer than ${String(params['limit'])} characters` }
-    case 'minLength':
-      return { message: `${what} is empty` }
-    default:
-      return { message: `${what} ${error.message ?? 'is not valid'}` }
-  }
-}
-
-const show = (value: unknown) => {
-  const text = typeof value === 'string' ? `“${value}”` : asJson(value)
-  return text.length > 60 ? `${text.slice(0, 57)}…` : text
-}
-/** An alias in its own anchor makes a value that contains itself. */
-function asJson(value: unknown): string {
-  try {
-    return JSON.stringify(value) ?? 'nothing'
-  } catch {
-    return 'a value that contains itself'
-  }
-}
-/** With “a” or “an”. */
-export const article = (type: string) => (/^[aeio]/.test(type) ? `an ${type}` : `a ${type}`)
-const unescapePointer = (part: string) => part.replaceAll('~1', '/').replaceAll('~0', '~')
-const sentence = (text: string) => text.replace(/\s+at line \d+.*$/s, '').replace(/^\w*Error: /, '')
+const sentence = (text: string) =>
+  text
+    .replace(/\s+at line \d+.*$/s, '')
+    .replace(/^\w*Error: /, '')
+    .replace(/^Maximum call stack size exceeded$/, 'this lies too deep in other things to be read')
 
 function placeInDocument(
   document: Document,

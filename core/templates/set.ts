@@ -260,6 +260,7 @@ function problemOf(error: unknown, name: string): Problem {
     .replace(/, (file|line|col):.*$/s, '')
     .replace(/^undefined filter: (\w+)$/, 'there is no filter “$1”')
     .replace(/^tag "(\w+)" not found$/, 'there is no tag “$1”')
+    .replace(/^Maximum call stack size exceeded$/, 'this lies too deep in other things to be read')
   const closes = /^there is no tag “end\w+”$/.test(message)
   return {
     file: templatePath(token?.file ?? name),
