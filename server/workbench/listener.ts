@@ -7,6 +7,7 @@ import addFormats from 'ajv-formats'
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
 import { streamSSE } from 'hono/streaming'
+import { explainErrors } from '../../core/definition/explain-errors.ts'
 import { IMAGE_LIMIT } from '../content/images.ts'
 import { isOutage } from '../database/connection.ts'
 import type { Blog } from '../blog/blog.ts'
@@ -78,7 +79,7 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
   )
   app.post('/api/sign-in', async (context) => {
     const body: unknown = await context.req.json().catch(() => undefined)
-    const key = typeof body === 'object' && body !== null && 'key' in body ? String(body.key) : ''
+    const key = isObject(body) && typeof body['key'] === 'string' ? body['key'] : ''
     if (!guard.accepts(key))
       return problem(context, {
         status: 401,
@@ -126,7 +127,7 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
 }
 
 function addOperations(app: Hono, services: WorkbenchOptions): void {
-  const ajv = new Ajv({ allErrors: true, coerceTypes: false, strict: false })
+  const ajv = new Ajv({ allErrors: true, coerceTypes: false, strict: false, verbose: true })
   addFormats(ajv)
   const handlers = makeHandlers(services)
   for (const [key, operation] of Object.entries(operations)) {
@@ -196,7 +197,9 @@ function withVersion(body: unknown, condition: string | undefined): unknown {
 
 function explainInput(check: ValidateFunction | undefined, value: unknown, what: string): string | undefined {
   if (!check || check(value)) return undefined
-  return (check.errors ?? []).map((error) => `${what}${error.instancePath} ${error.message ?? ''}`).join('; ')
+  return explainErrors(check.errors ?? [])
+    .map(({ pointer, message }) => `${what}${pointer === '/' ? '' : pointer}: ${message}`)
+    .join('; ')
 }
 
 interface File {
