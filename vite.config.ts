@@ -24,7 +24,7 @@ export default defineConfig({
   },
   test: {
     root: '.',
-    include: ['core/**/*.test.ts', 'server/**/*.test.ts', 'web/**/*.test.ts', 'demo/**/*.test.ts'],
+    include: ['core/**/*.test.ts', 'server/**/*.test.ts', 'web/**/*.test.{ts,tsx}', 'demo/**/*.test.ts'],
     setupFiles: ['server/testing/seed.ts'],
     // Far beyond what anything takes: a machine that others use too may stand still for seconds.
     testTimeout: 90_000,

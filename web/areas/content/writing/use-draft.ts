@@ -105,12 +105,14 @@ export function useDraft<Parts, Stored extends { version: number }>(
     const sent = draft
     try {
       const answer = await (name === null ? writing.create(sent) : writing.update(name, version, sent))
-      const fresh = await writing.read(answer.name)
-      client.setQueryData([kind, answer.name], fresh)
+      // It is saved now, whatever becomes of asking for it anew: from here on nothing may be told as refused.
+      const fresh = await writing.read(answer.name).catch(() => undefined)
+      if (fresh) client.setQueryData([kind, answer.name], fresh)
+      else void client.invalidateQueries({ queryKey: [kind, answer.name] })
       setSentLast(sent)
       const now = latest.current
-      // What was typed while it was saved is not saved yet.
-      if (now === sent) forget()
+      // What was typed while it was saved is not saved yet; and what is not known anew is still shown from here.
+      if (now === sent && fresh) forget()
       else {
         keep(kind, name, null)
         setBase(answer.version)

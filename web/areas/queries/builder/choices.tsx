@@ -2,8 +2,14 @@
 import type { QueryPart } from '../../../../core/definition/edit-query.ts'
 import type { Choice } from '../../../../core/queries/choices.ts'
 
-/** Puts a value at a place of the query; undefined takes it away. */
-export type SetPart = (path: (string | number)[], value: QueryPart | undefined) => void
+type Path = (string | number)[]
+
+/** Puts a value at a place of the query; undefined takes it away. What goes with it is changed at the same time. */
+export type SetPart = (
+  path: Path,
+  value: QueryPart | undefined,
+  ...also: [path: Path, value: QueryPart | undefined][]
+) => void
 
 export const options = (choices: readonly Choice[]) =>
   choices.map(({ value, detail }) => ({ value, label: value, title: detail, detail }))

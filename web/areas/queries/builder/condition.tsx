@@ -1,10 +1,11 @@
 /** One condition: a field, how it is compared, and with what. */
-import { AutoComplete, Select } from 'antd'
+import { Select } from 'antd'
 import type { QueryPart } from '../../../../core/definition/edit-query.ts'
 import type { FieldCondition, SourceName } from '../../../../core/definition/schemas.ts'
 import { conditionChoices, operatorChoices } from '../../../../core/queries/choices.ts'
 import { findField } from '../../../../core/queries/fields.ts'
 import { options, WIDE } from './choices.tsx'
+import { TypedText } from './typed-text.tsx'
 
 interface ConditionProps {
   source: SourceName
@@ -50,15 +51,13 @@ export function Condition({ source, condition: { field, is, to, when }, given, c
         }}
       />
       {needsNone ? null : (
-        <AutoComplete
-          size="small"
+        <TypedText
           className={isParameter ? 'mono parameter' : 'mono'}
-          aria-label={`What ${field} is compared with`}
+          label={`What ${field} is compared with`}
           placeholder={type}
           value={text}
-          options={given.map((one) => ({ value: `:${one}` }))}
-          popupMatchSelectWidth={false}
-          onChange={(value: string) => change({ to: valueOf(value, type, is === 'in') })}
+          offered={given.map((one) => `:${one}`)}
+          change={(value) => change({ to: valueOf(value, type, is === 'in') })}
         />
       )}
       {isParameter ? (

@@ -1,6 +1,7 @@
 /** How rows are turned page by page. */
-import { AutoComplete, InputNumber, Select } from 'antd'
+import { InputNumber, Select } from 'antd'
 import type { SetPart } from './choices.tsx'
+import { TypedText } from './typed-text.tsx'
 
 export function Pages({ pages, set }: { pages: Readonly<Record<string, unknown>>; set: SetPart }) {
   const isCursor = pages['by'] === 'cursor'
@@ -25,16 +26,20 @@ export function Pages({ pages, set }: { pages: Readonly<Record<string, unknown>>
           { value: 'number', label: 'by number' },
           { value: 'cursor', label: 'by cursor' },
         ]}
-        onChange={(value: string) => set(['pages', 'by'], value === 'number' ? undefined : value)}
+        // By cursor, nobody can ask for a page past the end.
+        onChange={(value: string) =>
+          value === 'number'
+            ? set(['pages', 'by'], undefined)
+            : set(['pages', 'by'], value, [['pages', 'past-the-end'], undefined])
+        }
       />
       <span className="muted">from</span>
-      <AutoComplete
-        size="small"
+      <TypedText
         className="mono parameter-name"
-        aria-label="Parameter of the query string"
+        label="Parameter of the query string"
         value={text('parameter', 'page')}
-        options={[{ value: 'page' }, { value: 'from' }]}
-        onChange={(value: string) => set(['pages', 'parameter'], value === '' ? undefined : value)}
+        offered={['page', 'from']}
+        change={(value) => set(['pages', 'parameter'], value === '' ? undefined : value)}
       />
       <Select
         size="small"
@@ -61,7 +66,9 @@ export function Pages({ pages, set }: { pages: Readonly<Record<string, unknown>>
             { value: 'last', label: 'past the end: the last page' },
             { value: 'empty', label: 'past the end: an empty page' },
           ]}
-          onChange={(value: string) => set(['pages', 'past-the-end'], value)}
+          onChange={(value: string) =>
+            set(['pages', 'past-the-end'], value === 'not-found' ? undefined : value)
+          }
         />
       )}
     </>

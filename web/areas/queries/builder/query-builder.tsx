@@ -5,7 +5,7 @@ import { parseDocument } from 'yaml'
 import { changeQuery, type QueryPart } from '../../../../core/definition/edit-query.ts'
 import { SOURCES, type SourceName } from '../../../../core/definition/schemas.ts'
 import { countByChoices, emptyChoices, withChoices } from '../../../../core/queries/choices.ts'
-import { options, WIDE } from './choices.tsx'
+import { options, WIDE, type SetPart } from './choices.tsx'
 import { Conditions } from './conditions.tsx'
 import { Order } from './order.tsx'
 import { Pages } from './pages.tsx'
@@ -29,6 +29,9 @@ interface Written {
   empty?: unknown
 }
 
+const gone = (key: string): [string[], undefined] => [[key], undefined]
+const fresh: [string[], QueryPart] = [['pages'], { size: 6 }]
+
 const texts = (value: unknown): string[] =>
   Array.isArray(value) ? value.filter((one): one is string => typeof one === 'string') : []
 
@@ -39,11 +42,14 @@ export function QueryBuilder({ text, change, given }: Props) {
     return <p className="quiet small">The text is no query yet: mend it as YAML, and its parts show here.</p>
   const query = read as Written
   const source = SOURCES.find((one) => one === query.from)
-  const set = (path: (string | number)[], value: QueryPart | undefined) => {
-    const changed = changeQuery(text, path, value)
+  const set: SetPart = (path, value, ...also) => {
+    let changed: string | undefined = text
+    for (const [at, what] of [[path, value] as const, ...also])
+      if (changed !== undefined) changed = changeQuery(changed, at, what)
     if (changed !== undefined) change(changed)
   }
-  const list = (key: string, values: string[]) => set([key], values.length === 0 ? undefined : values)
+  const listed = (values: string[]): QueryPart | undefined => (values.length === 0 ? undefined : values)
+  const list = (key: string, values: string[]) => set([key], listed(values))
   const take = typeof query.take === 'string' ? query.take : ''
   const kind = take.startsWith('first') ? 'first' : take
   const counts = texts(query['count-by'])
@@ -89,7 +95,10 @@ export function QueryBuilder({ text, change, given }: Props) {
               placeholder="nothing: the rows themselves"
               value={counts}
               options={options(countByChoices(source))}
-              onChange={(values: string[]) => list('count-by', values)}
+              // What is counted has no rows that anything could come with.
+              onChange={(values: string[]) =>
+                set(['count-by'], listed(values), ...(values.length > 0 ? [gone('with')] : []))
+              }
             />
           </Part>
           <Part name="Order by">
@@ -114,16 +123,16 @@ export function QueryBuilder({ text, change, given }: Props) {
             { value: 'pages', label: 'page by page' },
             { value: 'all', label: 'all rows' },
           ]}
-          onChange={(value: string) => {
-            // “pages” belongs to “take: pages”: both come and go together.
-            const without = value === 'pages' ? text : (changeQuery(text, ['pages'], undefined) ?? text)
-            const next = changeQuery(without, ['take'], value === 'first' ? 'first 5' : value) ?? text
-            change(
-              value === 'pages' && query.pages === undefined
-                ? (changeQuery(next, ['pages'], { size: 6 }) ?? next)
-                : next,
+          onChange={(value: string) =>
+            // What belongs to one way of taking rows comes and goes with it.
+            set(
+              ['take'],
+              value === 'first' ? 'first 5' : value,
+              ...(value === 'pages' ? [] : [gone('pages')]),
+              ...(value === 'pages' && query.pages === undefined ? [fresh] : []),
+              ...(value !== 'one' && query.empty === 'next-route' ? [gone('empty')] : []),
             )
-          }}
+          }
         />
         {kind === 'first' ? (
           <InputNumber
