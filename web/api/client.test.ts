@@ -1,0 +1,96 @@
+// The client of the workbench's API: how it asks, and what it makes of every kind of answer.
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import { ApiProblem, call, send } from './client.ts'
+
+const asked: [string, RequestInit][] = []
+function server(answer: Response | Error) {
+  asked.length = 0
+  vi.stubGlobal('fetch', (address: string, init: RequestInit) => {
+    asked.push([address, init])
+    return answer instanceof Error ? Promise.reject(answer) : Promise.resolve(answer)
+  })
+}
+afterEach(() => vi.unstubAllGlobals())
+const problem = async (work: Promise<unknown>) => {
+  const error = await work.then(
+    () => undefined,
+    (thrown: unknown) => thrown,
+  )
+  if (!(error instanceof ApiProblem)) throw new Error('it was not refused')
+  return error.details
+}
+
+describe('asking', () => {
+  it('puts what is given into the address, percent-encoded, and leaves out what is not', async () => {
+    server(Response.json({ path: 'x' }))
+    await call('GET /api/document', { query: { path: 'templates/a&b=c d.liquid' } })
+    expect(asked).toEqual([['/api/document?path=templates%2Fa%26b%3Dc+d.liquid', { method: 'GET' }]])
+    await call('GET /api/pages', {}).catch(() => undefined)
+    expect(asked[1]?.[0]).toBe('/api/pages')
+  })
+  it('sends a body as JSON, and bytes as they are', async () => {
+    server(Response.json({}))
+    await send('PUT', '/api/x', { a: 'é' })
+    expect(asked[0]?.[1]).toEqual({
+      method: 'PUT',
+      body: '{"a":"é"}',
+      headers: { 'content-type': 'application/json' },
+    })
+    server(Response.json({}))
+    const bytes = new Uint8Array([0, 255])
+    await send('POST', '/api/x', bytes)
+    expect(asked[0]?.[1]).toEqual({
+      method: 'POST',
+      body: bytes,
+      headers: { 'content-type': 'application/octet-stream' },
+    })
+  })
+})
+
+describe('an answer', () => {
+  it('that is good is what it says', async () => {
+    server(Response.json([1, 2]))
+    expect(await send('GET', '/api/x')).toEqual([1, 2])
+  })
+  it('of problem details (RFC 9457) is kept whole', async () => {
+    const details = {
+      type: 'about:blank',
+      title: 'Not valid',
+      status: 422,
+      problems: [{ file: 'a', message: 'b' }],
+    }
+    server(Response.json(details, { status: 422 }))
+    expect(await problem(send('GET', '/api/x'))).toEqual(details)
+  })
+  it.each<[string, Response, object]>([
+    [
+      'that is a page of something in between',
+      new Response('<h1>Bad gateway</h1>', { status: 502, statusText: 'Bad Gateway' }),
+      { status: 502, title: 'Bad Gateway' },
+    ],
+    [
+      'that is nothing at all',
+      new Response(null, { status: 500 }),
+      { status: 500, title: 'The request failed' },
+    ],
+    ['that is some other JSON', Response.json(7, { status: 404 }), { status: 404 }],
+    // What the answer says of its status does not count, its status does.
+    [
+      'that says another status',
+      Response.json({ status: 200, title: 'Fine' }, { status: 403 }),
+      { status: 403, title: 'Fine' },
+    ],
+  ])('%s is still told', async (_, response, expected) => {
+    server(response)
+    expect(await problem(send('GET', '/api/x'))).toMatchObject({ type: 'about:blank', ...expected })
+  })
+  it('that never comes is told as what it most likely is', async () => {
+    server(new TypeError('Failed to fetch'))
+    expect(await problem(send('GET', '/api/x'))).toEqual({
+      type: 'about:blank',
+      status: 0,
+      title: 'Esquina does not answer',
+      detail: 'Is it still running where you started it?',
+    })
+  })
+})
