@@ -182,11 +182,14 @@ function OpenQuery({ name, summary, line, gone }: OpenProps) {
           }
         />
         <p className="sentence">
-          {result && result.problems.length === 0
-            ? asSentence(result.sentence)
-            : summary
-              ? asSentence(summary.sentence)
-              : ''}{' '}
+          {result?.problems.length === 0 ? (
+            asSentence(result.sentence)
+          ) : summary ? (
+            <>
+              {result ? <span className="muted">As saved: </span> : null}
+              {asSentence(summary.sentence)}
+            </>
+          ) : null}{' '}
           {(result?.notes ?? []).map((note) => (
             <Chip key={note}>{note}</Chip>
           ))}

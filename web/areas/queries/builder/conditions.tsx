@@ -81,7 +81,7 @@ function Row({ condition, path, whole, name, depth, ...more }: RowProps) {
     )
   const group = groupOf(condition)
   const buttons = (
-    <>
+    <span className="ends">
       {depth < GROUPS_DEEP && path.at(-1) !== 'not' ? (
         <button
           className="link muted"
@@ -100,7 +100,7 @@ function Row({ condition, path, whole, name, depth, ...more }: RowProps) {
       >
         ✕
       </Button>
-    </>
+    </span>
   )
   if (group && depth < GROUPS_DEEP)
     return (
