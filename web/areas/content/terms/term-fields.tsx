@@ -1,5 +1,6 @@
 /** What can be written of a category, tag or author. */
 import { Input, Select } from 'antd'
+import { useState } from 'react'
 import type { ProblemItem, Term } from '../../../../server/workbench/contract.ts'
 import { ApiProblem } from '../../../api/client.ts'
 import { asSentence } from '../../../shared/words.ts'
@@ -22,6 +23,17 @@ interface FormProps {
   fields: Fields
   change(fields: Partial<Fields>): void
   problems: readonly ProblemItem[]
+}
+
+/** What is being written, and what the server had against it; that is forgotten when something is changed. */
+export function useTermForm(start: Fields) {
+  const [fields, setFields] = useState(start)
+  const [problems, setProblems] = useState<readonly ProblemItem[]>([])
+  const change = (changes: Partial<Fields>) => {
+    setProblems([])
+    setFields({ ...fields, ...changes })
+  }
+  return { form: { fields, problems, change }, setFields, setProblems }
 }
 
 export function TermFields({ kind, own, terms, fields, change, problems }: FormProps) {

@@ -3,7 +3,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { App, Button, Select } from 'antd'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import type { ProblemItem, Term } from '../../../../server/workbench/contract.ts'
+import type { Term } from '../../../../server/workbench/contract.ts'
 import { ApiProblem, call } from '../../../api/client.ts'
 import { whyRefused } from '../../../shared/why-refused.ts'
 import { asSentence, plural } from '../../../shared/words.ts'
@@ -16,7 +16,7 @@ import {
   isSame,
   problemsOf,
   TermFields,
-  type Fields,
+  useTermForm,
 } from './term-fields.tsx'
 import { postsInWords, TERM_WORDS, type TermKind } from './terms-area.tsx'
 
@@ -30,8 +30,8 @@ interface NewProps {
 export function NewTerm({ kind, terms, made, leave }: NewProps) {
   const client = useQueryClient()
   const { message } = App.useApp()
-  const [fields, setFields] = useState<Fields>({ name: '', slug: '', about: '', parent: '' })
-  const [problems, setProblems] = useState<readonly ProblemItem[]>([])
+  const { form, setProblems } = useTermForm({ name: '', slug: '', about: '', parent: '' })
+  const { fields } = form
   const make = async () => {
     try {
       const { slug } = await call('POST /api/terms', { body: { kind, ...bodyOf(kind, fields) } })
@@ -52,17 +52,7 @@ export function NewTerm({ kind, terms, made, leave }: NewProps) {
       }}
     >
       <h1>{kind === 'author' ? 'A new author' : `A new ${kind}`}</h1>
-      <TermFields
-        kind={kind}
-        own={null}
-        terms={terms}
-        fields={fields}
-        problems={problems}
-        change={(next) => {
-          setProblems([])
-          setFields({ ...fields, ...next })
-        }}
-      />
+      <TermFields kind={kind} own={null} terms={terms} {...form} />
       <div className="buttons">
         <Button type="primary" htmlType="submit" disabled={fields.name.trim() === ''}>
           Make it
@@ -85,8 +75,8 @@ export function OpenTerm({ kind, term, terms, moved }: OpenProps) {
   const { message } = App.useApp()
   /** What was there when this began to be typed. */
   const [base, setBase] = useState(term)
-  const [fields, setFields] = useState(fieldsOf(term))
-  const [problems, setProblems] = useState<readonly ProblemItem[]>([])
+  const { form, setFields, setProblems } = useTermForm(fieldsOf(term))
+  const { fields } = form
   const isChanged = !isSame(fields, fieldsOf(base))
   const isBehind = term.version !== base.version
   const take = (theirs: Term) => {
@@ -133,17 +123,7 @@ export function OpenTerm({ kind, term, terms, moved }: OpenProps) {
             keepMine={() => setBase(term)}
           />
         ) : null}
-        <TermFields
-          kind={kind}
-          own={term}
-          terms={terms}
-          fields={fields}
-          problems={problems}
-          change={(next) => {
-            setProblems([])
-            setFields({ ...fields, ...next })
-          }}
-        />
+        <TermFields kind={kind} own={term} terms={terms} {...form} />
         {term.former.length > 0 ? (
           <p className="muted">
             {term.former.join(', ')} {term.former.length === 1 ? 'leads' : 'lead'} here.
