@@ -121,6 +121,7 @@ test('a query is measured as the blog grows: progress, chart, figures, an index 
   const figures = page.locator('.growth table.figures')
   await expect(figures.getByText('100,000')).toBeVisible({ timeout: 150_000 })
   await expect(page.locator('.growth .recharts-line').first()).toBeVisible()
+  await expect(page.getByLabel('How far it is')).toHaveCount(0)
   // Another one, of a thousand: the newest is shown, and the one before it can be chosen.
   const started = page.evaluate(async () => {
     const body = JSON.stringify({ queries: ['posts-of-month'], sizes: [1_000] })

@@ -160,7 +160,9 @@ export async function run(filters: string[]): Promise<void> {
     if (isAll || others.length > 0) {
       const report = join(folder, 'unit.json')
       const words = ['run', '--reporter=default', '--reporter=json', `--outputFile=${report}`, ...others]
-      outcomes.push(await step('unit and integration tests', bin('vitest'), words, environment))
+      // Building the pages has set it to “production”, and then React has nothing for tests.
+      const tested = { ...environment, NODE_ENV: 'test' }
+      outcomes.push(await step('unit and integration tests', bin('vitest'), words, tested))
       add(vitestCounts(report))
     }
     if (isAll || inBrowser.length > 0) {

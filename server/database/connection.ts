@@ -109,3 +109,8 @@ export function isOutage(error: unknown): boolean {
     error.message,
   )
 }
+
+/** True for a text with a null character, which PostgreSQL's texts cannot have (SQLSTATE 22021, in JSON 22P05). */
+export function isNoText(error: unknown): boolean {
+  return error instanceof Error && 'code' in error && (error.code === '22021' || error.code === '22P05')
+}

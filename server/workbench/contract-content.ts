@@ -15,6 +15,8 @@ const Path = Type.String({
   maxLength: 500,
   description: 'slugs of the page and those above it, joined by “/”',
 })
+/** PostgreSQL's largest `integer`. */
+const LARGEST_ID = 2_147_483_647
 const Version = Type.Integer({ minimum: 1, description: 'the one that was read; may be given as If-Match' })
 const When = Type.String({ format: 'date-time' })
 const Purged = Type.Array(Type.String(), { description: 'keys of the kept copies that had to go' })
@@ -281,7 +283,7 @@ export const contentOperations = {
   },
   'POST /api/deleted/restore': {
     summary: 'Put back what was deleted, as it was, with what went with it',
-    body: Type.Object({ deleted: Type.Integer({ minimum: 1 }) }, closed),
+    body: Type.Object({ deleted: Type.Integer({ minimum: 1, maximum: LARGEST_ID }) }, closed),
     answer: Type.Object({ kind: Type.Enum([...BIN_KINDS]), name: Type.String() }),
   },
   'GET /api/html': {

@@ -9,7 +9,7 @@ import { bodyLimit } from 'hono/body-limit'
 import { streamSSE } from 'hono/streaming'
 import { explainErrors } from '../../core/definition/explain-errors.ts'
 import { IMAGE_LIMIT } from '../content/images.ts'
-import { isOutage } from '../database/connection.ts'
+import { isNoText, isOutage } from '../database/connection.ts'
 import type { Blog } from '../blog/blog.ts'
 import type { Checks } from '../checks/service.ts'
 import type { OwnIndexes } from '../database/own-indexes.ts'
@@ -117,6 +117,11 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
   app.onError((error, context) => {
     if (isOutage(error) || (error instanceof QueryFailure && isOutage(error.cause)))
       return problem(context, { status: 503, title: 'The database does not answer' })
+    if (isNoText(error))
+      return problem(context, {
+        status: 400,
+        title: 'A null character is in what was sent: no text can have one',
+      })
     blog.log.error(
       { path: context.req.path, error: error.stack ?? error.message },
       'workbench request failed',
