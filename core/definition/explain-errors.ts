@@ -20,23 +20,49 @@ interface Schema {
   description?: string
 }
 
+/** Faults told of one value. */
+const MOST_TOLD = 100
+
+/** An error, and, where it is one of a union, what its branches have against the same value or something in it. */
+interface Node {
+  error: ErrorObject
+  within: Node[]
+}
+
 /**
- * @param errors of one validation, by Ajv with `allErrors` and `verbose`
+ * @param errors of one validation, by Ajv with `allErrors` and `verbose`, in its order
  * @returns each fault once; of a value that may be one of several things, the faults of the one that was meant
  */
 export function explainErrors(errors: readonly ErrorObject[]): Told[] {
-  const unions = errors.filter((one) => one.keyword === 'anyOf')
-  const outermost = errors.filter((one) => !unions.some((union) => isWithin(one, union)))
-  const seen = new Set<string>()
-  return outermost
-    .flatMap((error) =>
-      error.keyword === 'anyOf' ? explainUnion(error, errors) : [told(error, ...explain(error))],
-    )
-    .filter((one) => {
-      const key = JSON.stringify(one)
-      return !seen.has(key) && seen.add(key)
-    })
+  const found = new Map<string, Told>()
+  for (const one of asTree(errors).flatMap(explainNode)) found.set(JSON.stringify(one), one)
+  const all = [...found.values()]
+  if (all.length <= MOST_TOLD) return all
+  const more = all.length - MOST_TOLD
+  return [
+    ...all.slice(0, MOST_TOLD),
+    {
+      path: [],
+      pointer: '/',
+      message: `there ${more === 1 ? 'is one more fault' : `are ${more} more faults`}`,
+    },
+  ]
 }
+
+/** A union is told right after what its branches have against it. */
+function asTree(errors: readonly ErrorObject[]): Node[] {
+  const stack: Node[] = []
+  for (const error of errors) {
+    let from = stack.length
+    if (error.keyword === 'anyOf')
+      for (let last = stack[from - 1]; last && isWithin(last.error, error); last = stack[from - 1]) from--
+    stack.push({ error, within: stack.splice(from) })
+  }
+  return stack
+}
+
+const explainNode = ({ error, within }: Node): Told[] =>
+  error.keyword === 'anyOf' ? explainUnion(error, within) : [told(error, ...explain(error))]
 
 /** True for what a branch of the union has against the same value, or something in it. */
 function isWithin(error: ErrorObject, union: ErrorObject): boolean {
@@ -47,13 +73,13 @@ function isWithin(error: ErrorObject, union: ErrorObject): boolean {
   )
 }
 
-function explainUnion(union: ErrorObject, errors: readonly ErrorObject[]): Told[] {
+function explainUnion(union: ErrorObject, within: readonly Node[]): Told[] {
   const branches = union.schema as readonly Schema[]
   const { description } = (union.parentSchema ?? {}) as Schema
   const meant = meantBranch(branches, union.data, description === undefined)
   if (meant !== undefined) {
     const branch = `${union.schemaPath}/${meant}/`
-    return explainErrors(errors.filter((one) => isWithin(one, union) && one.schemaPath.startsWith(branch)))
+    return within.filter((one) => one.error.schemaPath.startsWith(branch)).flatMap(explainNode)
   }
   const forms = branches.flatMap(formsOf)
   const known =
@@ -162,8 +188,8 @@ function show(value: unknown): string {
 function asJson(value: unknown): string {
   try {
     return JSON.stringify(value) ?? 'nothing'
-  } catch {
-    return 'a value that contains itself'
+  } catch (error) {
+    return error instanceof RangeError ? 'something very deep' : 'a value that contains itself'
   }
 }
 
