@@ -24,11 +24,22 @@ export default defineConfig({
   },
   test: {
     root: '.',
-    include: ['core/**/*.test.ts', 'server/**/*.test.ts', 'web/**/*.test.{ts,tsx}', 'demo/**/*.test.ts'],
     setupFiles: ['server/testing/seed.ts'],
     // Far beyond what anything takes: a machine that others use too may stand still for seconds.
     testTimeout: 90_000,
     hookTimeout: 180_000,
     maxWorkers: 2,
+    projects: [
+      {
+        extends: true,
+        test: {
+          name: 'programs',
+          include: ['{core,server,web,demo}/**/*.test.ts'],
+          // Modules keep nothing but what they have computed, and reading them anew for each file takes minutes.
+          isolate: false,
+        },
+      },
+      { extends: true, test: { name: 'pages', include: ['web/**/*.test.tsx'], environment: 'jsdom' } },
+    ],
   },
 })

@@ -41,14 +41,14 @@ export function readYaml<S extends TSchema>(
     return { line: line + firstLine - 1, column: col }
   }
   if (document.errors.length > 0) {
-    return {
-      ok: false,
-      problems: document.errors.map((error) => ({
-        file,
-        ...placeAt(error.pos[0]),
-        message: sentence(error.message),
-      })),
-    }
+    const problems = document.errors.map((error) => ({
+      file,
+      ...placeAt(error.pos[0]),
+      message: sentence(error.message),
+    }))
+    // What lies too deep is told at each place on the way up again: once is enough.
+    const deep = problems.find((one) => one.message === TOO_DEEP)
+    return { ok: false, problems: deep ? [deep] : problems }
   }
   let value: unknown
   try {
@@ -74,11 +74,12 @@ export function checkValue(file: string, value: unknown, schema: TSchema, placeO
   }))
 }
 
+export const TOO_DEEP = 'this lies too deep in other things to be read'
 const sentence = (text: string) =>
   text
     .replace(/\s+at line \d+.*$/s, '')
     .replace(/^\w*Error: /, '')
-    .replace(/^Maximum call stack size exceeded$/, 'this lies too deep in other things to be read')
+    .replace(/^Maximum call stack size exceeded$/, TOO_DEEP)
 
 function placeInDocument(
   document: Document,

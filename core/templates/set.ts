@@ -3,6 +3,7 @@ import { WHOLE_LIST, type HtmlRules } from '../content/allow-list.ts'
 import { Liquid, LiquidError, toValueSync, type Template } from 'liquidjs'
 import { templatePath } from '../definition/documents.ts'
 import type { Problem } from '../definition/problem.ts'
+import { TOO_DEEP } from '../definition/yaml.ts'
 import { mentionsOf, type TemplateMentions } from './analysis.ts'
 import { makeDirect, renderDirectly } from './direct.ts'
 import { printed, registerFilters } from './filters.ts'
@@ -260,7 +261,7 @@ function problemOf(error: unknown, name: string): Problem {
     .replace(/, (file|line|col):.*$/s, '')
     .replace(/^undefined filter: (\w+)$/, 'there is no filter “$1”')
     .replace(/^tag "(\w+)" not found$/, 'there is no tag “$1”')
-    .replace(/^Maximum call stack size exceeded$/, 'this lies too deep in other things to be read')
+    .replace(/^Maximum call stack size exceeded$/, TOO_DEEP)
   const closes = /^there is no tag “end\w+”$/.test(message)
   return {
     file: templatePath(token?.file ?? name),

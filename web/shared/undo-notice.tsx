@@ -21,7 +21,7 @@ export function useUndoNotice() {
   return (
     title: string,
     undo?: () => Promise<void>,
-    { key = `done ${Date.now()}`, seconds = 8 }: Options = {},
+    { key = `done ${Date.now()}`, seconds = undo ? 20 : 8 }: Options = {},
   ) => {
     const takeBack = async () => {
       notification.destroy(key)

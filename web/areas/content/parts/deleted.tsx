@@ -84,12 +84,8 @@ export function useDeletionNotice() {
   const tell = useUndoNotice()
   const restore = useRestore()
   return (title: string, deleted: readonly number[], restored?: (back: readonly Restored[]) => void) =>
-    tell(
-      title,
-      async () => {
-        const back = await restore(deleted)
-        restored?.(back)
-      },
-      { seconds: 12 },
-    )
+    tell(title, async () => {
+      const back = await restore(deleted)
+      restored?.(back)
+    })
 }

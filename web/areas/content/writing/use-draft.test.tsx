@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 // What an author types is never lost: not by a reload, a refusal, somebody else's save, or a server that is away.
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { act, renderHook, waitFor } from '@testing-library/react'

@@ -1,4 +1,3 @@
-// @vitest-environment jsdom
 // The parts of a query as controls: what is chosen is written, what is typed stays as typed, comments stay where they are.
 import { fireEvent, render, screen, within } from '@testing-library/react'
 import { useEffect, useState } from 'react'
