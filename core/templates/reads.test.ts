@@ -78,6 +78,26 @@ describe('fields are followed', () => {
     expect(reads).toEqual(['post.title', 'posts.title'])
   })
 
+  it.each(['{% render "partials/c", list: posts %}', '{% assign list = posts %}CHAIN'])(
+    'through loops that carry rows from turn to turn, however far: %s',
+    (page) => {
+      const names = ['a', 'b', 'c', 'd', 'e', 'f', 'g']
+      const chain = names.map((name, index) => `{% assign ${name} = ${names[index + 1] ?? 'p'} %}`).join('')
+      const loop = `{% for p in list %}{{ a.title }}${chain}{% endfor %}`
+      expect(read(page.replace('CHAIN', loop), { 'partials/c': loop })).toEqual({
+        reads: ['posts.title'],
+        whole: [],
+      })
+    },
+  )
+
+  it('through assignments that fork at each turn: as far as is sensible, then all may be read', () => {
+    const forks = ['x', 'y', 'z', 'u', 'v'].map((one) => `{% assign a = a.${one} %}`).join('')
+    expect(
+      read(`{% assign a = post %}{% for p in posts %}${forks}{% endfor %}{{ a.title }}`).whole,
+    ).toContain('post')
+  })
+
   it('into filters of a field that a name stands for: all of the row may be read', () => {
     expect(read('{{ posts | map: post.title | join }}').whole).toEqual(['posts'])
     expect(read('{{ posts | sort | size }}').whole).toEqual([])

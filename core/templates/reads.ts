@@ -70,12 +70,12 @@ const BY_FIELD = new Set([
 /** What may look at anything in a row. */
 const ANYTHING = /^(json|jsonify|inspect|.+_exp)$/
 
-/** Loops that carry a row from one turn into the next are seen whole after as many rounds as rows are carried. */
-const ROUNDS = 4
 /** Partials within partials that are followed. */
 const DEEPEST = 40
 /** Steps into a row that are followed: longer than any way from one row to another and to a field of it. */
 const LONGEST = 12
+/** Ways to a value that one name may have; of what would be more, all of the row counts as read. */
+const MOST_ORIGINS = 200
 /** Templates that are read, each time one is read with other values; beyond, all of the data counts as read. */
 const MOST_READINGS = 5_000
 
@@ -91,7 +91,7 @@ export function readsOf(
   const all = [...names]
   const reading = new Reading(find, all)
   const scope: Scope = new Map(all.map((data) => [data, [{ data, path: [] }]]))
-  for (let round = 0; round < ROUNDS; round++) reading.template(page, scope, 0)
+  reading.whole(page, scope, 0)
   return reading.result
 }
 
@@ -111,6 +111,14 @@ class Reading {
 
   get result(): PageReads {
     return { reads: [...this.#reads.values()], whole: this.#whole }
+  }
+
+  /** Reads a template until nothing new is known: a loop carries rows from one turn into the next. */
+  whole(name: string, scope: Scope, depth: number): void {
+    for (let before = -1; before !== originsIn(scope);) {
+      before = originsIn(scope)
+      this.template(name, scope, depth)
+    }
   }
 
   template(name: string, scope: Scope, depth: number): void {
@@ -157,7 +165,7 @@ class Reading {
     const key = JSON.stringify([file, ...inner])
     if (this.#rendered.has(key)) return
     this.#rendered.add(key)
-    for (let round = 0; round < 2; round++) this.template(file, inner, depth + 1)
+    this.whole(file, inner, depth + 1)
   }
 
   #add(scope: Scope, name: string, origins: readonly Origin[]): void {
@@ -165,7 +173,8 @@ class Reading {
     const fresh = origins.filter(
       (one) => !known.some((other) => other.data === one.data && samePath(other.path, one.path)),
     )
-    scope.set(name, [...known, ...fresh])
+    if (known.length + fresh.length > MOST_ORIGINS) for (const { data } of fresh) this.#whole.add(data)
+    else scope.set(name, [...known, ...fresh])
   }
 
   /** @returns where the value comes from */
@@ -271,6 +280,8 @@ class Reading {
     this.#reads.set(`${data} ${path.join('.')} ${template} ${line}`, { data, path, template, line })
   }
 }
+
+const originsIn = (scope: Scope) => [...scope.values()].reduce((sum, one) => sum + one.length, 0)
 
 const samePath = (a: readonly string[], b: readonly string[]) =>
   a.length === b.length && a.every((one, index) => one === b[index])
