@@ -49,6 +49,12 @@ export const ENTITIES = [
 /** Longest time a statement may take, in milliseconds. */
 const STATEMENT_TIMEOUT = 5_000
 
+/** Longest time until a connection stands, in milliseconds. */
+const CONNECT_TIMEOUT = 3_000
+
+/** The longest time for a statement of a migration: of a large blog, words and indexes take their time. */
+const MIGRATION_TIMEOUT = 3_600_000
+
 /** @param longest time a statement may take, in milliseconds */
 export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}): DataSource {
   return new DataSource({
@@ -67,7 +73,8 @@ export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}
     synchronize: false,
     installExtensions: false,
     poolSize: 10,
-    connectTimeoutMS: 3_000,
+    // Whoever waits longer for a statement waits longer for a connection.
+    connectTimeoutMS: Math.max(CONNECT_TIMEOUT, longest / 5),
     // Errors of idle connections are no news: the next request meets them again and is answered with 503.
     poolErrorHandler: () => undefined,
     // Opening a connection costs ten times a query: idle ones stay.
@@ -85,11 +92,28 @@ export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}
   })
 }
 
-/** Opens the database and brings its schema up to date. */
-export async function openDatabase(url: string): Promise<DataSource> {
-  const database = await makeDataSource(url).initialize()
-  await database.runMigrations()
-  return database
+/**
+ * Opens the database and brings its schema up to date.
+ * @param options.longest time a statement may take, in milliseconds
+ */
+export async function openDatabase(url: string, options: { longest?: number } = {}): Promise<DataSource> {
+  const database = await makeDataSource(url, options).initialize()
+  try {
+    if (await database.showMigrations()) await migrate(url)
+    return database
+  } catch (error) {
+    await database.destroy()
+    throw error
+  }
+}
+
+async function migrate(url: string): Promise<void> {
+  const database = await makeDataSource(url, { longest: MIGRATION_TIMEOUT }).initialize()
+  try {
+    await database.runMigrations()
+  } finally {
+    await database.destroy()
+  }
 }
 
 /** TypeORM's own pool, for compiled statements: the same connections without building a query runner each time. */

@@ -22,6 +22,10 @@ function fromEnvironment(name: string): string {
   return value
 }
 
+/** The same database, as the server's administrator. */
+export const administratorUrl = (url: string) =>
+  databaseUrl(fromEnvironment('ESQUINA_TEST_ADMINISTRATOR'), new URL(url).pathname.slice(1))
+
 /** Makes a database; `empty` has the tables and nothing in them. */
 export async function newDatabase(kind: 'demo' | 'empty' = 'demo'): Promise<string> {
   const name = `test_${randomBytes(6).toString('hex')}`
@@ -32,6 +36,9 @@ export async function newDatabase(kind: 'demo' | 'empty' = 'demo'): Promise<stri
   await client.end()
   return databaseUrl(fromEnvironment('ESQUINA_TEST_URL'), name)
 }
+
+/** Longest time a statement of a test may take, in milliseconds: a machine that others use may stand still for seconds. */
+const LONGEST = 60_000
 
 export const quiet = { info: () => undefined, error: () => undefined }
 
@@ -45,7 +52,7 @@ export interface TestBlog {
 /** The demo blog, running on a database of its own. */
 export async function testBlog(options: Partial<BlogOptions> = {}): Promise<TestBlog> {
   const url = await newDatabase()
-  const database = await openDatabase(url)
+  const database = await openDatabase(url, { longest: LONGEST })
   const site = await loadSite(database)
   if (!site.ok) throw new Error(JSON.stringify(site.problems))
   const blog = new Blog({ database, site: site.site, log: quiet, ...options })
