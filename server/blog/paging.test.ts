@@ -277,7 +277,12 @@ describe('estimated totals', () => {
     const path = 'queries/all-posts.yaml'
     const text = documents.get(path)?.replace('parameter: page', 'parameter: page, count: estimated') ?? ''
     expect((await saveDocument(test.blog, path, text, 1)).outcome).toBe('saved')
-    expect((await get('/posts?page=2')).body).toMatch(/Posts 7 to 12 of about 4\d000</)
+    const { body, walk } = await get('/posts?page=2')
+    expect(body).toMatch(/Posts 7 to 12 of about 4\d000</)
+    expect(walk.queries.runs.find((one) => one.data === 'posts')).toMatchObject({
+      rows: 6,
+      isEstimated: true,
+    })
   })
 })
 

@@ -46,6 +46,7 @@ export class QueryNotes {
       statements: result.statements.map(plainStatement),
       rows: result.rows.length,
       total: result.total ?? null,
+      isEstimated: result.isEstimated,
       shown: result.rows.map((row) =>
         meaning.countBy.length > 0 ? { label: countLabel(row), document: null } : labelOf(meaning.from, row),
       ),
@@ -148,6 +149,7 @@ const NO_RESULT = {
   statements: [],
   rows: 0,
   total: null,
+  isEstimated: false,
   shown: [],
   milliseconds: 0,
   read: [],

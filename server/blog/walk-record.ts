@@ -55,6 +55,7 @@ export const WalkQuery = Type.Object({
   statements: Type.Array(WalkStatement),
   rows: Type.Integer(),
   total: Nullable(Type.Integer()),
+  isEstimated: Type.Boolean({ description: 'the total is PostgreSQL’s estimate' }),
   shown: Type.Array(Type.Object({ label: Type.String(), document: Nullable(Type.String()) }), {
     description: 'the rows, by title',
   }),

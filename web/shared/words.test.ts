@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { ApiProblem } from '../api/client.ts'
 import { areaOf, documentLink, languageOf } from './documents.ts'
 import { whyRefused } from './why-refused.ts'
-import { asSentence, formatBytes, formatMilliseconds, formatSpan, ordinal, plural } from './words.ts'
+import { asSentence, formatBytes, formatMilliseconds, formatSpan, ordinal, plural, rowsOf } from './words.ts'
 
 it.each([
   [0.004, '0.00 ms'],
@@ -103,3 +103,10 @@ describe('why something was refused', () => {
     ['by nothing', undefined, 'It could not be done'],
   ])('%s', (_, error, text) => expect(whyRefused(error)).toBe(text))
 })
+
+it.each([
+  [{ rows: 1, total: null, isEstimated: false }, '1 row'],
+  [{ rows: 6, total: 41, isEstimated: false }, '6 rows of 41'],
+  [{ rows: 6, total: 41_000, isEstimated: true }, '6 rows of about 41,000'],
+  [{ rows: 0, total: 0, isEstimated: false }, '0 rows of 0'],
+])('%j: %s', (counted, text) => expect(rowsOf(counted)).toBe(text))

@@ -32,3 +32,17 @@ export const asSentence = (text: string) => {
 }
 
 export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`
+
+/** How many rows came, and of how many. @param total null where nothing was counted */
+export function rowsOf({
+  rows,
+  total,
+  isEstimated,
+}: {
+  rows: number
+  total: number | null
+  isEstimated: boolean
+}): string {
+  const of = total === null ? '' : ` of ${isEstimated ? 'about ' : ''}${total.toLocaleString('en-GB')}`
+  return `${plural(rows, 'row')}${of}`
+}

@@ -35,6 +35,7 @@ const record = (changes: Partial<WalkRecord> = {}): WalkRecord => ({
         statements: [],
         rows: 6,
         total: 41,
+        isEstimated: false,
         shown: [],
         milliseconds: 1,
         read: [],

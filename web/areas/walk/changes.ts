@@ -2,7 +2,7 @@
 import type { WalkFragment, WalkRecord } from '../../../server/workbench/contract.ts'
 import { lineChanges, type LineChange } from '../../shared/line-changes.ts'
 import type { StageName } from './attention.ts'
-import { plural } from '../../shared/words.ts'
+import { plural, rowsOf } from '../../shared/words.ts'
 
 export interface Difference {
   stage: StageName
@@ -57,9 +57,6 @@ export function compareWalks(before: WalkRecord, after: WalkRecord): Difference[
     ...found.filter((one) => one.stage !== 'response'),
   ]
 }
-
-const rowsOf = ({ rows, total }: { rows: number; total: number | null }) =>
-  total === null ? plural(rows, 'row') : `${plural(rows, 'row')} of ${total}`
 
 function hitsOf(fragments: readonly WalkFragment[]): string {
   return `${fragments.filter((one) => one.outcome === 'hit').length} of ${plural(fragments.length, 'fragment')} from the store`
