@@ -142,6 +142,65 @@ test('a query is measured as the blog grows: progress, chart, figures, an index 
   await expect(page.locator('table.figures').first()).toContainText('ready', { timeout: 60_000 })
 })
 
+test('what it is tried with stands in the address: a reload and “back” show the same', async ({ page }) => {
+  await page.goto('/queries?open=queries/search-posts.yaml')
+  await page.getByLabel('Parameter q').fill('zip')
+  await page.getByRole('tab', { name: 'SQL' }).click()
+  await expect(page).toHaveURL(/with\.q=zip&view=sql$/)
+  await page.getByRole('button', { name: /^all-posts/ }).click()
+  await page.getByLabel('Page', { exact: true }).fill('2')
+  await expect(page).toHaveURL(/all-posts\.yaml&page=2$/)
+  await page.goBack()
+  const isAsBefore = async () => {
+    await expect(page.getByLabel('Parameter q')).toHaveValue('zip')
+    await expect(page.locator('.statements')).toContainText("'zip'")
+  }
+  await isAsBefore()
+  await page.reload()
+  await isAsBefore()
+  // From a walk, with the values that the page had.
+  await page.goto('/walk?path=/category/bicycles')
+  await page.locator('.query', { hasText: 'posts-in-category' }).getByText('SQL, rows').click()
+  await page.getByRole('link', { name: 'Try it with other values' }).click()
+  await expect(page.getByLabel('Parameter category')).toHaveValue('bicycles')
+  await page.goto('/queries?open=queries/never-made.yaml')
+  await expect(page.getByText('There is no query “never-made”')).toBeVisible()
+})
+
+test('what is typed stays while others are looked at, and never goes over what somebody else saved', async ({
+  page,
+  api,
+}) => {
+  const path = 'queries/all-posts.yaml'
+  await page.goto(`/queries?open=${path}`)
+  await page.getByLabel('Rows on a page').fill('7')
+  const unsaved = page.getByText('not saved', { exact: true })
+  await expect(unsaved).toBeVisible()
+  await page.getByRole('button', { name: /^latest-posts/ }).click()
+  await expect(page.locator('.sentence')).toContainText('The first 5 published posts')
+  await expect(unsaved).toHaveCount(0)
+  await page.getByRole('button', { name: 'all-posts not saved' }).click()
+  await expect(page.getByLabel('Rows on a page')).toHaveValue('7')
+
+  const { text, version } = (await (await api.get(`/api/document?path=${path}`)).json()) as {
+    text: string
+    version: number
+  }
+  const theirs = text.replace('size: 6', 'size: 8')
+  expect((await api.put('/api/document', { data: { path, text: theirs, version } })).status()).toBe(200)
+  await page.keyboard.press('Control+s')
+  await expect(page.getByText('Another text was saved meanwhile.')).toBeVisible()
+  await page.reload()
+  await page.getByRole('button', { name: 'What differs' }).click()
+  await expect(page.locator('.document-diff .removed')).toContainText('size: 8')
+  await expect(page.locator('.document-diff .added')).toContainText('size: 7')
+  await page.getByRole('button', { name: 'Save mine' }).click()
+  await expect(unsaved).toHaveCount(0)
+  await expect(page.getByText('Another text was saved meanwhile.')).toHaveCount(0)
+  await page.reload()
+  await expect(page.getByLabel('Rows on a page')).toHaveValue('7')
+})
+
 test('a query is made, and refused under a name that is taken', async ({ page }) => {
   await page.goto('/queries')
   await page.getByLabel('name of a new query').fill('all-posts')

@@ -1,21 +1,14 @@
 /** Opens, checks and saves one document: the text, its problems at their lines, and what saving did. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { Alert, Button } from 'antd'
+import { Button } from 'antd'
 import { lazy, Suspense, useEffect, useRef, useState, type ReactNode } from 'react'
-import type { AnswerOf, ProblemItem } from '../../server/workbench/contract.ts'
-import { ApiProblem, call } from '../api/client.ts'
 import type { Complete } from './code-editor.tsx'
+import { DocumentDiff } from './diff.tsx'
 import { languageOf } from './documents.ts'
+import { useDocument, type OpenDocument, type Saved } from './use-document.ts'
+import { useSaveKey } from './use-unsaved.ts'
 import './document-editor.css'
 
 const CodeEditor = lazy(async () => ({ default: (await import('./code-editor.tsx')).CodeEditor }))
-
-export interface Saved {
-  path: string
-  /** Before the save, and its version after it: enough to undo. */
-  previous: string
-  answer: AnswerOf<'PUT /api/document'>
-}
 
 interface Props {
   path: string
@@ -33,8 +26,6 @@ interface Props {
   complete?: Complete
 }
 
-const CHECK_AFTER_MILLISECONDS = 350
-
 export function DocumentEditor({
   path,
   line,
@@ -46,88 +37,33 @@ export function DocumentEditor({
   parts,
   complete,
 }: Props) {
-  const client = useQueryClient()
-  const stored = useQuery({
-    queryKey: ['document', path],
-    queryFn: () => call('GET /api/document', { query: { path } }),
-    staleTime: 0,
-    gcTime: 0,
-  })
-  const [draft, setDraft] = useState<string | null>(null)
-  const [problems, setProblems] = useState<ProblemItem[]>([])
-  const [refused, setRefused] = useState<ApiProblem['details'] | null>(null)
-  const [saving, setSaving] = useState(false)
-  const text = draft ?? stored.data?.text ?? ''
-  const changed = draft !== null && draft !== stored.data?.text
+  const document = useDocument(path, onSaved)
+  const { stored, text, isChanged, isBehind, isGone, problems, refused } = document
   const tell = useRef(onText)
   useEffect(() => {
     tell.current = onText
   })
   useEffect(() => {
-    if (stored.data) tell.current?.(text)
-  }, [text, stored.data])
+    if (stored) tell.current?.(text)
+  }, [text, stored])
 
-  useEffect(() => {
-    if (!changed) return
-    let live = true
-    const timer = setTimeout(() => {
-      call('POST /api/document/check', { body: { path, text } }).then(
-        (found) => live && setProblems(found.problems),
-        () => undefined,
-      )
-    }, CHECK_AFTER_MILLISECONDS)
-    return () => {
-      live = false
-      clearTimeout(timer)
-    }
-  }, [changed, path, text])
+  useSaveKey(() => void document.save())
 
-  useEffect(() => {
-    if (!changed) return
-    const warn = (event: BeforeUnloadEvent) => event.preventDefault()
-    window.addEventListener('beforeunload', warn)
-    return () => window.removeEventListener('beforeunload', warn)
-  }, [changed])
-
-  const save = async (version = stored.data?.version ?? 0) => {
-    setSaving(true)
-    try {
-      const answer = await call('PUT /api/document', { body: { path, text, version } })
-      const previous = stored.data?.text ?? ''
-      client.setQueryData(['document', path], { path, text, version: answer.version })
-      void client.invalidateQueries({ queryKey: ['documents'] })
-      void client.invalidateQueries({ queryKey: ['routes'] })
-      setDraft(null)
-      setProblems([])
-      setRefused(null)
-      onSaved?.({ path, previous, answer })
-    } catch (error) {
-      if (!(error instanceof ApiProblem)) throw error
-      setRefused(error.details)
-      setProblems(error.details.problems ?? [])
-    } finally {
-      setSaving(false)
-    }
-  }
-
-  const saveNow = useRef(save)
-  useEffect(() => {
-    saveNow.current = save
-  })
-
-  if (stored.error)
+  if (document.error && !isGone)
     return (
-      <Alert
-        type="error"
-        title={stored.error.message}
-        action={
-          onClose ? (
-            <Button size="small" onClick={onClose}>
-              Close
-            </Button>
-          ) : undefined
-        }
-      />
+      <div className="editor is-missing">
+        <p className="quiet small" role="alert">
+          {document.error.message}
+          {onClose ? (
+            <>
+              {' '}
+              <Button size="small" onClick={onClose}>
+                Close
+              </Button>
+            </>
+          ) : null}
+        </p>
+      </div>
     )
   const elsewhere = problems.filter((one) => one.file !== path)
   const mine = problems.filter((one) => one.file === path)
@@ -135,26 +71,16 @@ export function DocumentEditor({
     <div
       className="editor"
       onKeyDown={(event) => {
-        if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's') {
-          event.preventDefault()
-          void saveNow.current()
-        } else if (event.key === 'Escape' && !event.defaultPrevented && onClose && !changed) onClose()
+        if (event.key === 'Escape' && !event.defaultPrevented && onClose && !isChanged) onClose()
       }}
     >
       <div className="editor-head">
         <code>{path}</code>
-        {changed ? <span className="muted">not saved</span> : null}
+        {isChanged ? <span className="muted">not saved</span> : null}
         <span className="grow" />
         {extra}
-        {changed ? (
-          <Button
-            size="small"
-            onClick={() => {
-              setDraft(null)
-              setProblems([])
-              setRefused(null)
-            }}
-          >
+        {isChanged ? (
+          <Button size="small" onClick={document.discard}>
             Discard
           </Button>
         ) : null}
@@ -162,44 +88,29 @@ export function DocumentEditor({
           <Button
             size="small"
             onClick={onClose}
-            disabled={changed}
-            title={changed ? 'Save or discard first' : undefined}
+            disabled={isChanged}
+            title={isChanged ? 'Save or discard first' : undefined}
           >
             Close
           </Button>
         ) : null}
-        <Button size="small" type="primary" disabled={!changed} loading={saving} onClick={() => void save()}>
+        <Button
+          size="small"
+          type="primary"
+          disabled={!isChanged || isBehind || isGone}
+          loading={document.isSaving}
+          onClick={() => void document.save()}
+        >
           Save
         </Button>
       </div>
       <div role="status" aria-live="polite">
-        {refused?.status === 409 ? (
-          <Alert
-            type="warning"
-            banner
-            title={refused.title}
-            description="Your text is still here. Take the stored version, or put yours in its place."
-            action={
-              <>
-                <Button
-                  size="small"
-                  onClick={() => {
-                    void stored.refetch().then(() => {
-                      setDraft(null)
-                      setRefused(null)
-                    })
-                  }}
-                >
-                  Take the stored one
-                </Button>{' '}
-                <Button size="small" danger onClick={() => void save(refused.version)}>
-                  Save mine
-                </Button>
-              </>
-            }
-          />
+        {isBehind || isGone ? (
+          <Behind path={path} document={document} />
         ) : refused && problems.length === 0 ? (
-          <Alert type="error" banner title={refused.title} description={refused.detail} />
+          <p className="problems refused">
+            <b>{refused.title}.</b> {refused.detail}
+          </p>
         ) : null}
         {problems.length > 0 ? (
           <ul className={`problems${refused ? ' refused' : ''}`}>
@@ -227,9 +138,9 @@ export function DocumentEditor({
           </div>
         }
       >
-        {stored.data && parts ? (
-          <div className="scroll">{parts(text, setDraft)}</div>
-        ) : stored.data ? (
+        {(stored || isGone) && parts ? (
+          <div className="scroll">{parts(text, document.change)}</div>
+        ) : stored || isGone ? (
           <CodeEditor
             key={path}
             text={text}
@@ -237,7 +148,7 @@ export function DocumentEditor({
             height={height}
             line={line}
             problems={mine}
-            onChange={setDraft}
+            onChange={document.change}
             complete={complete}
             label={`Text of ${path}`}
           />
@@ -246,5 +157,33 @@ export function DocumentEditor({
         )}
       </Suspense>
     </div>
+  )
+}
+
+/** What is stored is not what somebody began from: both are there, and one of them has to go. */
+function Behind({ path, document }: { path: string; document: OpenDocument }) {
+  const { stored, text, isGone } = document
+  const [isCompared, setCompared] = useState(false)
+  return (
+    <>
+      <div className="problems behind">
+        <p>
+          <b>{isGone ? 'It was deleted meanwhile.' : 'Another text was saved meanwhile.'}</b> Yours is still
+          here.
+        </p>
+        {isGone ? null : (
+          <Button size="small" aria-expanded={isCompared} onClick={() => setCompared(!isCompared)}>
+            {isCompared ? 'Hide what differs' : 'What differs'}
+          </Button>
+        )}
+        <Button size="small" onClick={document.discard}>
+          {isGone ? 'Let it go' : 'Take the stored one'}
+        </Button>
+        <Button size="small" danger loading={document.isSaving} onClick={() => void document.saveMine()}>
+          {isGone ? 'Make it again' : 'Save mine'}
+        </Button>
+      </div>
+      {isCompared && stored ? <DocumentDiff document={path} before={stored.text} after={text} /> : null}
+    </>
   )
 }

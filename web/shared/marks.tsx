@@ -33,6 +33,11 @@ export function Chip({
   )
 }
 
+/** Beside a document's name: something is typed into it that is not saved. */
+export function Unsaved() {
+  return <span className="unsaved" role="img" aria-label="not saved" title="not saved" />
+}
+
 export function Time({ value }: { value: number }) {
   return <span className="time">{formatMilliseconds(value)}</span>
 }

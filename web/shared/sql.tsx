@@ -33,9 +33,12 @@ export function Sql({ sql, values }: { sql: string; values: readonly unknown[] }
     <pre>
       {parts}
       {isWhole || !text.includes('…') ? null : (
-        <button className="link columns" onClick={() => setWhole(true)}>
-          all columns
-        </button>
+        <>
+          {'\n'}
+          <button className="link columns" onClick={() => setWhole(true)}>
+            all columns
+          </button>
+        </>
       )}
     </pre>
   )
@@ -44,6 +47,8 @@ export function Sql({ sql, values }: { sql: string; values: readonly unknown[] }
 function literal(value: unknown): string {
   if (value === null || value === undefined) return 'NULL'
   if (typeof value === 'number' || typeof value === 'boolean') return String(value)
+  // An empty ARRAY[] has no type; this literal takes the one of what it is compared with.
+  if (Array.isArray(value) && value.length === 0) return "'{}'"
   if (Array.isArray(value)) return `ARRAY[${value.map(literal).join(', ')}]`
   return `'${String(value).replaceAll("'", "''")}'`
 }

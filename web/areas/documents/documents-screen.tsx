@@ -5,9 +5,10 @@ import type { DocumentSummary, RouteSummary } from '../../../server/workbench/co
 import { call } from '../../api/client.ts'
 import { DocumentEditor } from '../../shared/document-editor.tsx'
 import { areaOf } from '../../shared/documents.ts'
-import { Plate } from '../../shared/marks.tsx'
+import { Plate, Unsaved } from '../../shared/marks.tsx'
 import { NewDocument } from '../../shared/new-document.tsx'
 import { plural } from '../../shared/words.ts'
+import { useWritten } from '../../shared/written.ts'
 import './documents.css'
 
 const templateAt = (name: string): string => `templates/${name}.liquid`
@@ -67,6 +68,7 @@ function DocumentList({
   open: string | undefined
   choose(path: string): void
 }) {
+  const written = useWritten(({ of }) => of)
   const folders = new Map<string, DocumentSummary[]>()
   for (const one of documents) {
     const folder = one.path.includes('/') ? one.path.slice(0, one.path.lastIndexOf('/')) : ''
@@ -80,6 +82,7 @@ function DocumentList({
           <li key={one.path}>
             <button aria-current={one.path === open ? 'true' : undefined} onClick={() => choose(one.path)}>
               {one.path.slice(folder === '' ? 0 : folder.length + 1)}
+              {written[one.path] ? <Unsaved /> : null}
             </button>
           </li>
         ))}

@@ -6,14 +6,16 @@ import { Link, useSearchParams } from 'react-router'
 import type { QuerySummary } from '../../../server/workbench/contract.ts'
 import { ApiProblem, call } from '../../api/client.ts'
 import { DocumentEditor } from '../../shared/document-editor.tsx'
-import { Chip, Copy, Plate } from '../../shared/marks.tsx'
+import { Chip, Copy, Plate, Unsaved } from '../../shared/marks.tsx'
 import { Sql, withValues } from '../../shared/sql.tsx'
 import { refreshDefinition, storedDocument } from '../../shared/apply.ts'
 import { NewDocument } from '../../shared/new-document.tsx'
 import { useUndoNotice } from '../../shared/undo-notice.tsx'
 import { whyRefused } from '../../shared/why-refused.ts'
 import { asSentence, plural } from '../../shared/words.ts'
+import { useWritten } from '../../shared/written.ts'
 import { completeQuery } from '../../../core/queries/complete.ts'
+import { useAsked, VIEWS } from './asked.ts'
 import { OwnIndexesPane } from './own-indexes.tsx'
 import { QueryBuilder } from './builder/query-builder.tsx'
 import { QueryGrowth } from './query-growth.tsx'
@@ -33,7 +35,11 @@ export function QueriesScreen() {
   const queries = list.data ?? NONE
   const isIndexes = parameters.get('open') === INDEXES
   const name = isIndexes ? undefined : (nameOf(parameters.get('open')) ?? queries[0]?.name)
-  const choose = (next: string) => setParameters({ open: pathOf(next) })
+  const choose = (next: string) => {
+    if (next !== name) setParameters({ open: pathOf(next) })
+  }
+  const isUnknown = name !== undefined && list.data !== undefined && !queries.some((one) => one.name === name)
+  const written = useWritten(({ of }) => of)
   return (
     <main className="queries">
       <section className="pane" aria-label="Queries">
@@ -52,7 +58,9 @@ export function QueriesScreen() {
                   if (one.name === name) element?.scrollIntoView({ block: 'nearest' })
                 }}
               >
-                <b>{one.name}</b>
+                <b>
+                  {one.name} {written[pathOf(one.name)] ? <Unsaved /> : null}
+                </b>
                 <span className="muted">{inShort(one)}</span>
               </button>
             </li>
@@ -83,6 +91,13 @@ export function QueriesScreen() {
           <div className="quiet">
             <h1>A query says which rows a template gets</h1>
             <p>Its source, what it keeps, in which order, and how many.</p>
+          </div>
+        </section>
+      ) : isUnknown && !written[pathOf(name)] ? (
+        <section className="pane wide">
+          <div className="quiet">
+            <h1>There is no query “{name}”</h1>
+            <p>It was deleted or never made. Choose another on the left, or make it there.</p>
           </div>
         </section>
       ) : (
@@ -121,11 +136,11 @@ interface OpenProps {
 function OpenQuery({ name, summary, line, gone }: OpenProps) {
   const client = useQueryClient()
   const [text, setText] = useState('')
-  const [asked, setAsked] = useState<Omit<Trial, 'name' | 'text'>>({ parameters: {}, page: 1, as: 'reader' })
-  const trial: Trial = { name, text, ...asked }
+  const { asked, change } = useAsked()
+  const { view, ...how } = asked
+  const trial: Trial = { name, text, ...how }
   const { rows, plan } = useTrial(trial)
   const result = rows.data
-  const [view, setView] = useState<'plan' | 'sql' | 'code' | 'growth'>('plan')
   const [writing, setWriting] = useState<'parts' | 'yaml'>(line === undefined ? 'parts' : 'yaml')
   const stored = useQuery({
     queryKey: ['document', pathOf(name)],
@@ -200,27 +215,14 @@ function OpenQuery({ name, summary, line, gone }: OpenProps) {
           result={result}
           problem={problemOf(rows.error)}
           uses={uses}
-          change={(changes) =>
-            setAsked(({ cursor, ...known }) => {
-              // Other parameters have other rows: their pages begin at the beginning.
-              const next = 'cursor' in changes ? changes.cursor : 'parameters' in changes ? undefined : cursor
-              return { ...known, ...changes, ...(next === undefined ? {} : { cursor: next }) } as typeof asked
-            })
-          }
+          change={change}
         />
       </section>
       <section className="pane behind" aria-label="Behind it">
         <header>
           <div role="tablist" aria-label="What is behind it" className="tabs">
-            {(
-              [
-                ['plan', 'How it runs'],
-                ['sql', 'SQL'],
-                ['code', 'TypeORM'],
-                ['growth', 'As it grows'],
-              ] as const
-            ).map(([key, label]) => (
-              <button key={key} role="tab" aria-selected={view === key} onClick={() => setView(key)}>
+            {VIEWS.map(([key, label]) => (
+              <button key={key} role="tab" aria-selected={view === key} onClick={() => change({ view: key })}>
                 {label}
               </button>
             ))}
@@ -272,6 +274,7 @@ function RemoveQuery({ name, gone }: { name: string; gone(): void }) {
     try {
       const { text, version } = await storedDocument(path)
       await call('POST /api/document/remove', { body: { path, version } })
+      useWritten.getState().forget(path)
       gone()
       await refreshDefinition(client)
       tell(`${path} is gone`, async () => {

@@ -5,8 +5,10 @@ import { App, Button, Dropdown, Input, InputNumber, Segmented } from 'antd'
 import type { QuerySummary, QueryTrial } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
 import { Chip } from '../../shared/marks.tsx'
+import { parameterTexts } from '../../shared/query-address.ts'
 import { whyRefused } from '../../shared/why-refused.ts'
-import { asSentence, formatMilliseconds, plural } from '../../shared/words.ts'
+import { asSentence, formatMilliseconds, rowsOf } from '../../shared/words.ts'
+import type { ChangeAsked } from './asked.ts'
 import type { Trial } from './use-trial.ts'
 
 interface Props {
@@ -15,7 +17,7 @@ interface Props {
   result: QueryTrial | undefined
   problem: string | null
   uses: QuerySummary['uses']
-  change(changes: { [Key in keyof Trial]?: Trial[Key] | undefined }): void
+  change: ChangeAsked
 }
 
 export function QueryRows({ name, trial, result, problem, uses, change }: Props) {
@@ -84,6 +86,9 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
             uses={uses}
             isMissing={(result?.parameters ?? []).some((one) => !one.optional && !trial.parameters[one.name])}
             take={(parameters) => change({ parameters, page: 1 })}
+            suggest={(parameters) =>
+              change((known) => ({ parameters: { ...parameters, ...known.parameters } }))
+            }
           />
         ) : null}
         <span className="grow" />
@@ -115,12 +120,7 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
               </>
             ) : (
               <>
-                <Chip tone="fine">
-                  {plural(result.count, 'row')}
-                  {result.total === null
-                    ? ''
-                    : ` of ${result.isEstimated ? 'about ' : ''}${result.total.toLocaleString('en-GB')}`}
-                </Chip>{' '}
+                <Chip tone="fine">{rowsOf({ ...result, rows: result.count })}</Chip>{' '}
                 <span className="muted">
                   {formatMilliseconds(result.milliseconds)}
                   {result.count > result.rows.length ? `; the first ${result.rows.length} are shown` : ''}
@@ -168,10 +168,12 @@ interface FromAddressProps {
   /** True when it cannot run for want of a parameter. */
   isMissing: boolean
   take(parameters: Record<string, string>): void
+  /** As what nobody has typed yet. */
+  suggest(parameters: Record<string, string>): void
 }
 
 /** What the query was given at an address that really asks it: the address is walked. */
-function FromAddress({ name, uses, isMissing, take }: FromAddressProps) {
+function FromAddress({ name, uses, isMissing, take, suggest }: FromAddressProps) {
   const { message } = App.useApp()
   const client = useQueryClient()
   const examples = uses.filter((one) => one.example !== null)
@@ -185,14 +187,7 @@ function FromAddress({ name, uses, isMissing, take }: FromAddressProps) {
       const run = record.queries.runs.find((one) => one.data === data && one.query === name)
       if (!run || run.outcome === 'not-run') {
         if (!isUnasked) void message.info(`${path} did not ask it: its kept parts were at hand`)
-      } else
-        take(
-          Object.fromEntries(
-            Object.entries(run.parameters).flatMap(([key, value]) =>
-              value === null ? [] : [[key, typeof value === 'string' ? value : JSON.stringify(value)]],
-            ),
-          ),
-        )
+      } else (isUnasked ? suggest : take)(parameterTexts(run.parameters))
     } catch (error) {
       if (!isUnasked) void message.error(whyRefused(error), 8)
     }

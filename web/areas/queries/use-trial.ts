@@ -9,7 +9,7 @@ export type Trial = BodyOf<'POST /api/query/try'>
 const AFTER_MILLISECONDS = 250
 
 /** The value as it was when it last stood still for a moment. */
-function useSettled<T>(value: T): T {
+export function useSettled<T>(value: T): T {
   const [settled, setSettled] = useState(value)
   const key = JSON.stringify(value)
   useEffect(() => {

@@ -5,7 +5,7 @@ import { useSearchParams } from 'react-router'
 import { create } from 'zustand'
 import type { WalkRecord } from '../../../server/workbench/contract.ts'
 import { call } from '../../api/client.ts'
-import type { Saved } from '../../shared/document-editor.tsx'
+import type { Saved } from '../../shared/use-document.ts'
 
 export const WIDTHS = [390, 820, 1080] as const
 export const VIEWS = ['page', 'source', 'headers', 'changes'] as const

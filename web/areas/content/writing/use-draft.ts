@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import type { ProblemItem } from '../../../../server/workbench/contract.ts'
 import { ApiProblem } from '../../../api/client.ts'
+import { useSaveKey, useWarnBeforeLeaving } from '../../../shared/use-unsaved.ts'
 import { refreshLists } from '../parts/refresh.ts'
 
 /** Typed here and not saved: kept in the browser, so that neither a reload nor a lost connection loses it. */
@@ -153,23 +154,8 @@ export function useDraft<Parts, Stored extends { version: number }>(
     return () => clearTimeout(timer)
   }, [isReady, draft])
 
-  useEffect(() => {
-    if (!isChanged) return
-    const warn = (event: BeforeUnloadEvent) => event.preventDefault()
-    window.addEventListener('beforeunload', warn)
-    return () => window.removeEventListener('beforeunload', warn)
-  }, [isChanged])
-
-  useEffect(() => {
-    const listen = (event: KeyboardEvent) => {
-      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 's') {
-        event.preventDefault()
-        void saveLatest.current()
-      }
-    }
-    window.addEventListener('keydown', listen)
-    return () => window.removeEventListener('keydown', listen)
-  }, [])
+  useWarnBeforeLeaving(isChanged)
+  useSaveKey(() => void saveLatest.current())
 
   return {
     stored,

@@ -1,10 +1,12 @@
 /** What the database was asked, in words and in SQL, what it answered, and which lines of the templates read it. */
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { Link } from 'react-router'
 import type { WalkQuery, WalkRecord } from '../../../../server/workbench/contract.ts'
 import { Chip, Copy, Time, type Tone } from '../../../shared/marks.tsx'
+import { queryAddress } from '../../../shared/query-address.ts'
 import { Sql, withValues } from '../../../shared/sql.tsx'
-import { asSentence, plural } from '../../../shared/words.ts'
+import { asSentence, plural, rowsOf } from '../../../shared/words.ts'
 import { call } from '../../../api/client.ts'
 import { QueryPlanView } from '../../../shared/query-plan.tsx'
 import type { StageTools } from '../journey.tsx'
@@ -71,13 +73,7 @@ function QueryBox({ run, times, tools, asked }: BoxProps) {
         </span>
         {times >= OFTEN ? <Chip tone="look">{`asked ${times} times, once for each`}</Chip> : null}
         <Chip tone={TONE[run.outcome]}>
-          {run.outcome === 'not-run'
-            ? 'not run'
-            : run.outcome === 'failed'
-              ? 'failed'
-              : run.total === null
-                ? plural(run.rows, 'row')
-                : `${plural(run.rows, 'row')} of ${run.total}`}
+          {run.outcome === 'not-run' ? 'not run' : run.outcome === 'failed' ? 'failed' : rowsOf(run)}
         </Chip>
         {run.outcome === 'not-run' ? null : (
           <>
@@ -113,6 +109,11 @@ function QueryBox({ run, times, tools, asked }: BoxProps) {
             </div>
           ))
         : null}
+      {open && document !== null && run.outcome !== 'not-run' ? (
+        <Link className="link" to={queryAddress(document, run.parameters, asked.as)}>
+          Try it with other values
+        </Link>
+      ) : null}
       {open && run.statements.length > 0 ? <PlanOnDemand asked={asked} data={run.data} /> : null}
       {open && run.read.length > 0 ? (
         <ul className="read" aria-label="Lines that read it">

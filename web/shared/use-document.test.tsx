@@ -1,0 +1,238 @@
+// What is typed into a document is never lost, and never goes over what somebody else saved.
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { act, renderHook, waitFor } from '@testing-library/react'
+import type { ReactNode } from 'react'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import '../testing/dom.ts'
+import { useDocument } from './use-document.ts'
+import { useWritten } from './written.ts'
+
+const PATH = 'queries/all-posts.yaml'
+const KEY = `esquina document ${PATH}`
+
+/** What the API answers, from documents that others change, too. */
+const shelf = new Map<string, { text: string; version: number }>()
+const set = (text: string, path = PATH) =>
+  shelf.set(path, { text, version: (shelf.get(path)?.version ?? 0) + 1 })
+/** A save waits for this. */
+let pause: Promise<void> | undefined
+let isAway = false
+
+const answer = (status: number, body: object) =>
+  new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json' } })
+
+async function api(address: string, { method, body }: { method: string; body?: string }): Promise<Response> {
+  if (isAway) throw new TypeError('nobody there')
+  const url = new URL(address, 'http://w.test')
+  const sent = JSON.parse(body ?? '{}') as { path: string; text: string; version: number }
+  const path = url.searchParams.get('path') ?? sent.path
+  const stored = shelf.get(path)
+  if (method === 'GET')
+    return stored
+      ? answer(200, { path, ...stored })
+      : answer(404, { title: `There is no document “${path}”` })
+  if (method === 'POST') return answer(200, { problems: [] })
+  await pause
+  if (sent.text.includes('faulty'))
+    return answer(422, { title: 'Not saved', problems: [{ file: path, line: 1, message: 'is faulty' }] })
+  if ((stored?.version ?? 0) !== sent.version)
+    return answer(409, { title: 'Somebody else saved this meanwhile', version: stored?.version ?? 0 })
+  set(sent.text, path)
+  return answer(200, { path, version: shelf.get(path)?.version, purged: [] })
+}
+
+beforeEach(() => {
+  shelf.clear()
+  set('take: first 5')
+  pause = undefined
+  isAway = false
+  vi.stubGlobal('fetch', api)
+})
+afterEach(() => {
+  useWritten.setState({ of: {} })
+  vi.unstubAllGlobals()
+})
+
+function open(path = PATH) {
+  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  const wrapper = ({ children }: { children: ReactNode }) => (
+    <QueryClientProvider client={client}>{children}</QueryClientProvider>
+  )
+  const onSaved = vi.fn()
+  const { result, unmount } = renderHook(() => useDocument(path, onSaved), { wrapper })
+  return {
+    result,
+    unmount,
+    onSaved,
+    isOpen: () => waitFor(() => expect(result.current.stored ?? result.current.error).toBeTruthy()),
+    type: (text: string) => act(() => result.current.change(text)),
+    save: () => act(() => result.current.save()),
+    saveMine: () => act(() => result.current.saveMine()),
+    discard: () => act(() => result.current.discard()),
+    /** As after a mend, or when somebody else's save is heard of. */
+    hear: () => act(() => client.invalidateQueries({ queryKey: ['document', path] })),
+  }
+}
+
+describe('what is typed and not saved', () => {
+  it('is there again when another document was open in between, and after a reload', async () => {
+    const first = open()
+    await first.isOpen()
+    first.type('take: first 6')
+    first.unmount()
+    const second = open()
+    await second.isOpen()
+    expect(second.result.current).toMatchObject({ text: 'take: first 6', isChanged: true, isBehind: false })
+
+    vi.resetModules()
+    const reloaded = await import('./written.ts')
+    expect(reloaded.useWritten.getState().of).toEqual({
+      [PATH]: { text: 'take: first 6', base: 'take: first 5' },
+    })
+    await second.save()
+    expect(shelf.get(PATH)).toEqual({ text: 'take: first 6', version: 2 })
+    expect(second.result.current.isChanged).toBe(false)
+    expect(second.onSaved).toHaveBeenCalledWith(
+      expect.objectContaining({ path: PATH, previous: 'take: first 5' }),
+    )
+    expect(localStorage.getItem(KEY)).toBeNull()
+  })
+
+  it.each([['{broken'], ['null'], ['{"text":5}'], ['[]'], ['']])('a kept %s is no text', async (kept) => {
+    localStorage.setItem(KEY, kept)
+    localStorage.setItem('another key', 'of somebody else')
+    vi.resetModules()
+    expect((await import('./written.ts')).useWritten.getState().of).toEqual({})
+  })
+
+  it('typed back to how it was, it is nothing', async () => {
+    const one = open()
+    await one.isOpen()
+    one.type('take: all')
+    one.type('take: first 5')
+    expect(one.result.current.isChanged).toBe(false)
+    expect(localStorage.getItem(KEY)).toBeNull()
+  })
+
+  it('stays in a browser that has no room to keep it', async () => {
+    const full = vi.spyOn(Storage.prototype, 'setItem').mockImplementation(() => {
+      throw new DOMException('full', 'QuotaExceededError')
+    })
+    const one = open()
+    await one.isOpen()
+    one.type('take: all')
+    expect(one.result.current).toMatchObject({ text: 'take: all', isChanged: true })
+    full.mockRestore()
+  })
+
+  it('stays when the save is refused, or nobody answers', async () => {
+    const one = open()
+    await one.isOpen()
+    one.type('faulty')
+    await one.save()
+    expect(one.result.current).toMatchObject({
+      text: 'faulty',
+      refused: { title: 'Not saved' },
+      problems: [{ message: 'is faulty' }],
+    })
+    one.type('take: all')
+    isAway = true
+    await one.save()
+    expect(one.result.current).toMatchObject({
+      text: 'take: all',
+      isChanged: true,
+      refused: { title: 'Esquina does not answer' },
+    })
+    isAway = false
+    await one.save()
+    expect(shelf.get(PATH)?.text).toBe('take: all')
+    expect(one.result.current.refused).toBeNull()
+  })
+
+  it('while a save is under way, is not saved yet', async () => {
+    const one = open()
+    await one.isOpen()
+    one.type('take: all')
+    let go: () => void = () => undefined
+    pause = new Promise((done) => (go = done))
+    const saving = act(() => one.result.current.save())
+    one.type('take: all # more')
+    go()
+    await saving
+    expect(shelf.get(PATH)?.text).toBe('take: all')
+    expect(one.result.current).toMatchObject({ text: 'take: all # more', isChanged: true, isBehind: false })
+    await one.save()
+    expect(shelf.get(PATH)).toEqual({ text: 'take: all # more', version: 3 })
+  })
+})
+
+describe('what somebody else saves meanwhile', () => {
+  it('is not gone over by a save: one of both is chosen', async () => {
+    const one = open()
+    await one.isOpen()
+    one.type('mine')
+    set('theirs')
+    await one.save()
+    expect(shelf.get(PATH)?.text).toBe('theirs')
+    expect(one.result.current).toMatchObject({ text: 'mine', isBehind: true, refused: null })
+    await one.saveMine()
+    expect(shelf.get(PATH)).toEqual({ text: 'mine', version: 3 })
+    expect(one.result.current).toMatchObject({ isChanged: false, isBehind: false })
+  })
+
+  it('is told as soon as it is heard of, and a save waits for the choice', async () => {
+    const one = open()
+    await one.isOpen()
+    one.type('mine')
+    set('theirs')
+    await one.hear()
+    await waitFor(() => expect(one.result.current.isBehind).toBe(true))
+    await one.save()
+    expect(shelf.get(PATH)?.text).toBe('theirs')
+    one.discard()
+    expect(one.result.current).toMatchObject({ text: 'theirs', isChanged: false, isBehind: false })
+  })
+
+  it('with the same text at last is nobody’s work to lose', async () => {
+    const one = open()
+    await one.isOpen()
+    one.type('mine')
+    set('theirs')
+    set('take: first 5')
+    await one.save()
+    expect(shelf.get(PATH)).toEqual({ text: 'mine', version: 4 })
+  })
+
+  it('the same as is typed here: nothing is left to save', async () => {
+    const one = open()
+    await one.isOpen()
+    one.type('the same')
+    set('the same')
+    await one.hear()
+    await waitFor(() => expect(localStorage.getItem(KEY)).toBeNull())
+    expect(one.result.current).toMatchObject({ text: 'the same', isChanged: false })
+  })
+
+  it('deleted: what was typed can be made again, or let go', async () => {
+    const one = open()
+    await one.isOpen()
+    one.type('mine')
+    shelf.delete(PATH)
+    await one.save()
+    await waitFor(() => expect(one.result.current.isGone).toBe(true))
+    one.type('mine, still')
+    await one.saveMine()
+    expect(shelf.get(PATH)).toEqual({ text: 'mine, still', version: 1 })
+    await waitFor(() => expect(one.result.current).toMatchObject({ isGone: false, isChanged: false }))
+  })
+
+  it('a document that was never there is an error, not an empty text', async () => {
+    const one = open('queries/nope.yaml')
+    await one.isOpen()
+    expect(one.result.current).toMatchObject({
+      error: { message: 'There is no document “queries/nope.yaml”' },
+      isGone: false,
+      stored: undefined,
+    })
+  })
+})

@@ -1,0 +1,25 @@
+/** What every place to write in does: it saves by Ctrl-S, and a browser asks before it leaves what is not saved. */
+import { useEffect, useEffectEvent } from 'react'
+
+/** Wherever the cursor is. */
+export function useSaveKey(save: () => void): void {
+  const saveNow = useEffectEvent(save)
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.key.toLowerCase() !== 's') return
+      event.preventDefault()
+      saveNow()
+    }
+    window.addEventListener('keydown', listen)
+    return () => window.removeEventListener('keydown', listen)
+  }, [])
+}
+
+export function useWarnBeforeLeaving(isChanged: boolean): void {
+  useEffect(() => {
+    if (!isChanged) return
+    const warn = (event: BeforeUnloadEvent) => event.preventDefault()
+    window.addEventListener('beforeunload', warn)
+    return () => window.removeEventListener('beforeunload', warn)
+  }, [isChanged])
+}
