@@ -354,6 +354,13 @@ describe('the walk', () => {
       note: '/:page matched, but its query found nothing, and no route after it answers',
     })
   })
+  it('says why a value that is written in another way is led on, its query kept', async () => {
+    const { status, headers } = await get('/archive/2026/09?page=1&x=1')
+    expect([status, headers['location']]).toEqual([308, '/archive/2026/9?page=1&x=1'])
+    const record = await walk('/archive/2026/09')
+    expect(record.route.note).toBe('month “09” is written “9”')
+    expect(record.queries.runs).toEqual([])
+  })
   it('is the reader’s own response, with every stage', async () => {
     await get('/category/textiles?page=2')
     const record = await walk('/category/textiles?page=2')

@@ -6,6 +6,7 @@ import type { Route } from '../../core/definition/schemas.ts'
 import { commentLimits } from '../../core/comments/comment.ts'
 import { readAddress } from '../../core/routing/address.ts'
 import { redirectTarget } from '../../core/routing/redirect.ts'
+import { writtenOtherwise } from '../../core/routing/one-address.ts'
 import { matchRoute, type MatchedParameter } from '../../core/routing/match.ts'
 import { isOutage } from '../database/connection.ts'
 import { addComment } from './add-comment.ts'
@@ -120,6 +121,11 @@ async function respond(
     if (route.route.redirect) {
       const { to, status = 301 } = route.route.redirect
       return redirect(status, redirectTarget(to, parameters, query, policy), route.route.name)
+    }
+    const other = from === 0 && writtenOtherwise(table, policy, match)
+    if (other) {
+      if (walk) walk.record.route.note = other.reason
+      return redirect(308, query === '' ? other.path : `${other.path}?${query}`, route.route.name)
     }
     if (route.route.action === 'add-comment') return await act(page, match.index, parameters, request)
     const inForce = { route: route.route, parameters }
