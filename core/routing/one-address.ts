@@ -48,3 +48,17 @@ export function writtenOtherwise(
 
 const valuesOf = ({ parameters }: Pick<Matched, 'parameters'>) =>
   parameters.map(({ name, value }) => [name, value])
+
+/**
+ * Where a redirect to the canonical form of an address ends at last: its values are settled in the same step.
+ * @param to path and query of that form
+ */
+export function settled(table: RouteTable, policy: AddressPolicy, method: string, to: string): string {
+  const reading = readAddress(to, policy)
+  if (!reading.ok) return to
+  const match = matchRoute(table, method, reading.path)
+  const other = match.outcome === 'matched' ? writtenOtherwise(table, policy, match) : undefined
+  return other ? withSearch(other.path, reading.query) : to
+}
+
+export const withSearch = (path: string, query: string): string => (query === '' ? path : `${path}?${query}`)

@@ -357,6 +357,9 @@ describe('the walk', () => {
   it('says why a value that is written in another way is led on, its query kept', async () => {
     const { status, headers } = await get('/archive/2026/09?page=1&x=1')
     expect([status, headers['location']]).toEqual([308, '/archive/2026/9?page=1&x=1'])
+    // With all that is not in its one form, in a single step.
+    expect((await get('/Archive//2026/09/?x=1')).headers['location']).toBe('/archive/2026/9?x=1')
+    expect((await get('/Archive//2026/13/')).headers['location']).toBe('/archive/2026/13')
     const record = await walk('/archive/2026/09')
     expect(record.route.note).toBe('month “09” is written “9”')
     expect(record.queries.runs).toEqual([])

@@ -6,7 +6,7 @@ import type { Route } from '../../core/definition/schemas.ts'
 import { commentLimits } from '../../core/comments/comment.ts'
 import { readAddress } from '../../core/routing/address.ts'
 import { redirectTarget } from '../../core/routing/redirect.ts'
-import { writtenOtherwise } from '../../core/routing/one-address.ts'
+import { settled, withSearch, writtenOtherwise } from '../../core/routing/one-address.ts'
 import { matchRoute, type MatchedParameter } from '../../core/routing/match.ts'
 import { isOutage } from '../database/connection.ts'
 import { addComment } from './add-comment.ts'
@@ -79,7 +79,7 @@ async function respond(
   const address = readAddress(request.target, policy)
   if (!address.ok) {
     if (walk) walk.record.route.note = address.reason
-    if (address.status === 308) return redirect(308, address.to, null)
+    if (address.status === 308) return redirect(308, settled(table, policy, request.method, address.to), null)
     if (walk)
       walk.record.failure = failure(
         'address',
@@ -125,7 +125,7 @@ async function respond(
     const other = from === 0 && writtenOtherwise(table, policy, match)
     if (other) {
       if (walk) walk.record.route.note = other.reason
-      return redirect(308, query === '' ? other.path : `${other.path}?${query}`, route.route.name)
+      return redirect(308, withSearch(other.path, query), route.route.name)
     }
     if (route.route.action === 'add-comment') return await act(page, match.index, parameters, request)
     const inForce = { route: route.route, parameters }
@@ -176,13 +176,11 @@ async function former(
     if (!built.ok) continue
     if (walk)
       walk.record.route.note = `“${slug}” is a former ${kind === 'page' ? 'path' : 'slug'} of “${found.title}”`
+    const location = withSearch(built.path, query)
     return {
-      ...redirect(status, query === '' ? built.path : `${built.path}?${query}`, route),
+      ...redirect(status, location, route),
       // Something new may take the slug at any time.
-      headers: {
-        location: query === '' ? built.path : `${built.path}?${query}`,
-        'cache-control': 'no-cache',
-      },
+      headers: { location, 'cache-control': 'no-cache' },
     }
   }
   return undefined

@@ -108,11 +108,11 @@ export function useDocument(path: string, onSaved?: (saved: Saved) => void): Ope
     try {
       const answer = await send(version)
       const previous = stored?.text ?? ''
+      client.setQueryData(['document', path], { path, text, version: answer.version })
       // What was typed while it was saved is not saved yet.
       const typed = useWritten.getState().of[path]?.text
       forget(path)
       if (typed !== undefined && typed !== text) write(answer.path, typed, text)
-      client.setQueryData(['document', path], { path, text, version: answer.version })
       // Of content, the database keeps the parts, and writes the text anew from them.
       if (path.startsWith('content/')) void client.invalidateQueries({ queryKey: ['document', path] })
       void client.invalidateQueries({ queryKey: ['documents'] })
@@ -122,7 +122,7 @@ export function useDocument(path: string, onSaved?: (saved: Saved) => void): Ope
       onSaved?.({ path, previous, answer })
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
-      setRefused(isLost(error) ? null : error.details)
+      setRefused(error.details)
       setProblems(error.details.problems ?? [])
     } finally {
       isBusy.current = false
