@@ -18,6 +18,13 @@ export function documentKind(path: string): DocumentKind | undefined {
   return KINDS.find(([pattern]) => pattern.test(path))?.[1]
 }
 
+/** Where no document may live, said with where one may. */
+export const unknownName = (file: string) => ({
+  file,
+  message: 'no document may have this name',
+  hint: 'names are small letters, digits and hyphens, such as “queries/latest-posts.yaml” or “templates/partials/card.liquid”',
+})
+
 /** `templates/partials/card.liquid` → `partials/card`; `queries/latest.yaml` → `latest`. */
 export function documentName(path: string): string {
   return path.replace(/^(templates|queries|assets)\//, '').replace(/\.(liquid|yaml)$/, '')

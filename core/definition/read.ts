@@ -10,7 +10,7 @@ import { RouteTable } from '../routing/table.ts'
 import { DEFAULT_SLUG_RULES, type SlugRules } from '../slugs/slug.ts'
 import { TemplateSet } from '../templates/set.ts'
 import { crossCheck } from './cross-check.ts'
-import { documentKind, documentName, DOCUMENT_LIMIT } from './documents.ts'
+import { documentKind, documentName, DOCUMENT_LIMIT, unknownName } from './documents.ts'
 import type { Problem } from './problem.ts'
 import { Indexes, Query, Routes, Settings } from './schemas.ts'
 import { readYaml, type Place, type PlaceOf } from './yaml.ts'
@@ -51,13 +51,7 @@ export interface Draft extends Definition {
 export function readDefinition(documents: ReadonlyMap<string, string>): DefinitionResult {
   const problems: Problem[] = []
   for (const [file, text] of documents) {
-    if (documentKind(file) === undefined) {
-      problems.push({
-        file,
-        message: 'no document may have this name',
-        hint: 'see docs/definition.md for the folders and endings',
-      })
-    }
+    if (documentKind(file) === undefined) problems.push(unknownName(file))
     if (text.length > DOCUMENT_LIMIT)
       problems.push({ file, message: `the document is longer than ${DOCUMENT_LIMIT} characters` })
   }

@@ -2,7 +2,9 @@
 import type { CompiledRoute } from '../routing/match.ts'
 import { addRoute } from './edit.ts'
 import type { DocumentChange } from '../checks/finding.ts'
+import { templatePath } from './documents.ts'
 import type { Route } from './schemas.ts'
+import { pagerFor, STARTER_PAGER } from './starter-pager.ts'
 
 export type StartingPointKind = PageKind | 'redirect'
 type PageKind = 'listing' | 'single' | 'category' | 'page' | 'month'
@@ -35,13 +37,7 @@ const LIST = (rows: string) => `<ul>
   {%- endfor %}
 </ul>`
 
-const PAGER = `{% if posts.pageCount > 1 %}
-<nav aria-label="Pages">
-  {% if posts.previous %}<a rel="prev" href="{{ posts.previous.url }}">Newer</a>{% endif %}
-  {% for entry in posts.pages %}{% if entry.gap %}…{% elsif entry.current %}<b aria-current="page">{{ entry.number }}</b>{% else %}<a href="{{ entry.url }}">{{ entry.number }}</a>{% endif %} {% endfor %}
-  {% if posts.next %}<a rel="next" href="{{ posts.next.url }}">Older</a>{% endif %}
-</nav>
-{% endif %}`
+const PAGER = '@pager'
 
 const RECIPES: Readonly<Record<PageKind, Recipe>> = {
   listing: {
@@ -138,6 +134,7 @@ function page(
   { documents, routes }: Surroundings,
 ): Made {
   const recipe = RECIPES[kind]
+  const pager = pagerFor(documents)
   const template = `pages/${wish.name}`
   const taken = [`queries/${wish.name}.yaml`, `templates/${template}.liquid`].find((one) =>
     documents.has(one),
@@ -146,8 +143,10 @@ function page(
     return { ok: false, message: `there is a document ${taken} already; choose another name` }
   const changes: DocumentChange[] = [
     { document: `queries/${wish.name}.yaml`, text: recipe.query },
-    { document: `templates/${template}.liquid`, text: pageText(recipe, wish, documents, routes) },
+    { document: `templates/${template}.liquid`, text: pageText(recipe, wish, documents, routes, pager.name) },
   ]
+  if (pager.isNew && recipe.body.includes(PAGER))
+    changes.push({ document: templatePath(pager.name), text: STARTER_PAGER })
   if (kind === 'category')
     changes.push({ document: `queries/${wish.name}-named.yaml`, text: CATEGORY_BY_SLUG })
   return {
@@ -179,16 +178,18 @@ function pageText(
   wish: StartingPointWish,
   documents: ReadonlyMap<string, string>,
   routes: readonly CompiledRoute[],
+  pager: string,
 ): string {
   const single =
     wish.kind === 'single'
       ? wish.name
       : routes.find(({ route, pattern }) => route.template !== undefined && pattern.names.join() === 'slug')
           ?.route.name
+  const paged = body.replace(PAGER, `{% render '${pager}', paged: posts %}`)
   const linked =
     single === undefined
-      ? body.replaceAll('<a href="@post">{{ post.title }}</a>', '{{ post.title }}')
-      : body.replaceAll('@post', `{{ '${single}' | url: slug: post.slug }}`)
+      ? paged.replaceAll('<a href="@post">{{ post.title }}</a>', '{{ post.title }}')
+      : paged.replaceAll('@post', `{{ '${single}' | url: slug: post.slug }}`)
   const layout = documents.get('templates/layouts/base.liquid')
   if (layout !== undefined && /\{%-?\s*block main\b/.test(layout)) {
     const titled = /\{%-?\s*block title\b/.test(layout) ? `{% block title %}${title} · {% endblock %}\n` : ''
@@ -200,6 +201,8 @@ function pageText(
 <head>
   <meta charset="utf-8">
   <meta name="viewport" content="width=device-width, initial-scale=1">
+  <meta name="color-scheme" content="light dark">
+  <link rel="canonical" href="{{ request.canonical }}">
   <title>${title} · {{ blog.title }}</title>
 </head>
 <body>

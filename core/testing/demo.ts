@@ -1,18 +1,24 @@
-/** The documents of the demo's definition, as tests read and change them. */
+/** The documents of the demo's definition and of a new blog's, as tests read and change them. */
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { documentKind } from '../definition/documents.ts'
 import type { Problem } from '../definition/problem.ts'
 import { readDefinition } from '../definition/read.ts'
 
-const folder = join(import.meta.dirname, '../../demo/cobble-lane')
-
 /** Path → text. */
-export const demo: ReadonlyMap<string, string> = new Map(
-  readdirSync(folder, { recursive: true, encoding: 'utf8' })
-    .filter((path) => documentKind(path) !== undefined)
-    .map((path) => [path, readFileSync(join(folder, path), 'utf8')]),
-)
+function documentsOf(name: string): ReadonlyMap<string, string> {
+  const folder = join(import.meta.dirname, '../../demo', name)
+  return new Map(
+    readdirSync(folder, { recursive: true, encoding: 'utf8' })
+      .filter((path) => documentKind(path) !== undefined)
+      .map((path) => [path, readFileSync(join(folder, path), 'utf8')]),
+  )
+}
+
+export const demo = documentsOf('cobble-lane')
+
+/** What a new blog begins with. */
+export const blank = documentsOf('blank')
 
 /** The demo with a document changed, or made from an empty text. */
 export const withDocument = (path: string, change: (text: string) => string): ReadonlyMap<string, string> =>

@@ -1,6 +1,6 @@
 /** The definition's documents in the database: read, and saved only when the whole definition stays good. */
 import type { DataSource } from 'typeorm'
-import { documentKind, DOCUMENT_LIMIT } from '../../core/definition/documents.ts'
+import { documentKind, DOCUMENT_LIMIT, unknownName } from '../../core/definition/documents.ts'
 import type { Problem } from '../../core/definition/problem.ts'
 import { buildSite, type Site } from '../blog/site.ts'
 import type { Blog } from '../blog/blog.ts'
@@ -85,7 +85,7 @@ export async function saveDocuments(blog: Blog, writes: readonly DocumentWrite[]
 }
 
 function unsuitable(path: string, text: string | null): Problem | undefined {
-  if (documentKind(path) === undefined) return { file: path, message: 'no document may have this name' }
+  if (documentKind(path) === undefined) return unknownName(path)
   if (text === null) return undefined
   if (text.length > DOCUMENT_LIMIT)
     return { file: path, message: `the document is longer than ${DOCUMENT_LIMIT} characters` }

@@ -6,5 +6,6 @@ export function whyRefused(error: unknown): string {
   if (!(error instanceof ApiProblem)) return error instanceof Error ? error.message : 'It could not be done'
   const [first] = error.details.problems ?? []
   if (!first) return error.details.detail ?? error.details.title
-  return `${first.file}${first.line === undefined ? '' : `:${first.line}`} ${first.message}`
+  const place = `${first.file}${first.line === undefined ? '' : `:${first.line}`}`
+  return `${place} ${first.message}${first.hint === undefined ? '' : ` – ${first.hint}`}`
 }

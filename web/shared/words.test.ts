@@ -3,7 +3,16 @@ import { describe, expect, it } from 'vitest'
 import { ApiProblem } from '../api/client.ts'
 import { areaOf, documentLink, languageOf } from './documents.ts'
 import { whyRefused } from './why-refused.ts'
-import { asSentence, formatBytes, formatMilliseconds, formatSpan, ordinal, plural, rowsOf } from './words.ts'
+import {
+  asSentence,
+  formatBytes,
+  formatMilliseconds,
+  formatSpan,
+  ordinal,
+  plainName,
+  plural,
+  rowsOf,
+} from './words.ts'
 
 it.each([
   [0.004, '0.00 ms'],
@@ -97,6 +106,11 @@ describe('why something was refused', () => {
       'a.yaml:3 no',
     ],
     ['without a line', refusal({ problems: [{ file: 'a.yaml', message: 'no' }] }), 'a.yaml no'],
+    [
+      'with what to do',
+      refusal({ problems: [{ file: 'a.yaml', line: 3, message: 'no', hint: 'say yes' }] }),
+      'a.yaml:3 no – say yes',
+    ],
     ['by its detail', refusal({ detail: 'choose another', problems: [] }), 'choose another'],
     ['by its title', refusal({}), 'It is not valid'],
     ['by a fault of our own', new TypeError('x is no function'), 'x is no function'],
@@ -110,3 +124,13 @@ it.each([
   [{ rows: 6, total: 41_000, isEstimated: true }, '6 rows of about 41,000'],
   [{ rows: 0, total: 0, isEstimated: false }, '0 rows of 0'],
 ])('%j: %s', (counted, text) => expect(rowsOf(counted)).toBe(text))
+
+it.each([
+  ['Latest Posts!', 'latest-posts'],
+  ['  all-posts ', 'all-posts'],
+  ['Café -- Ümläute', 'cafe-umlaute'],
+  ['../../etc/passwd', 'etc-passwd'],
+  ['雨の日', ''],
+  ['--', ''],
+  ['x'.repeat(100), 'x'.repeat(60)],
+])('a document named “%.20s” is %s', (typed, name) => expect(plainName(typed)).toBe(name))

@@ -46,3 +46,16 @@ export function rowsOf({
   const of = total === null ? '' : ` of ${isEstimated ? 'about ' : ''}${total.toLocaleString('en-GB')}`
   return `${plural(rows, 'row')}${of}`
 }
+
+/** Longest name of a query that the API tries, in characters. */
+const LONGEST_NAME = 60
+
+/** Small letters, digits and single hyphens, as names of documents are. */
+export const plainName = (typed: string): string =>
+  typed
+    .normalize('NFKD')
+    .replace(/\p{Mark}/gu, '')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '')
+    .slice(0, LONGEST_NAME)

@@ -7,11 +7,17 @@ import { DocumentEditor } from '../../shared/document-editor.tsx'
 import { areaOf } from '../../shared/documents.ts'
 import { Plate, Unsaved } from '../../shared/marks.tsx'
 import { NewDocument } from '../../shared/new-document.tsx'
-import { plural } from '../../shared/words.ts'
+import { plainName, plural } from '../../shared/words.ts'
 import { useWritten } from '../../shared/written.ts'
 import './documents.css'
 
 const templateAt = (name: string): string => `templates/${name}.liquid`
+/** Without one of their folders, it is a partial. */
+const templateName = (typed: string): string => {
+  const [, folder = 'partials', name = ''] = /^\s*(?:(layouts|pages|partials)\/)?(.*)$/s.exec(typed) ?? []
+  const plain = plainName(name)
+  return plain === '' ? '' : `${folder}/${plain}`
+}
 const STARTER = '<!-- what this part of a page shows -->\n'
 
 /** What is open where the address names nothing. */
@@ -37,6 +43,7 @@ export function DocumentsScreen() {
           <NewDocument
             hint="partials/name of a new template"
             starter={STARTER}
+            nameOf={templateName}
             pathOf={templateAt}
             made={(name) => choose(templateAt(name))}
           />

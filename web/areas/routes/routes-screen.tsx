@@ -66,8 +66,8 @@ export function RoutesScreen() {
         <header>
           <h1>Routes</h1>
           <span>
-            tried from top to bottom · {plural(list.length, 'pattern')} answer{' '}
-            {plural(counted, 'address', 'addresses')}
+            tried from top to bottom · {plural(list.length, 'pattern')}{' '}
+            {list.length === 1 ? 'answers' : 'answer'} {plural(counted, 'address', 'addresses')}
           </span>
           <span className="grow" />
           <Segmented

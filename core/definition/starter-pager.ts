@@ -1,0 +1,37 @@
+/** The pager that listings begin with: a partial of the blog's own from then on. */
+
+/**
+ * Pages by number or by cursor, as a labelled list of links: each says its page, and the current one is none. Colours are
+ * the page's own. Gets a listing as `paged`.
+ */
+export const STARTER_PAGER = `{% if paged.by == 'cursor' %}
+{% if paged.previous or paged.next or paged.first %}
+<nav class="pager" aria-label="Pages">
+  {% if paged.first %}<a href="{{ paged.first.url }}">Newest</a>{% endif %}
+  {% if paged.previous %}<a rel="prev" href="{{ paged.previous.url }}">Newer</a>{% endif %}
+  {% if paged.next %}<a rel="next" href="{{ paged.next.url }}">Older</a>{% endif %}
+</nav>
+{% endif %}
+{% elsif paged.pageCount > 1 %}
+<nav class="pager" aria-label="Pages">
+  {% if paged.previous %}<a rel="prev" href="{{ paged.previous.url }}">Newer</a>{% endif %}
+  {% for entry in paged.pages %}{% if entry.gap %}<span class="gap" aria-hidden="true">…</span>{% elsif entry.current %}<b aria-current="page" aria-label="Page {{ entry.number }}, this one">{{ entry.number }}</b>{% else %}<a href="{{ entry.url }}" aria-label="Page {{ entry.number }}">{{ entry.number }}</a>{% endif %}{% endfor %}
+  {% if paged.next %}<a rel="next" href="{{ paged.next.url }}">Older</a>{% endif %}
+  <span class="range">Posts {{ paged.from }} to {{ paged.to }} of {% if paged.isEstimated %}about {% endif %}{{ paged.total }}</span>
+</nav>
+{% elsif paged.total > 0 %}
+<p class="range alone">Posts {{ paged.from }} to {{ paged.to }} of {{ paged.total }}</p>
+{% endif %}
+`
+
+/**
+ * Where the pager is: a partial of that name that takes what this one takes is the blog's own pager already.
+ * @returns its name, and whether it has to be made
+ */
+export function pagerFor(documents: ReadonlyMap<string, string>): { name: string; isNew: boolean } {
+  for (let number = 1; ; number++) {
+    const name = `partials/${number === 1 ? 'pager' : `pager-${number}`}`
+    const text = documents.get(`templates/${name}.liquid`)
+    if (text === undefined || /\bpaged\b/.test(text)) return { name, isNew: text === undefined }
+  }
+}
