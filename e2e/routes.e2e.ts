@@ -69,6 +69,17 @@ test('a route is made whole, shown first, applied, and taken out again', async (
   await expect(page.getByText('queries/archive-2.yaml is gone')).toBeVisible()
 })
 
+test('a route that was added is undone with all that was made for it', async ({ page, api }) => {
+  await page.getByRole('button', { name: 'Add a route' }).click()
+  await page.getByRole('button', { name: 'Apply the change' }).click()
+  await expect(page.locator('.route-row')).toHaveCount(12)
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.getByText('As it was')).toBeVisible()
+  await expect(page.locator('.route-row')).toHaveCount(11)
+  const queries = (await (await api.get('/api/queries')).json()) as { name: string; uses: unknown[] }[]
+  expect(queries.filter((one) => one.uses.length === 0)).toEqual([])
+})
+
 test('a route is edited by form: the same document as YAML', async ({ page }) => {
   await page.getByRole('button', { name: 'Route category:' }).click()
   await page.getByText('Edit', { exact: true }).click()

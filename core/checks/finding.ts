@@ -1,8 +1,6 @@
 /** What a check found: its sentence, its witness and its mends (one source for type, API and documentation). */
 import { Type, type Static } from 'typebox'
-
-const Nullable = <T extends Parameters<typeof Type.Union>[0][number]>(schema: T) =>
-  Type.Union([schema, Type.Null()])
+import { Nullable } from '../definition/nullable.ts'
 
 export const DocumentChange = Type.Object({
   document: Type.String(),
@@ -18,7 +16,14 @@ export const SlugChangeRequest = Type.Object({
 
 export const Mend = Type.Object({
   label: Type.String({ description: 'what it does, e.g. Move it above route “post”' }),
-  changes: Type.Array(DocumentChange),
+  changes: Type.Array(
+    Type.Object({
+      document: Type.String(),
+      text: Nullable(
+        Type.String({ description: 'the whole document as it would be; null: it is taken out' }),
+      ),
+    }),
+  ),
   slug: Nullable(SlugChangeRequest),
   /** What is deleted, with undo. */
   remove: Type.Optional(

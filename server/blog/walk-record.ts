@@ -1,9 +1,8 @@
 /** The record of one walked request: its shape (one source for type, API and documentation). */
 import { Type, type Static } from 'typebox'
+import { Nullable } from '../../core/definition/nullable.ts'
 
 const Milliseconds = Type.Number({ description: 'milliseconds' })
-const Nullable = <T extends Parameters<typeof Type.Union>[0][number]>(schema: T) =>
-  Type.Union([schema, Type.Null()])
 
 export const Gets = Type.Enum(['page', 'data'], {
   description: 'data: what a program gets that asks for JSON',

@@ -30,7 +30,7 @@ const get = (target: string) =>
     header: () => undefined,
     form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
   })
-async function write(changes: Record<string, string>) {
+async function write(changes: Record<string, string | null>) {
   const rows = await test.database.getRepository(DocumentEntity).find()
   const result = await saveDocuments(
     test.blog,

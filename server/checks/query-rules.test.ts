@@ -17,7 +17,7 @@ afterAll(() => test.close())
 
 const text = async (path: string) =>
   (await test.database.getRepository(DocumentEntity).findOneByOrFail({ path })).text
-async function write(changes: Record<string, string>) {
+async function write(changes: Record<string, string | null>) {
   const rows = await test.database.getRepository(DocumentEntity).find()
   const { status, answer } = await test.api('PUT', '/api/documents', {
     changes: Object.entries(changes).map(([path, changed]) => ({
@@ -71,7 +71,7 @@ describe('the demo', () => {
 })
 
 describe('query-unused', () => {
-  it('names the query', async () => {
+  it('names the query, and the mend deletes it', async () => {
     await withChanged(
       {
         'queries/latest-posts.yaml': await text('queries/latest-posts.yaml'),
@@ -81,9 +81,11 @@ describe('query-unused', () => {
         expect(await find('query-unused')).toMatchObject([
           { subject: 'old', place: { document: 'queries/old.yaml' } },
         ])
+        await mend((await find('query-unused'))[0])
+        expect(await find('query-unused')).toEqual([])
       },
     )
-    await test.database.query("DELETE FROM document WHERE path = 'queries/old.yaml'")
+    await expect(text('queries/old.yaml')).rejects.toThrow()
   })
 })
 

@@ -75,7 +75,9 @@ export async function saveDocuments(blog: Blog, writes: readonly DocumentWrite[]
             { text, version: version + 1, updatedAt: new Date() },
           )
       }
-      const versions = Object.fromEntries(writes.map(({ path, version }) => [path, version + 1]))
+      const versions = Object.fromEntries(
+        writes.flatMap(({ path, text, version }) => (text === null ? [] : [[path, version + 1]])),
+      )
       return { outcome: 'saved', versions, site: built.site }
     },
   )

@@ -1,7 +1,6 @@
 /** What measuring a query as the blog grows gives (one source for type, API, and what is kept). */
-import { Type, type Static, type TSchema } from 'typebox'
-
-const Nullable = <T extends TSchema>(schema: T) => Type.Union([schema, Type.Null()])
+import { Type, type Static } from 'typebox'
+import { Nullable } from '../../core/definition/nullable.ts'
 
 export const Measured = Type.Object({
   size: Type.Integer({ description: 'posts' }),

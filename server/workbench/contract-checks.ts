@@ -1,9 +1,8 @@
 /** Operations of the Checks area. */
 import { Type, type Static } from 'typebox'
+import { Nullable } from '../../core/definition/nullable.ts'
 import { Finding, Proven } from '../../core/checks/finding.ts'
 
-const Nullable = <T extends Parameters<typeof Type.Union>[0][number]>(schema: T) =>
-  Type.Union([schema, Type.Null()])
 const closed = { additionalProperties: false } as const
 
 export const CheckFinding = Type.Object({

@@ -1,12 +1,12 @@
 /** Operations on what posts go with: pages, categories, tags, authors, images; what was deleted; the list of HTML. */
-import { Type, type Static, type TSchema } from 'typebox'
+import { Type, type Static } from 'typebox'
+import { Nullable } from '../../core/definition/nullable.ts'
 import { ALLOWED_ELEMENTS } from '../../core/content/allow-list.ts'
 import { ELEMENT_GROUPS } from '../../core/content/element-groups.ts'
 import { BIN_KINDS } from '../content/bin.ts'
 import { TERM_KINDS } from '../content/terms.ts'
 
 const closed = { additionalProperties: false } as const
-const Nullable = <T extends TSchema>(schema: T) => Type.Union([schema, Type.Null()])
 const Line = (maximum: number) =>
   Type.String({ minLength: 1, maxLength: maximum, pattern: '^[^\\u0000-\\u001f]*$' })
 const Slug = Type.String({ minLength: 1, maxLength: 100 })

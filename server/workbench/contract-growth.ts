@@ -1,9 +1,9 @@
 /** The API of measuring queries as the blog grows, and of the blog's own indexes. */
-import { Type, type Static, type TSchema } from 'typebox'
+import { Type, type Static } from 'typebox'
+import { Nullable } from '../../core/definition/nullable.ts'
 import { GROWTH_SIZES, GrowthResult } from '../growth/result.ts'
 
 const closed = { additionalProperties: false } as const
-const Nullable = <T extends TSchema>(schema: T) => Type.Union([schema, Type.Null()])
 const Time = Type.String({ format: 'date-time' })
 
 export const GrowthReport = Type.Object({

@@ -1,11 +1,11 @@
 /** Operations on posts: what an author does in the workbench, a script can do too. */
-import { Type, type Static, type TSchema } from 'typebox'
+import { Type, type Static } from 'typebox'
+import { Nullable } from '../../core/definition/nullable.ts'
 import { PostMatter } from '../../core/definition/schemas.ts'
 import { POST_SORTS, POST_STATES } from '../content/post-list.ts'
 import { ProblemItem } from './problem-item.ts'
 
 const closed = { additionalProperties: false } as const
-const Nullable = <T extends TSchema>(schema: T) => Type.Union([schema, Type.Null()])
 const Slug = Type.String({ minLength: 1, maxLength: 100 })
 const Named = Type.Object({ slug: Type.String(), name: Type.String() })
 const State = Type.Enum([...POST_STATES])

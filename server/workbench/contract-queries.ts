@@ -1,10 +1,10 @@
 /** Operations of the Queries area: what each query means, which rows it gives, and how it runs. */
-import { Type, type Static, type TSchema } from 'typebox'
+import { Type, type Static } from 'typebox'
+import { Nullable } from '../../core/definition/nullable.ts'
 import { Gets, WalkStatement } from '../blog/walk-record.ts'
 import { ProblemItem } from './problem-item.ts'
 
 const closed = { additionalProperties: false } as const
-const Nullable = <T extends TSchema>(schema: T) => Type.Union([schema, Type.Null()])
 
 export const QuerySummary = Type.Object({
   name: Type.String(),

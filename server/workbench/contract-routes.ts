@@ -1,9 +1,8 @@
 /** Operations of the Routes area: the routes with what they reach, trials, building, slugs, starting points. */
 import { Type, type Static } from 'typebox'
+import { Nullable } from '../../core/definition/nullable.ts'
 import { SlugChangeRequest } from '../../core/checks/finding.ts'
 
-const Nullable = <T extends Parameters<typeof Type.Union>[0][number]>(schema: T) =>
-  Type.Union([schema, Type.Null()])
 const closed = { additionalProperties: false } as const
 
 export const RouteSummary = Type.Object({

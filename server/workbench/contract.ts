@@ -1,5 +1,6 @@
 /** Every operation of the workbench's API: one source for validation, types, the client and the OpenAPI document. */
 import { Type, type Static, type TSchema } from 'typebox'
+import { Nullable } from '../../core/definition/nullable.ts'
 import { Gets, WalkRecord } from '../blog/walk-record.ts'
 import { checkOperations } from './contract-checks.ts'
 import { growthOperations } from './contract-growth.ts'
@@ -151,7 +152,7 @@ export const operations = {
           Type.Object(
             {
               path: DocumentPath,
-              text: Type.String({ maxLength: 600_000 }),
+              text: Nullable(Type.String({ maxLength: 600_000, description: 'null takes it out' })),
               version: Type.Integer({ minimum: 0 }),
             },
             { additionalProperties: false },
@@ -161,7 +162,9 @@ export const operations = {
       },
       { additionalProperties: false },
     ),
-    answer: Type.Object({ versions: Type.Record(Type.String(), Type.Integer()) }),
+    answer: Type.Object({
+      versions: Type.Record(Type.String(), Type.Integer(), { description: 'of those that are there' }),
+    }),
   }),
   'POST /api/document/check': operation({
     summary: 'What is wrong with a document, without saving it',

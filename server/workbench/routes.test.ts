@@ -220,6 +220,23 @@ describe('starting points', () => {
     ).toBe(409)
     expect(await loadDocuments(test.database)).toEqual(before)
   })
+  it('and taken out together with what names them, or not at all', async () => {
+    const before = await loadDocuments(test.database)
+    const { answer } = await make('listing', 'short-lived', '/short-lived')
+    const saved = (await apply(answer)).answer['versions'] as Record<string, number>
+    const out = (paths: string[]) =>
+      api('PUT', '/api/documents', {
+        changes: paths.map((path) => ({ path, text: before.get(path) ?? null, version: saved[path] ?? 0 })),
+      })
+    expect((await out(['queries/short-lived.yaml'])).status).toBe(422)
+    const all = await out(Object.keys(saved))
+    expect([all.status, all.answer['versions']]).toEqual([
+      200,
+      { 'routes.yaml': expect.any(Number) as number },
+    ])
+    expect(await loadDocuments(test.database)).toEqual(before)
+    expect((await out(Object.keys(saved))).status).toBe(409)
+  })
 })
 
 describe('checks', () => {

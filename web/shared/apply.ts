@@ -2,6 +2,7 @@
 import { useQueryClient, type QueryClient } from '@tanstack/react-query'
 import { App } from 'antd'
 import type { Mend } from '../../core/checks/finding.ts'
+import type { BodyOf } from '../../server/workbench/contract.ts'
 import { ApiProblem, call } from '../api/client.ts'
 import { useUndoNotice } from './undo-notice.tsx'
 import { whyRefused } from './why-refused.ts'
@@ -31,38 +32,52 @@ export async function refreshDefinition(client: QueryClient): Promise<void> {
   )
 }
 
+type DocumentWrite = BodyOf<'PUT /api/documents'>['changes'][number]
+
+const isPost = (path: string) => path.startsWith('content/')
+
+/** Texts by document; null: it is taken out. */
+type Texts = Readonly<Record<string, string | null>>
+
 /** Saves texts of documents, and offers to undo that. */
 export function useApply() {
   const client = useQueryClient()
   const { message } = App.useApp()
   const tell = useUndoNotice()
 
-  async function saveTexts(
-    texts: Readonly<Record<string, string>>,
-  ): Promise<Record<string, DocumentVersion>> {
-    const before: Record<string, DocumentVersion> = {}
-    for (const path of Object.keys(texts)) before[path] = await storedDocument(path)
-    const isPost = (path: string) => path.startsWith('content/')
-    const changes = Object.entries(texts).map(([path, text]) => ({
-      path,
-      text,
-      version: before[path]?.version ?? 0,
-    }))
+  /** @returns the versions afterwards; none of what was taken out */
+  async function saveAll(changes: readonly DocumentWrite[]): Promise<Record<string, number>> {
+    const versions: Record<string, number> = {}
     const together = changes.filter((one) => !isPost(one.path))
-    if (together.length > 0) await call('PUT /api/documents', { body: { changes: together } })
-    for (const one of changes.filter((change) => isPost(change.path)))
-      await call('PUT /api/document', { body: one })
+    if (together.length > 0)
+      Object.assign(versions, (await call('PUT /api/documents', { body: { changes: together } })).versions)
+    for (const { path, text, version } of changes)
+      if (isPost(path) && text !== null)
+        versions[path] = (await call('PUT /api/document', { body: { path, text, version } })).version
     await refreshDefinition(client)
-    return before
+    return versions
   }
 
   /** @returns whether it was saved */
-  async function save(texts: Readonly<Record<string, string>>, done: string): Promise<boolean> {
+  async function save(texts: Texts, done: string): Promise<boolean> {
     try {
-      const before = await saveTexts(texts)
-      const isNew = Object.values(before).some((one) => one.version === 0)
-      const old = Object.fromEntries(Object.entries(before).map(([path, { text }]) => [path, text]))
-      tell(done, isNew ? undefined : async () => void (await saveTexts(old)))
+      const changes: DocumentWrite[] = []
+      const before: DocumentWrite[] = []
+      for (const [path, text] of Object.entries(texts)) {
+        const stored = await storedDocument(path)
+        changes.push({ path, text, version: stored.version })
+        before.push({ path, text: stored.version === 0 ? null : stored.text, version: 0 })
+      }
+      const versions = await saveAll(changes)
+      tell(done, async () => {
+        try {
+          await saveAll(before.map((one) => ({ ...one, version: versions[one.path] ?? 0 })))
+        } catch (error) {
+          // What was saved since then is not gone over.
+          if (!(error instanceof ApiProblem) || error.details.status !== 409) throw error
+          throw new Error('Something newer was saved since; take that back first', { cause: error })
+        }
+      })
       return true
     } catch (error) {
       void message.error(whyRefused(error), 8)

@@ -24,19 +24,23 @@ export function DocumentDiff({
 }: {
   document: string
   before: string
-  after: string
+  /** null: it is taken out. */
+  after: string | null
 }) {
+  const linesOf = (text: string) => text.replace(/\n$/, '').split('\n')
   return (
     <figure className="document-diff">
       <figcaption>
         <code>{document}</code>
-        <span className="muted">{before === '' ? 'new' : ''}</span>
+        <span className="muted">{after === null ? 'taken out' : before === '' ? 'new' : ''}</span>
       </figcaption>
       <Diff
         changes={
-          before === ''
-            ? [{ kind: 'added', lines: after.replace(/\n$/, '').split('\n') }]
-            : lineChanges(before, after)
+          after === null
+            ? [{ kind: 'removed', lines: linesOf(before) }]
+            : before === ''
+              ? [{ kind: 'added', lines: linesOf(after) }]
+              : lineChanges(before, after)
         }
       />
     </figure>

@@ -21,11 +21,17 @@ export const queryUnused: Rule = {
         detail: `None of ${definition.routes.length} routes has it in its data.`,
         affects: 'possibly' as const,
         witness: witness(null, `${queryPath(name)} is named nowhere in routes.yaml`, 'no route', 'a route'),
-        because:
-          'The route that asked it is gone or asks another, or none was made yet. Where it is opened, it can be deleted.',
+        because: 'The route that asked it is gone or asks another, or none was made yet.',
         place: { document: queryPath(name), line: null },
         also: [],
-        mends: [],
+        mends: [
+          {
+            label: 'Delete it',
+            changes: [{ document: queryPath(name), text: null }],
+            slug: null,
+            after: `Query “${name}” is gone`,
+          },
+        ],
       })),
       proven:
         definition.queries.size > 0
