@@ -22,6 +22,7 @@ export const Mend = Type.Object({
       text: Nullable(
         Type.String({ description: 'the whole document as it would be; null: it is taken out' }),
       ),
+      before: Type.Optional(Type.String({ description: 'the text that it was made from' })),
     }),
   ),
   slug: Nullable(SlugChangeRequest),

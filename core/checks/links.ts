@@ -100,10 +100,15 @@ function isAnswered({ definition }: Facts, path: string, route: string | undefin
   return match.outcome === 'matched' && match.route.route.name === route
 }
 
+/** Redirects that are followed before a link is said to lead nowhere. */
+const HOPS = 5
+
 async function finalStatus(facts: Facts, path: string): Promise<number> {
-  const { status, location } = await facts.ask(path)
-  if (status < 300 || status >= 400 || !location?.startsWith('/')) return status
-  return (await facts.ask(location.replace(/#.*$/s, ''))).status
+  for (let hop = 0, at = path; ; hop++) {
+    const { status, location } = await facts.ask(at)
+    if (status < 300 || status >= 400 || !location?.startsWith('/') || hop === HOPS) return status
+    at = location.replace(/#.*$/s, '')
+  }
 }
 
 /** The link as templates and Markdown write it: in quotes, or in parentheses. */

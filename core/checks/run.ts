@@ -1,6 +1,6 @@
 /** Runs rules over facts, one after the other, and says how it went. */
 import type { Facts } from './facts.ts'
-import type { Finding, Proven } from './finding.ts'
+import type { Finding, Mend, Proven } from './finding.ts'
 import type { Rule } from './rule.ts'
 
 export interface RuleRun {
@@ -34,7 +34,8 @@ export async function runRules(
     let failed: string | null = null
     try {
       const { findings, proven } = await rule.run(facts)
-      result.findings.push(...findings.map((one) => ({ rule: rule.id, ...one })))
+      for (const one of findings)
+        result.findings.push({ rule: rule.id, ...one, mends: await withTexts(facts, one.mends) })
       if (proven && findings.length === 0) result.proven.push({ rule: rule.id, ...proven })
     } catch (error) {
       signal?.throwIfAborted()
@@ -46,3 +47,17 @@ export async function runRules(
   result.findings.sort((a, b) => Number(a.affects === 'possibly') - Number(b.affects === 'possibly'))
   return result
 }
+
+/** Notes what each mend was made from: on another text, it would go over what somebody has saved since. */
+const withTexts = (facts: Facts, mends: readonly Mend[]): Promise<Mend[]> =>
+  Promise.all(
+    mends.map(async (mend) => ({
+      ...mend,
+      changes: await Promise.all(
+        mend.changes.map(async (change) => {
+          const before = await facts.document(change.document)
+          return before === undefined ? change : { ...change, before }
+        }),
+      ),
+    })),
+  )

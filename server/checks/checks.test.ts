@@ -57,6 +57,8 @@ async function apply(finding: Finding | undefined, mend = 0) {
     const result = await changeSlug(test.database, DEFAULT_SLUG_RULES, kind, from, to)
     if (result.outcome === 'changed') for (const one of result.changes) test.blog.changed(one)
   }
+  for (const { document, before } of chosen.changes)
+    if (!document.startsWith('content/')) expect(before).toBe(await text(document))
   if (chosen.changes.length > 0)
     await write(Object.fromEntries(chosen.changes.map(({ document, text: changed }) => [document, changed])))
 }

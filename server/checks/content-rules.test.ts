@@ -19,8 +19,12 @@ const proven = async (rule: string) => (await test.checks.run()).proven.find((on
 async function apply(finding: Finding | undefined, label?: string) {
   const mend: Mend | undefined = label ? finding?.mends.find((one) => one.label === label) : finding?.mends[0]
   if (!mend) throw new Error(`no such mend: ${JSON.stringify(finding?.mends.map((one) => one.label))}`)
-  for (const { document, text } of mend.changes) {
-    const { answer } = await test.api<{ version: number }>('GET', `/api/document?path=${document}`)
+  for (const { document, text, before } of mend.changes) {
+    const { answer } = await test.api<{ version: number; text: string }>(
+      'GET',
+      `/api/document?path=${document}`,
+    )
+    expect(before).toBe(answer.text)
     const saved = await test.api('PUT', '/api/document', { path: document, text, version: answer.version })
     expect(saved.status).toBe(200)
   }
@@ -103,6 +107,13 @@ describe('internal-link-dead', () => {
     })
     expect(finding?.detail).toContain('“An evening of lamps” is not published')
     await remove('with-links')
+  })
+  it('a link that other forms of an address lead to, step by step, is followed to its end', async () => {
+    await post('with-steps', '[a](/archive/2026/09?page=1), [b](/archive/2026/09?page=099)')
+    expect((await found('internal-link-dead')).map((one) => one.subject)).toEqual([
+      '/archive/2026/09?page=099',
+    ])
+    await remove('with-steps')
   })
   it('a heading that its page does not have; the nearest one is offered', async () => {
     await post('headings', '## Why it whistles\n\nText.')

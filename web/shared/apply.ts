@@ -58,13 +58,21 @@ export function useApply() {
     return versions
   }
 
-  /** @returns whether it was saved */
-  async function save(texts: Texts, done: string): Promise<boolean> {
+  /**
+   * @param made the texts that what is saved was made from, where that was some time ago: with others stored, nothing is
+   * @returns whether it was saved
+   */
+  async function save(texts: Texts, done: string, made: Texts = {}): Promise<boolean> {
     try {
       const changes: DocumentWrite[] = []
       const before: DocumentWrite[] = []
       for (const [path, text] of Object.entries(texts)) {
         const stored = await storedDocument(path)
+        const basis = made[path]
+        if (basis !== undefined && (basis ?? '') !== stored.text) {
+          await refreshDefinition(client)
+          throw new Error(`${path} was changed meanwhile; look at what would be changed now, and apply that`)
+        }
         changes.push({ path, text, version: stored.version })
         before.push({ path, text: stored.version === 0 ? null : stored.text, version: 0 })
       }
@@ -115,6 +123,9 @@ export function useApply() {
     return await save(
       Object.fromEntries(one.changes.map(({ document, text }) => [document, text])),
       one.after,
+      Object.fromEntries(
+        one.changes.flatMap(({ document, before }) => (before === undefined ? [] : [[document, before]])),
+      ),
     )
   }
   return { save, mend }

@@ -95,9 +95,12 @@ export function AddRoute({ taken, close, added }: Props) {
   })
   const apply = async () => {
     setApplying(true)
-    const texts = Object.fromEntries((preview.data?.changes ?? []).map((one) => [one.document, one.text]))
+    const changes = preview.data?.changes ?? []
+    const texts = Object.fromEntries(changes.map((one) => [one.document, one.text]))
+    const made = Object.fromEntries(changes.map((one) => [one.document, one.before]))
     const done = kind.kind === 'redirect' ? 'is there' : 'is there, with its query and template'
-    if (await save(texts, `Route “${name}” ${done}`)) added(name)
+    if (await save(texts, `Route “${name}” ${done}`, made)) added(name)
+    else await preview.refetch()
     setApplying(false)
   }
   return (
