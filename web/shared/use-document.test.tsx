@@ -4,54 +4,16 @@ import { act, renderHook, waitFor } from '@testing-library/react'
 import type { ReactNode } from 'react'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import '../testing/dom.ts'
+import { put, shelf, weather } from '../testing/shelf.ts'
 import { useDocument } from './use-document.ts'
 import { useWritten } from './written.ts'
 
 const PATH = 'queries/all-posts.yaml'
 const KEY = `esquina document ${PATH}`
 
-/** What the API answers, from documents that others change, too. */
-const shelf = new Map<string, { text: string; version: number }>()
-const set = (text: string, path = PATH) =>
-  shelf.set(path, { text, version: (shelf.get(path)?.version ?? 0) + 1 })
-/** A save waits for this. */
-let pause: Promise<void> | undefined
-let isAway = false
-
-const answer = (status: number, body: object) =>
-  new Response(JSON.stringify(body), { status, headers: { 'content-type': 'application/json' } })
-
-async function api(address: string, { method, body }: { method: string; body?: string }): Promise<Response> {
-  if (isAway) throw new TypeError('nobody there')
-  const url = new URL(address, 'http://w.test')
-  const sent = JSON.parse(body ?? '{}') as { path: string; text: string; version: number }
-  const path = url.searchParams.get('path') ?? sent.path
-  const stored = shelf.get(path)
-  if (method === 'GET')
-    return stored
-      ? answer(200, { path, ...stored })
-      : answer(404, { title: `There is no document “${path}”` })
-  if (method === 'POST') return answer(200, { problems: [] })
-  await pause
-  if (sent.text.includes('faulty'))
-    return answer(422, { title: 'Not saved', problems: [{ file: path, line: 1, message: 'is faulty' }] })
-  if ((stored?.version ?? 0) !== sent.version)
-    return answer(409, { title: 'Somebody else saved this meanwhile', version: stored?.version ?? 0 })
-  set(sent.text, path)
-  return answer(200, { path, version: shelf.get(path)?.version, purged: [] })
-}
-
-beforeEach(() => {
-  shelf.clear()
-  set('take: first 5')
-  pause = undefined
-  isAway = false
-  vi.stubGlobal('fetch', api)
-})
-afterEach(() => {
-  useWritten.setState({ of: {} })
-  vi.unstubAllGlobals()
-})
+const set = (text: string) => put(PATH, text)
+beforeEach(() => set('take: first 5'))
+afterEach(() => useWritten.setState({ of: {} }))
 
 function open(path = PATH) {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
@@ -136,14 +98,14 @@ describe('what is typed and not saved', () => {
       problems: [{ message: 'is faulty' }],
     })
     one.type('take: all')
-    isAway = true
+    weather.isAway = true
     await one.save()
     expect(one.result.current).toMatchObject({
       text: 'take: all',
       isChanged: true,
       refused: { title: 'Esquina does not answer' },
     })
-    isAway = false
+    weather.isAway = false
     await one.save()
     expect(shelf.get(PATH)?.text).toBe('take: all')
     expect(one.result.current.refused).toBeNull()
@@ -154,7 +116,7 @@ describe('what is typed and not saved', () => {
     await one.isOpen()
     one.type('take: all')
     let go: () => void = () => undefined
-    pause = new Promise((done) => (go = done))
+    weather.pause = new Promise((done) => (go = done))
     const saving = act(() => one.result.current.save())
     one.type('take: all # more')
     go()
