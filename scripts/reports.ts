@@ -24,6 +24,14 @@ export function testedFiles(report: string): TestedFile[] {
   return (JSON.parse(readFileSync(report, 'utf8')) as { testResults: TestedFile[] }).testResults
 }
 
+/** Errors outside of any test, as `unhandled.ts` wrote them. */
+export const unhandledIn = (file: string): string[] =>
+  existsSync(file)
+    ? (JSON.parse(readFileSync(file, 'utf8')) as string[]).map(
+        (one) => `outside of any test: ${firstLine(one)}`,
+      )
+    : []
+
 const firstLine = (text = '') => text.trim().split('\n', 1)[0] ?? ''
 
 /** A line for each failure. A file that does not load, or whose preparation fails, has no failed test. */

@@ -12,7 +12,7 @@ import { TEMPLATE, databaseUrl } from '../server/testing/database.ts'
 import { installPackages, preventDebianCluster } from './debian.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
-import { browserCounts, failuresOf, passedOf, testedFiles, type Counts } from './reports.ts'
+import { browserCounts, failuresOf, passedOf, testedFiles, unhandledIn, type Counts } from './reports.ts'
 
 const bin = (name: string) => join(root, 'node_modules/.bin', name)
 
@@ -73,21 +73,25 @@ async function unitTests(
     isGreen: await step(
       name,
       bin('vitest'),
-      ['run', '--reporter=default', '--reporter=json', `--outputFile=${to}`, ...files],
-      tested,
+      [
+        'run',
+        ...['default', 'json', './scripts/unhandled.ts'].map((one) => `--reporter=${one}`),
+        `--outputFile=${to}`,
+        ...files,
+      ],
+      { ...tested, ESQUINA_UNHANDLED: `${to}.unhandled` },
     ),
     files: testedFiles(to),
+    unhandled: unhandledIn(`${to}.unhandled`),
   })
   const first = await run('unit and integration tests', filters, report)
   const broken = first.files.filter((file) => file.status !== 'passed')
   const failures = broken.flatMap(failuresOf)
-  if (first.isGreen || broken.length === 0 || filters.length > 0) {
-    const silent =
-      first.isGreen || failures.length > 0 ? [] : ['the tests ended with an error outside of any']
-    return {
-      isGreen: first.isGreen,
-      counts: { passed: passedOf(first.files), failed: [...failures, ...silent], again: [] },
-    }
+  // An error outside of any test belongs to no file that could be tried again.
+  if (first.isGreen || broken.length === 0 || first.unhandled.length > 0 || filters.length > 0) {
+    const failed = [...failures, ...first.unhandled]
+    if (!first.isGreen && failed.length === 0) failed.push('the tests ended without saying why')
+    return { isGreen: first.isGreen, counts: { passed: passedOf(first.files), failed, again: [] } }
   }
   const names = broken.map((file) => file.name)
   const second = await run('those that failed, tried again', names, `${report}.again`)
@@ -100,6 +104,7 @@ async function unitTests(
       passed: passedOf(first.files.filter((file) => !broken.includes(file))) + passedOf(again),
       failed: [
         ...again.flatMap(failuresOf),
+        ...second.unhandled,
         ...(isMissing ? ['not every file that failed could be tried again'] : []),
       ],
       again: broken.filter((file) => recovered.includes(file.name)).flatMap(failuresOf),

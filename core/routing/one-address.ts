@@ -39,7 +39,6 @@ export function writtenOtherwise(
   const there = matchRoute(table, route.method, reading.path)
   if (there.outcome !== 'matched' || there.index !== index) return undefined
   if (JSON.stringify(valuesOf(there)) !== JSON.stringify(valuesOf({ parameters }))) return undefined
-  if (there.parameters.every((one, at) => one.raw === parameters[at]?.raw)) return undefined
   return {
     path: built.path,
     reason: others.map(({ name, raw, value }) => `${name} “${raw}” is written “${value}”`).join(', '),

@@ -4,6 +4,7 @@ import { lazy, Suspense, useEffect, useRef, useState, type ReactNode } from 'rea
 import type { Complete } from './code-editor.tsx'
 import { DocumentDiff } from './diff.tsx'
 import { languageOf } from './documents.ts'
+import { Copy } from './marks.tsx'
 import { useDocument, type OpenDocument, type Saved } from './use-document.ts'
 import { useSaveKey } from './use-unsaved.ts'
 import './document-editor.css'
@@ -163,13 +164,16 @@ export function DocumentEditor({
 /** What is stored is not what somebody began from: both are there, and one of them has to go. */
 function Behind({ path, document }: { path: string; document: OpenDocument }) {
   const { stored, text, isGone } = document
+  // What is deleted of the content is kept, with all that belongs to it: it is put back, not made anew.
+  const isRestored = isGone && path.startsWith('content/')
   const [isCompared, setCompared] = useState(false)
   return (
     <>
       <div className="problems behind">
         <p>
           <b>{isGone ? 'It was deleted meanwhile.' : 'Another text was saved meanwhile.'}</b> Yours is still
-          here.
+          here{isRestored ? ': put it back under Content, and then save it' : ''}.{' '}
+          {isGone ? <Copy text={text} what="what is typed" /> : null}
         </p>
         {isGone ? null : (
           <Button size="small" aria-expanded={isCompared} onClick={() => setCompared(!isCompared)}>
@@ -179,9 +183,11 @@ function Behind({ path, document }: { path: string; document: OpenDocument }) {
         <Button size="small" onClick={document.discard}>
           {isGone ? 'Let it go' : 'Take the stored one'}
         </Button>
-        <Button size="small" danger loading={document.isSaving} onClick={() => void document.saveMine()}>
-          {isGone ? 'Make it again' : 'Save mine'}
-        </Button>
+        {isRestored ? null : (
+          <Button size="small" danger loading={document.isSaving} onClick={() => void document.saveMine()}>
+            {isGone ? 'Make it again' : 'Save mine'}
+          </Button>
+        )}
       </div>
       {isCompared && stored ? <DocumentDiff document={path} before={stored.text} after={text} /> : null}
     </>

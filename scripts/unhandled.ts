@@ -1,0 +1,10 @@
+/** A reporter of Vitest: errors outside of any test, a line each, into the file that `ESQUINA_UNHANDLED` names. */
+import { writeFileSync } from 'node:fs'
+import type { Reporter } from 'vitest/node'
+
+export default class Unhandled implements Reporter {
+  onTestRunEnd(...[, errors]: Parameters<NonNullable<Reporter['onTestRunEnd']>>): void {
+    const file = process.env['ESQUINA_UNHANDLED']
+    if (file !== undefined) writeFileSync(file, JSON.stringify(errors.map((one) => one.message)))
+  }
+}
