@@ -1,18 +1,7 @@
-// Lint rules: TypeScript's strict set, React hooks, and the arrows of docs/architecture.md.
+// Lint rules: TypeScript's strict set, React hooks, and purity of core. scripts/architecture/ checks which folder imports which.
 import js from '@eslint/js'
 import ts from 'typescript-eslint'
 import hooks from 'eslint-plugin-react-hooks'
-
-/** Forbids imports from the named top folders: arrows between folders point down only. */
-const mayNotImport = (files, folders, why) => ({
-  files,
-  rules: {
-    'no-restricted-imports': [
-      'error',
-      { patterns: [{ regex: `^(\\.\\./)+(${folders.join('|')})/`, message: why }] },
-    ],
-  },
-})
 
 export default ts.config(
   { ignores: ['dist', 'node_modules', '.esquina*', 'demo/cobble-lane', 'test-results'] },
@@ -41,11 +30,6 @@ export default ts.config(
     },
   },
   { files: ['web/**'], plugins: { 'react-hooks': hooks }, rules: hooks.configs.recommended.rules },
-  mayNotImport(
-    ['core/**'],
-    ['server', 'web', 'scripts', 'e2e', 'bench'],
-    'core imports nothing from the others',
-  ),
   {
     files: ['core/**'],
     ignores: ['**/*.test.ts', 'core/testing/**'],
@@ -68,10 +52,4 @@ export default ts.config(
       ],
     },
   },
-  mayNotImport(['server/**'], ['web', 'scripts', 'e2e', 'bench'], 'server imports core only'),
-  mayNotImport(
-    ['web/**'],
-    ['server/(?!workbench/contract)', 'scripts', 'e2e', 'bench'],
-    'web knows the server only through server/workbench/contract',
-  ),
 )

@@ -1,12 +1,12 @@
 /** A hundred thousand posts: how long an author waits for the list, and for the page beside the text. */
 import { Client } from 'pg'
-import { appearancesOf } from '../server/blog/appearances.ts'
-import { answer } from '../server/blog/answer.ts'
-import type { Blog } from '../server/blog/blog.ts'
-import { rehearse } from '../server/blog/rehearse.ts'
-import { runQuery } from '../server/blog/run-query.ts'
-import { importPosts } from '../server/content/post-files.ts'
-import { listPosts, type PostFilter } from '../server/content/post-list.ts'
+import { appearancesOf } from '../server/probes/appearances.ts'
+import { answer } from '../server/reader/answer.ts'
+import type { Blog } from '../server/reader/blog.ts'
+import { rehearse } from '../server/probes/rehearse.ts'
+import { runQuery } from '../server/store/statements/run-query.ts'
+import { importPosts } from '../server/author/posts/post-files.ts'
+import { listPosts, type PostFilter } from '../server/author/posts/post-list.ts'
 
 const POSTS = 100_000
 const TURNS = 7

@@ -1,9 +1,10 @@
 /** Two hundred routes: how long finding one takes beside one compiled expression, and how long their analysis takes. */
-import { DEFAULT_POLICY } from '../core/routing/address.ts'
-import { analyseRoutes, type AnalysedRoute } from '../core/routing/analysis.ts'
-import { compileRoute, matchRoute } from '../core/routing/match.ts'
-import { RouteTable } from '../core/routing/table.ts'
-import type { ParameterType } from '../core/definition/schemas.ts'
+import { DEFAULT_POLICY } from '../core/routing/addresses/address.ts'
+import { analyseRoutes, type AnalysedRoute } from '../core/routing/analysis/analysis.ts'
+import { matchRoute } from '../core/routing/addresses/match.ts'
+import { compileRoute } from '../core/routing/addresses/compiled-route.ts'
+import { RouteTable } from '../core/routing/addresses/table.ts'
+import type { ParameterType } from '../core/shapes/schemas.ts'
 
 const FORMS = [
   '/s#',

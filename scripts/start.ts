@@ -1,5 +1,5 @@
 /** Starts the product from its settings, says where it is, and stops it when asked. */
-import { findBinaries } from '../server/database/cluster.ts'
+import { findBinaries } from '../server/store/cluster.ts'
 import { start, StartProblem, type Running } from '../server/start.ts'
 import { installPackages, preventDebianCluster } from './debian.ts'
 import { root } from './dependencies.mjs'

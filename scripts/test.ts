@@ -4,10 +4,10 @@ import { spawn } from 'node:child_process'
 import { chmodSync, existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { clusterFolder, findBinaries, startCluster, type Cluster } from '../server/database/cluster.ts'
-import { openDatabase } from '../server/database/connection.ts'
-import { readFolder } from '../server/content/folder.ts'
-import { importFolder } from '../server/content/import.ts'
+import { clusterFolder, findBinaries, startCluster, type Cluster } from '../server/store/cluster.ts'
+import { openDatabase } from '../server/store/connection.ts'
+import { readFolder } from '../server/author/documents/folder.ts'
+import { importFolder } from '../server/author/documents/import.ts'
 import { TEMPLATE, databaseUrl } from '../server/testing/database.ts'
 import { installPackages, preventDebianCluster } from './debian.ts'
 import { root } from './dependencies.mjs'
@@ -165,6 +165,7 @@ export async function run(filters: string[]): Promise<void> {
           '-c',
           `"${bin('prettier')}" --check --log-level=warn . && "${bin('eslint')}" .`,
         ]),
+        step('architecture', 'npm', ['run', '--silent', 'architecture']),
         step('types', bin('tsc'), ['--noEmit']),
       ])
       outcomes.push(...checks)

@@ -7,7 +7,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { connect } from 'node:net'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { freePort } from './database/cluster.ts'
+import { freePort } from './store/cluster.ts'
 
 const root = join(import.meta.dirname, '..')
 const data = mkdtempSync(join(tmpdir(), 'esquina-start-'))

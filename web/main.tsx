@@ -2,8 +2,8 @@
 import '@fontsource-variable/overpass/wght.css'
 import '@fontsource-variable/overpass-mono/wght.css'
 import 'antd/dist/reset.css'
-import './shared/tokens.css'
-import './shared/parts.css'
+import './shared/frame/tokens.css'
+import './shared/frame/parts.css'
 import { createRoot } from 'react-dom/client'
 import { Workbench } from './workbench.tsx'
 

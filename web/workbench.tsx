@@ -6,11 +6,11 @@ import { createBrowserRouter, Navigate, Outlet } from 'react-router'
 import { RouterProvider } from 'react-router/dom'
 import { ApiProblem } from './api/client.ts'
 import { SignIn } from './areas/sign-in/sign-in.tsx'
-import { Crash } from './shared/crash.tsx'
-import { Palette } from './shared/palette.tsx'
-import { useSession } from './shared/session.ts'
-import { antdTheme, useTheme } from './shared/theme.ts'
-import { TopLine } from './shared/top-line.tsx'
+import { Crash } from './shared/frame/crash.tsx'
+import { Palette } from './shared/palette/palette.tsx'
+import { useSession } from './shared/frame/session.ts'
+import { antdTheme, useTheme } from './shared/frame/theme.ts'
+import { TopLine } from './shared/frame/top-line.tsx'
 
 const client = new QueryClient({
   defaultOptions: {

@@ -11,7 +11,7 @@ export interface Dependence {
 }
 
 /** The property under which rows and lists carry their dependence; templates cannot name a symbol. */
-export const DEPENDENCE: unique symbol = Symbol('dependence')
+const DEPENDENCE: unique symbol = Symbol('dependence')
 
 export const NOTHING: Dependence = { tags: new Set(), timed: false }
 

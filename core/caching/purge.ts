@@ -1,5 +1,5 @@
 /** What a change makes wrong: from the rows before and after to the tags whose copies must go. */
-import type { SourceName } from '../definition/schemas.ts'
+import type { SourceName } from '../shapes/schemas.ts'
 import { fieldConditionsOf } from '../queries/clauses.ts'
 import { clausesOf, type QueryMeaning } from '../queries/meaning.ts'
 import { SOURCE } from '../queries/sources.ts'

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { purgeTags } from './purge.ts'
 import { ProcessFragmentStore, type Copy } from './store.ts'
 import { readMeaning, type QueryMeaning } from '../queries/meaning.ts'
-import type { Query } from '../definition/schemas.ts'
+import type { Query } from '../shapes/schemas.ts'
 
 const copy = (html: string, tags: string[], expiresAt = Infinity): Copy => ({
   name: 'f',

@@ -1,8 +1,8 @@
 /** What a rule may ask. The server answers by looking at the definition and by asking the running blog. */
-import type { Definition } from '../definition/read.ts'
+import type { Definition } from '../blog/definition.ts'
 import type { OwnIndex } from '../queries/indexes.ts'
-import type { RouteAnalysis } from '../routing/analysis.ts'
-import type { CompiledRoute } from '../routing/match.ts'
+import type { RouteAnalysis } from '../routing/analysis/analysis.ts'
+import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
 
 export interface KnownAddress {
   route: string

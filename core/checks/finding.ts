@@ -1,18 +1,7 @@
 /** What a check found: its sentence, its witness and its mends (one source for type, API and documentation). */
 import { Type, type Static } from 'typebox'
-import { Nullable } from '../definition/nullable.ts'
-
-export const DocumentChange = Type.Object({
-  document: Type.String(),
-  text: Type.String({ description: 'the whole document as it would be' }),
-})
-export type DocumentChange = Static<typeof DocumentChange>
-
-export const SlugChangeRequest = Type.Object({
-  kind: Type.Enum(['post', 'page', 'category', 'tag', 'author']),
-  from: Type.String(),
-  to: Type.String(),
-})
+import { SlugChangeRequest } from '../shapes/changes.ts'
+import { Nullable } from '../shapes/nullable.ts'
 
 export const Mend = Type.Object({
   label: Type.String({ description: 'what it does, e.g. Move it above route “post”' }),
@@ -38,7 +27,7 @@ export const Mend = Type.Object({
 })
 export type Mend = Static<typeof Mend>
 
-export const Witness = Type.Object({
+const Witness = Type.Object({
   address: Nullable(Type.String({ description: 'to be walked' })),
   got: Nullable(Type.String({ description: 'e.g. 200' })),
   expected: Nullable(Type.String()),

@@ -1,6 +1,6 @@
 /** Links typed by hand that lead nowhere: asked of the blog once, told by two rules. */
-import { matchRoute } from '../routing/match.ts'
-import { AddressIndex } from '../routing/nearest.ts'
+import { matchRoute } from '../routing/addresses/match.ts'
+import { AddressIndex } from '../routing/addresses/nearest.ts'
 import type { Facts, KnownAddress, Link } from './facts.ts'
 import type { Finding } from './finding.ts'
 import { witness } from './rule.ts'

@@ -1,5 +1,5 @@
 /** Reads a comment as sent by a form: its values, and what is wrong with each field. */
-import type { Settings } from '../definition/schemas.ts'
+import type { Settings } from '../shapes/schemas.ts'
 
 export interface CommentLimits {
   nameLength: number

@@ -1,8 +1,8 @@
 /** A Markdown file with YAML front matter: read and written without loss. */
 import { stringify } from 'yaml'
-import { readYaml, type PlaceOf } from '../definition/yaml.ts'
-import type { Problem } from '../definition/problem.ts'
-import type { Static, TSchema } from '../definition/schemas.ts'
+import { readYaml, type PlaceOf } from '../shapes/yaml.ts'
+import type { Problem } from '../shapes/problem.ts'
+import type { Static, TSchema } from '../shapes/schemas.ts'
 
 export type MatterResult<T> =
   { ok: true; matter: T; body: string; placeOf: PlaceOf } | { ok: false; problems: Problem[] }

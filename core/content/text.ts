@@ -44,3 +44,15 @@ export const countWords = (text: string) => text.match(/[\p{L}\p{N}][\p{L}\p{N}\
 
 /** Whole minutes, at least 1. */
 export const readingMinutes = (words: number) => Math.max(1, Math.round(words / WORDS_PER_MINUTE))
+
+/** Length of the automatic excerpt in characters; listings may cut it further. */
+const AUTOMATIC_EXCERPT = 320
+
+/** Returns what listings show of a post: its excerpt, written or taken from the start of the text, and its word count. */
+export function shownText(
+  html: string,
+  writtenExcerpt: string | null,
+): { excerpt: string; wordCount: number } {
+  const text = plainText(html)
+  return { excerpt: writtenExcerpt ?? shorten(text, AUTOMATIC_EXCERPT), wordCount: countWords(text) }
+}

@@ -10,7 +10,7 @@ export interface Cursor {
 }
 
 /** Longest cursor that is read, in characters. */
-export const CURSOR_LIMIT = 4_000
+const CURSOR_LIMIT = 4_000
 
 /** Signs a text with a key that only the server has: the same text gives the same signature, of base64url characters. */
 export type Sign = (text: string) => string

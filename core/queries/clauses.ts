@@ -1,5 +1,5 @@
 /** Conditions put together: all of them, any of them, not one; and those that fall away when a parameter is not given. */
-import type { Condition, FieldCondition } from '../definition/schemas.ts'
+import type { Condition, FieldCondition } from '../shapes/schemas.ts'
 
 export type Clause =
   | { kind: 'named'; name: string }
@@ -33,7 +33,7 @@ export const fieldConditionsOf = (clauses: Iterable<Clause>): FieldCondition[] =
 export const isOptional = ({ when }: FieldCondition): boolean => when === 'given'
 
 /** A parameter that the address does not have, or has without a value. */
-export const isAbsent = (value: unknown): boolean => value === undefined || value === null || value === ''
+const isAbsent = (value: unknown): boolean => value === undefined || value === null || value === ''
 
 /**
  * The clause as it holds for some parameters: what is declared `when: given` falls away where its parameter is absent.

@@ -1,5 +1,5 @@
 /** What is wrong with a condition, where, and what to write instead. */
-import type { Condition, FieldCondition, SourceName } from '../definition/schemas.ts'
+import type { Condition, FieldCondition, SourceName } from '../shapes/schemas.ts'
 import { parameterOf, parametersOf } from './clauses.ts'
 import { fieldsInWords, findField, ownerOf } from './fields.ts'
 import { SOURCE, type Field } from './sources.ts'

@@ -3,7 +3,7 @@
  * Boolean value expression), null in comparisons unknown, texts by their code points (collation "C").
  */
 import { offsetAt } from '../content/times.ts'
-import type { FieldCondition, SourceName } from '../definition/schemas.ts'
+import type { FieldCondition, SourceName } from '../shapes/schemas.ts'
 import { parameterOf, type Clause } from './clauses.ts'
 import { findField } from './fields.ts'
 import type { Field } from './sources.ts'
@@ -24,7 +24,7 @@ export interface Circumstances {
   timeZone: string
 }
 
-export const and = (values: Iterable<Truth>): Truth => {
+const and = (values: Iterable<Truth>): Truth => {
   let result: Truth = true
   for (const value of values) {
     if (value === false) return false
@@ -32,16 +32,8 @@ export const and = (values: Iterable<Truth>): Truth => {
   }
   return result
 }
-export const or = (values: Iterable<Truth>): Truth => not(and([...values].map(not)))
-export const not = (value: Truth): Truth => (value === null ? null : !value)
-
-/** Whether a row is kept by all of some clauses. */
-export const keeps = (
-  source: SourceName,
-  clauses: readonly Clause[],
-  row: EvaluatedRow,
-  circumstances: Circumstances,
-): boolean => and(clauses.map((one) => evaluate(source, one, row, circumstances))) === true
+const or = (values: Iterable<Truth>): Truth => not(and([...values].map(not)))
+const not = (value: Truth): Truth => (value === null ? null : !value)
 
 export function evaluate(
   source: SourceName,
@@ -187,7 +179,7 @@ function order(left: unknown, right: unknown): number {
 }
 
 /** As bytes of UTF-8 are compared: unlike JavaScript, which compares UTF-16. */
-export function byCodePoints(left: string, right: string): number {
+function byCodePoints(left: string, right: string): number {
   const [a, b] = [[...left], [...right]]
   for (let index = 0; index < Math.min(a.length, b.length); index++) {
     const difference = (a[index]?.codePointAt(0) ?? 0) - (b[index]?.codePointAt(0) ?? 0)

@@ -1,5 +1,5 @@
 /** Extracts that a search shows: plain text with marks around what was found, made safe HTML. */
-import { escapeHtml, SafeHtml } from '../content/safe-html.ts'
+import { escapeHtml, SafeHtml } from '../content/html/safe-html.ts'
 
 /** Marks that no text can hold: control characters of the private use area are left out of texts that are shown. */
 export const HEADLINE_START = '\uE0F0'

@@ -1,5 +1,5 @@
 /** Fields by their names, as queries write them: own ones, and over a dot those of a related row. */
-import type { SourceName } from '../definition/schemas.ts'
+import type { SourceName } from '../shapes/schemas.ts'
 import { SOURCE, type Field } from './sources.ts'
 
 /** Finds a field of a source or, over a dot, of a relation. */

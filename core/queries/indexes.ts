@@ -1,5 +1,5 @@
 /** Indexes that a definition asks for, beyond those that every blog has; and which ones could serve a query. */
-import type { SourceName } from '../definition/schemas.ts'
+import type { SourceName } from '../shapes/schemas.ts'
 import { isNullableIn, type QueryMeaning } from './meaning.ts'
 import { SOURCE } from './sources.ts'
 
@@ -18,7 +18,7 @@ export interface OwnIndex {
 }
 
 /** `-publishedAt nulls last` */
-export const INDEX_KEY = /^(-?)([a-zA-Z]+)( nulls last)?$/
+const INDEX_KEY = /^(-?)([a-zA-Z]+)( nulls last)?$/
 
 export function readIndexKey(text: string): IndexKey {
   const [, minus = '', field = '', nulls] = INDEX_KEY.exec(text) ?? []

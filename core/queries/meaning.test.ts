@@ -1,9 +1,9 @@
 // What queries mean, in words, and how their SQL is laid out for reading.
 import { describe, expect, it } from 'vitest'
-import type { Query } from '../definition/schemas.ts'
+import type { Query } from '../shapes/schemas.ts'
 import { argumentValue, parameterNames } from './arguments.ts'
-import { describeQuery } from './describe.ts'
-import { formatSql } from './format-sql.ts'
+import { describeQuery } from './explaining/describe.ts'
+import { formatSql } from './explaining/format-sql.ts'
 import { readMeaning } from './meaning.ts'
 
 const meaning = (query: Query) => {

@@ -1,5 +1,5 @@
 /** Checks a query against its source, makes its order total and names everything it depends on. */
-import type { Query, SourceName, FieldCondition } from '../definition/schemas.ts'
+import type { Query, SourceName, FieldCondition } from '../shapes/schemas.ts'
 import {
   fieldConditionsOf,
   givenClause,

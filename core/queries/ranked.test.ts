@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import type { Query } from '../definition/schemas.ts'
-import { describeRanked } from './describe.ts'
+import type { Query } from '../shapes/schemas.ts'
+import { describeRanked } from './explaining/describe.ts'
 import { givenMeaning, readMeaning } from './meaning.ts'
 import { RANKED_MOST, rankedMost } from './ranked.ts'
 

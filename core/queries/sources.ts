@@ -1,5 +1,5 @@
 /** The sources a query may read: their fields, relations, counts and named conditions. */
-import type { SourceName } from '../definition/schemas.ts'
+import type { SourceName } from '../shapes/schemas.ts'
 
 export type FieldType =
   | 'integer'

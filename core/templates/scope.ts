@@ -2,7 +2,7 @@
 import type { Context } from 'liquidjs'
 import type { FragmentSession } from '../caching/session.ts'
 import { joinDependences, type Dependence } from '../caching/dependence.ts'
-import type { BuildResult } from '../routing/build.ts'
+import type { BuildResult } from '../routing/addresses/build.ts'
 
 /** Thrown when a template reads data that was not loaded; the caller loads it and renders again. */
 export class DataNeeded extends Error {

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { NOTHING } from '../caching/dependence.ts'
 import { FragmentSession } from '../caching/session.ts'
 import { ProcessFragmentStore, type FragmentStore } from '../caching/store.ts'
-import { SafeHtml } from '../content/safe-html.ts'
+import { SafeHtml } from '../content/html/safe-html.ts'
 import { DataNeeded, RenderData } from './scope.ts'
 import { TemplateFailure, TemplateSet } from './set.ts'
 

@@ -1,9 +1,10 @@
 /** All templates of a definition, compiled together: what is wrong with them, what they read, and rendering. */
-import { WHOLE_LIST, type HtmlRules } from '../content/allow-list.ts'
+import { WHOLE_LIST, type HtmlRules } from '../content/html/allow-list.ts'
 import { Liquid, LiquidError, toValueSync, type Template } from 'liquidjs'
-import { templatePath } from '../definition/documents.ts'
-import type { Problem } from '../definition/problem.ts'
-import { TOO_DEEP } from '../definition/yaml.ts'
+import { templatePath } from '../shapes/documents.ts'
+import type { Problem } from '../shapes/problem.ts'
+import { suggestName } from '../shapes/suggest-name.ts'
+import { TOO_DEEP } from '../shapes/yaml.ts'
 import { mentionsOf, type TemplateMentions } from './analysis.ts'
 import { makeDirect, renderDirectly } from './direct.ts'
 import { printed, registerFilters } from './filters.ts'
@@ -15,7 +16,7 @@ import { FragmentTag, SafeCapture, TracedLayout, LazyRender, withBodiesHidden } 
 const RENDER_MILLISECONDS = 2_000
 const MEMORY_UNITS = 50_000_000
 /** Largest page, in characters. */
-export const PAGE_LIMIT = 10_000_000
+const PAGE_LIMIT = 10_000_000
 
 /** A rendering that failed, with the template line that failed. */
 export class TemplateFailure extends Error {
@@ -178,7 +179,7 @@ export class TemplateSet {
             file,
             ...place,
             message: `there is no template “${wanted}”`,
-            hint: nearest(wanted, [...this.#compiled.keys()]),
+            hint: suggestName(wanted, [...this.#compiled.keys()]),
           })
         } else {
           const cycle = this.#pathBack(name, wanted)
@@ -273,17 +274,4 @@ function problemOf(error: unknown, name: string): Problem {
       `the page took longer than ${RENDER_MILLISECONDS} ms to render`,
     ),
   }
-}
-
-/** “did you mean …”: the known name with the most pairs of letters in common. */
-export function nearest(wanted: string, known: readonly string[]): string {
-  const pairs = (text: string) => new Set([...text].map((char, index) => char + (text[index + 1] ?? '')))
-  const own = pairs(wanted)
-  const score = (text: string) => {
-    const other = pairs(text)
-    return (2 * [...own].filter((pair) => other.has(pair)).length) / (own.size + other.size)
-  }
-  const best = known.map((name) => ({ name, score: score(name) })).sort((a, b) => b.score - a.score)[0]
-  if (best && best.score > 0.4) return `did you mean “${best.name}”?`
-  return `known: ${known.slice(0, 12).join(', ')}${known.length > 12 ? ', …' : ''}`
 }

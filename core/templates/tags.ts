@@ -19,7 +19,7 @@ import {
   type ValueToken,
 } from 'liquidjs'
 import { dependenceOf, joinDependences, NOTHING, type Dependence } from '../caching/dependence.ts'
-import { SafeHtml } from '../content/safe-html.ts'
+import { SafeHtml } from '../content/html/safe-html.ts'
 import { evaluator } from './direct.ts'
 import { readLifetime } from './lifetime.ts'
 import { DataNeeded, innermost, servicesOf } from './scope.ts'

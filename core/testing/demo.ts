@@ -1,9 +1,9 @@
 /** The documents of the demo's definition and of a new blog's, as tests read and change them. */
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { documentKind } from '../definition/documents.ts'
-import type { Problem } from '../definition/problem.ts'
-import { readDefinition } from '../definition/read.ts'
+import { documentKind } from '../shapes/documents.ts'
+import type { Problem } from '../shapes/problem.ts'
+import { readDefinition } from '../blog/read.ts'
 
 /** Path → text. */
 function documentsOf(name: string): ReadonlyMap<string, string> {

@@ -8,7 +8,7 @@ export interface Palette {
 }
 
 /** Ground, line, accent and a soft fill for each category. */
-export const PALETTES: Readonly<Record<string, Palette>> = {
+const PALETTES: Readonly<Record<string, Palette>> = {
   bicycles: { ground: '#d7dccb', line: '#4c5a48', accent: '#a8401f', soft: '#c3cbb3' },
   electrical: { ground: '#e8d3b8', line: '#5b4630', accent: '#b5541f', soft: '#dcc09d' },
   textiles: { ground: '#cfd8df', line: '#2f4a63', accent: '#a0503c', soft: '#b7c6d1' },
@@ -34,7 +34,7 @@ function spokes(x: number, y: number, r: number, count: number, style: string): 
   }).join('')
 }
 
-export const MOTIFS: Readonly<Record<string, Motif>> = {
+const MOTIFS: Readonly<Record<string, Motif>> = {
   wheels: (p, v) =>
     circle(208, 240, 118, stroke(p.line, 22)) +
     circle(410, 240, 86 + v * 4, stroke(p.accent, 22)) +

@@ -2,13 +2,14 @@
 import type { CategoryUse, Link, Named, Picture } from '../../core/checks/facts.ts'
 import { fieldConditionsOf } from '../../core/queries/clauses.ts'
 import { clausesOf } from '../../core/queries/meaning.ts'
-import type { CompiledRoute } from '../../core/routing/match.ts'
-import { buildPath } from '../../core/routing/build.ts'
-import type { Blog } from '../blog/blog.ts'
-import { bindingOf } from '../blog/real-addresses.ts'
-import type { Site } from '../blog/site.ts'
-import { SLUG_KINDS, SLUG_TABLE, slugKindOf, type SlugKind } from '../content/slugs.ts'
-import { listTerms } from '../content/terms.ts'
+import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
+import { buildPath } from '../../core/routing/addresses/build.ts'
+import type { Blog } from '../reader/blog.ts'
+import { bindingOf } from '../reader/addresses/real-addresses.ts'
+import type { Site } from '../publish/site.ts'
+import { SLUG_TABLE, slugKindOf } from '../store/slugs.ts'
+import { SLUG_KINDS, type SlugKind } from '../../core/shapes/content-kinds.ts'
+import { listTerms } from '../author/terms/terms.ts'
 
 /** Rows of a kind whose slugs are looked at. */
 const OF_EACH_KIND = 10_000

@@ -1,7 +1,7 @@
 // The rules under Content: each finds what is wrong in real rows, with a witness that holds and a mend that mends.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Finding, Mend } from '../../core/checks/finding.ts'
-import type { Term } from '../workbench/contract.ts'
+import type { Term } from '../../contract/operations.ts'
 import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 
 let test: TestWorkbench

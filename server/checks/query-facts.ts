@@ -1,10 +1,10 @@
 /** What rules may ask about queries: how pages ask them, how many rows they take, and what was measured. */
 import type { Asking, MeasuredQuery } from '../../core/checks/facts.ts'
 import { SOURCE, TABLE } from '../../core/queries/sources.ts'
-import type { Blog } from '../blog/blog.ts'
-import { walkedRuns } from '../blog/walked-runs.ts'
-import { compileTies } from '../database/compile-places.ts'
-import { boundValues } from '../database/statement.ts'
+import type { Blog } from '../reader/blog.ts'
+import { walkedRuns } from '../probes/walked-runs.ts'
+import { compileTies } from '../store/statements/compile-places.ts'
+import { boundValues } from '../store/statements/statement.ts'
 import { advisedIndex, keptResults } from '../growth/kept.ts'
 
 const runsOf = async (blog: Blog, target: string) =>

@@ -5,10 +5,10 @@ import type { Facts } from '../../core/checks/facts.ts'
 import { orderNotTotal } from '../../core/checks/rules/order-not-total.ts'
 import { queryPerRow } from '../../core/checks/rules/query-per-row.ts'
 import { readMeaning } from '../../core/queries/meaning.ts'
-import { DocumentEntity } from '../database/entities/definition.ts'
-import { compileTies } from '../database/compile-places.ts'
+import { DocumentEntity } from '../store/entities/definition.ts'
+import { compileTies } from '../store/statements/compile-places.ts'
 import { keepResult } from '../growth/kept.ts'
-import type { GrowthResult } from '../growth/result.ts'
+import type { GrowthResult } from '../../contract/growth-result.ts'
 import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 
 let test: TestWorkbench

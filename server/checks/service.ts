@@ -2,9 +2,9 @@
 import type { CheckResult } from '../../core/checks/run.ts'
 import { runRules } from '../../core/checks/run.ts'
 import { RULES } from '../../core/checks/rules/all.ts'
-import type { Blog } from '../blog/blog.ts'
-import { loadDocuments } from '../content/documents.ts'
-import { SetAsideEntity } from '../database/entities/history.ts'
+import type { Blog } from '../reader/blog.ts'
+import { loadDocuments } from '../publish/documents.ts'
+import { SetAsideEntity } from '../store/entities/history.ts'
 import { RouteAnalyst } from '../jobs/analysis.ts'
 import { collectFacts } from './facts.ts'
 

@@ -5,9 +5,9 @@
 import type { DataSource } from 'typeorm'
 
 /** What there is beside posts, whatever their number. */
-export const CATEGORIES = 24
-export const AUTHORS = 12
-export const TAGS = 60
+const CATEGORIES = 24
+const AUTHORS = 12
+const TAGS = 60
 const YEARS = 12
 /** Posts of a burst, on average. */
 const BURST = 8

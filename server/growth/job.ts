@@ -1,6 +1,6 @@
 /** Measuring as a job: one at a time, with progress and cancel; what it found is kept with its date and machine. */
-import { describeQuery } from '../../core/queries/describe.ts'
-import type { Blog } from '../blog/blog.ts'
+import { describeQuery } from '../../core/queries/explaining/describe.ts'
+import type { Blog } from '../reader/blog.ts'
 import { fillBasics, fillTo, type Filling } from './fill.ts'
 import {
   adviseIndex,
@@ -12,7 +12,7 @@ import {
   type Subject,
 } from './measure.ts'
 import { keepResult } from './kept.ts'
-import type { GrowthResult } from './result.ts'
+import type { GrowthResult } from '../../contract/growth-result.ts'
 import { makeScratch } from './scratch.ts'
 
 export interface GrowthProgress {

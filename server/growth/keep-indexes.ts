@@ -1,6 +1,6 @@
 /** The blog's tables have the indexes that its definition asks for, from now on. */
-import type { Blog } from '../blog/blog.ts'
-import type { OwnIndexes } from '../database/own-indexes.ts'
+import type { Blog } from '../reader/blog.ts'
+import type { OwnIndexes } from '../store/indexes/own-indexes.ts'
 
 /** @returns a function that ends it */
 export function keepIndexes(blog: Blog, indexes: OwnIndexes): () => void {

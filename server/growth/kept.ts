@@ -1,10 +1,10 @@
 /** Measurements that were kept. */
-import { SOURCES, type SourceName } from '../../core/definition/schemas.ts'
+import { SOURCES, type SourceName } from '../../core/shapes/schemas.ts'
 import { readIndexKey, type OwnIndex } from '../../core/queries/indexes.ts'
 import type { QueryMeaning } from '../../core/queries/meaning.ts'
-import type { Blog } from '../blog/blog.ts'
-import { MeasurementEntity } from '../database/entities/history.ts'
-import type { GrowthResult } from './result.ts'
+import type { Blog } from '../reader/blog.ts'
+import { MeasurementEntity } from '../store/entities/history.ts'
+import type { GrowthResult } from '../../contract/growth-result.ts'
 
 export interface KeptResult {
   id: number

@@ -6,18 +6,18 @@ import { fieldConditionsOf, parameterOf } from '../../core/queries/clauses.ts'
 import { candidateIndexes, isSameIndex, writeIndexKey, type OwnIndex } from '../../core/queries/indexes.ts'
 import { findField } from '../../core/queries/fields.ts'
 import { clausesOf, isSearch, type QueryMeaning, type Take } from '../../core/queries/meaning.ts'
-import { nodesOf, readPlan } from '../../core/queries/plan.ts'
+import { nodesOf, readPlan } from '../../core/queries/explaining/plan.ts'
 import { TABLE } from '../../core/queries/sources.ts'
-import { edgeAt, runQuery, type PageAsked } from '../blog/run-query.ts'
-import type { Locale } from '../database/clause-sql.ts'
-import { compileQuery, type CompiledQuery } from '../database/compile-query.ts'
-import { poolOf } from '../database/connection.ts'
-import { explain } from '../database/explain.ts'
-import { indexName, indexSql } from '../database/own-indexes.ts'
-import { rowsFrom } from '../database/rows-from.ts'
-import { boundValues } from '../database/statement.ts'
+import { edgeAt, runQuery, type PageAsked } from '../store/statements/run-query.ts'
+import type { Locale } from '../store/statements/clause-sql.ts'
+import { compileQuery, type CompiledQuery } from '../store/statements/compile-query.ts'
+import { poolOf } from '../store/connection.ts'
+import { explain } from '../store/statements/explain.ts'
+import { indexName, indexSql } from '../store/indexes/own-indexes.ts'
+import { rowsFrom } from '../store/statements/rows-from.ts'
+import { boundValues } from '../store/statements/statement.ts'
 import { wordOfRank } from './fill.ts'
-import type { Measured, TriedIndex } from './result.ts'
+import type { Measured, TriedIndex } from '../../contract/growth-result.ts'
 
 /** Runs of which the median is taken; fewer where they take longer than this together, in milliseconds. */
 const RUNS = 7
@@ -36,7 +36,7 @@ export interface Subject {
   own: readonly OwnIndex[]
 }
 
-export const candidatesOf = ({ meaning, own }: Subject): OwnIndex[] =>
+const candidatesOf = ({ meaning, own }: Subject): OwnIndex[] =>
   candidateIndexes(meaning).filter((one) => !own.some((other) => isSameIndex(one, other)))
 
 /** A value for each parameter: the most frequent one where values are shared, for that is where pages are deep. */

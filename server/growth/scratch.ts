@@ -2,7 +2,7 @@
 import { randomBytes } from 'node:crypto'
 import { Client } from 'pg'
 import type { DataSource } from 'typeorm'
-import { makeDataSource } from '../database/connection.ts'
+import { makeDataSource } from '../store/connection.ts'
 
 const PREFIX = 'esquina_scratch_'
 /** Longest time one of its statements may take, in milliseconds. */

@@ -1,7 +1,7 @@
 /** The worker thread behind `analysis.ts`. */
 import { parentPort } from 'node:worker_threads'
-import { analyseRoutes } from '../../core/routing/analysis.ts'
-import { compileRoute } from '../../core/routing/match.ts'
+import { analyseRoutes } from '../../core/routing/analysis/analysis.ts'
+import { compileRoute } from '../../core/routing/addresses/compiled-route.ts'
 import type { AnalysisAnswer, AnalysisRequest } from './analysis.ts'
 
 parentPort?.on('message', ({ id, routes, policy, known }: AnalysisRequest) => {

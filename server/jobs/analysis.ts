@@ -1,8 +1,8 @@
 /** Analyses routes in a worker thread: automata take their time, and readers must not wait for them. */
 import { Worker } from 'node:worker_threads'
-import type { Route } from '../../core/definition/schemas.ts'
-import type { AddressPolicy } from '../../core/routing/address.ts'
-import type { RouteAnalysis } from '../../core/routing/analysis.ts'
+import type { Route } from '../../core/shapes/schemas.ts'
+import type { AddressPolicy } from '../../core/routing/addresses/address.ts'
+import type { RouteAnalysis } from '../../core/routing/analysis/analysis.ts'
 
 export interface AnalysisRequest {
   id: number

@@ -2,9 +2,9 @@
 import { randomBytes } from 'node:crypto'
 import { Client } from 'pg'
 import type { DataSource } from 'typeorm'
-import { Blog, type BlogOptions } from '../blog/blog.ts'
-import { loadSite } from '../content/documents.ts'
-import { openDatabase } from '../database/connection.ts'
+import { Blog, type BlogOptions } from '../reader/blog.ts'
+import { loadSite } from '../publish/documents.ts'
+import { openDatabase } from '../store/connection.ts'
 
 export const TEMPLATE = 'template_with_demo'
 

@@ -1,6 +1,6 @@
 /** Runs TypeORM code as it would be copied into another project. */
 import type { DataSource } from 'typeorm'
-import * as entities from '../database/entities/content.ts'
+import * as entities from '../store/entities/content.ts'
 
 const AsyncFunction = Object.getPrototypeOf(async () => Promise.resolve()).constructor as new (
   ...words: string[]

@@ -1,8 +1,8 @@
 /** A signed-in workbench over a blog of its own, asked without a network. */
 import type { Hono } from 'hono'
-import { blogListener } from '../blog/listener.ts'
+import { blogListener } from '../reader/listener.ts'
 import { Checks } from '../checks/service.ts'
-import { OwnIndexes } from '../database/own-indexes.ts'
+import { OwnIndexes } from '../store/indexes/own-indexes.ts'
 import { GrowthJobs } from '../growth/job.ts'
 import { keepIndexes } from '../growth/keep-indexes.ts'
 import { workbenchListener } from '../workbench/listener.ts'

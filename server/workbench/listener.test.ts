@@ -4,7 +4,7 @@ import { Ajv } from 'ajv'
 import addFormats from 'ajv-formats'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { HOST, testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
-import { operations } from './contract.ts'
+import { operations } from '../../contract/operations.ts'
 import { workbenchListener } from './listener.ts'
 
 type Init = Omit<RequestInit, 'headers'> & { headers?: Record<string, string> }

@@ -1,6 +1,6 @@
 /** The OpenAPI 3.1 document of the workbench's API, made from the contract. */
-import { operations, ProblemDetails } from './contract.ts'
-import { DOWNLOADS } from './downloads.ts'
+import { operations, ProblemDetails } from '../../contract/operations.ts'
+import { DOWNLOADS } from './content/downloads.ts'
 
 interface ObjectSchema {
   properties?: Record<string, object & { description?: string }>

@@ -1,11 +1,5 @@
 /** The workbench's API, typed by its contract: `call('GET /api/walk', { query: { path: '/' } })`. */
-import type {
-  AnswerOf,
-  BodyOf,
-  OperationName,
-  ProblemDetails,
-  QueryOf,
-} from '../../server/workbench/contract.ts'
+import type { AnswerOf, BodyOf, OperationName, ProblemDetails, QueryOf } from '../../contract/operations.ts'
 
 type Part<Key extends string, T> = T extends undefined ? { [K in Key]?: undefined } : { [K in Key]: T }
 type Input<Name extends OperationName> = Part<'query', QueryOf<Name>> & Part<'body', BodyOf<Name>>

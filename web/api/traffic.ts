@@ -1,6 +1,6 @@
 /** The blog's recent requests, live. */
 import { useEffect, useState } from 'react'
-import type { TrafficItem } from '../../server/workbench/contract.ts'
+import type { TrafficItem } from '../../contract/operations.ts'
 import { call } from './client.ts'
 
 const SHOWN = 100

@@ -1,6 +1,6 @@
 /** A draft or scheduled post that a reader can read by typing its address. Found by asking, not by reading. */
-import { addCondition } from '../../definition/edit.ts'
-import { queriesOf } from '../../routing/analysis.ts'
+import { addCondition } from '../../blog/edit.ts'
+import { queriesOf } from '../../shapes/route-data.ts'
 import type { Facts, KnownAddress } from '../facts.ts'
 import { placeOfRoute, routeOf, witness, type Rule } from '../rule.ts'
 

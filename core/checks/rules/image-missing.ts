@@ -1,5 +1,5 @@
 /** A picture that is shown and is not there. */
-import { AddressIndex } from '../../routing/nearest.ts'
+import { AddressIndex } from '../../routing/addresses/nearest.ts'
 import type { Facts, Picture } from '../facts.ts'
 import { groupBy, withLink } from '../links.ts'
 import { witness, type Rule } from '../rule.ts'

@@ -1,5 +1,5 @@
 /** A link in a post or page to something of this blog that is not there: no such row, or no such place on its page. */
-import { AddressIndex } from '../../routing/nearest.ts'
+import { AddressIndex } from '../../routing/addresses/nearest.ts'
 import type { Facts, Link } from '../facts.ts'
 import type { Finding } from '../finding.ts'
 import { deadLinks, groupBy, groupLinks, isInContent, withLink } from '../links.ts'

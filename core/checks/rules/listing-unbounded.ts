@@ -1,8 +1,8 @@
 /** A listing that takes all rows, and gets longer with every post. */
-import { queryPath } from '../../definition/documents.ts'
-import { changeQuery } from '../../definition/edit-query.ts'
+import { queryPath } from '../../shapes/documents.ts'
+import { changeQuery } from '../../blog/edit-query.ts'
 import type { QueryMeaning } from '../../queries/meaning.ts'
-import { queriesOf } from '../../routing/analysis.ts'
+import { queriesOf } from '../../shapes/route-data.ts'
 import type { Facts } from '../facts.ts'
 import { witness, type Rule } from '../rule.ts'
 

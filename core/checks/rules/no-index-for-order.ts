@@ -1,8 +1,8 @@
 /** A listing that would be far faster with an index: measured, never guessed. */
-import { addIndex } from '../../definition/edit.ts'
-import { queryPath } from '../../definition/documents.ts'
+import { addIndex } from '../../blog/edit.ts'
+import { queryPath } from '../../shapes/documents.ts'
 import { isSameIndex, writeIndexKey } from '../../queries/indexes.ts'
-import { queriesOf } from '../../routing/analysis.ts'
+import { queriesOf } from '../../shapes/route-data.ts'
 import { witness, type Rule } from '../rule.ts'
 
 const FILE = 'indexes.yaml'

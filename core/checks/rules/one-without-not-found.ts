@@ -1,10 +1,10 @@
 /** A page about one row that is shown although there is no such row. */
-import { queryPath } from '../../definition/documents.ts'
-import { changeQuery } from '../../definition/edit-query.ts'
+import { queryPath } from '../../shapes/documents.ts'
+import { changeQuery } from '../../blog/edit-query.ts'
 import { parameterOf } from '../../queries/clauses.ts'
 import type { QueryMeaning } from '../../queries/meaning.ts'
-import { buildPath } from '../../routing/build.ts'
-import type { CompiledRoute } from '../../routing/match.ts'
+import { buildPath } from '../../routing/addresses/build.ts'
+import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import type { Facts } from '../facts.ts'
 import { placeOfRoute, witness, type Rule } from '../rule.ts'
 

@@ -1,5 +1,5 @@
 /** Two rows that stand in no order to each other, one before and one after the end of a page. */
-import { queryPath } from '../../definition/documents.ts'
+import { queryPath } from '../../shapes/documents.ts'
 import { witness, type Rule } from '../rule.ts'
 
 export const orderNotTotal: Rule = {

@@ -1,7 +1,7 @@
 /** One parameter of an address that turns the pages of a listing and means something else as well. */
 import { parameterOf, fieldConditionsOf } from '../../queries/clauses.ts'
 import { clausesOf } from '../../queries/meaning.ts'
-import { queriesOf } from '../../routing/analysis.ts'
+import { queriesOf } from '../../shapes/route-data.ts'
 import { placeOfRoute, witness, type Rule } from '../rule.ts'
 
 export const pageParameterShared: Rule = {

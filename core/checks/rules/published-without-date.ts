@@ -1,6 +1,6 @@
 /** A post without a publication date that a listing shows to readers. Found by asking for its place, not by reading. */
-import { addCondition } from '../../definition/edit.ts'
-import { queriesOf } from '../../routing/analysis.ts'
+import { addCondition } from '../../blog/edit.ts'
+import { queriesOf } from '../../shapes/route-data.ts'
 import type { Facts, ListedAt, Named } from '../facts.ts'
 import { witness, type Rule } from '../rule.ts'
 

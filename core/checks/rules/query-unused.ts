@@ -1,6 +1,6 @@
 /** A query that nothing asks. */
-import { queryPath } from '../../definition/documents.ts'
-import { queriesOf } from '../../routing/analysis.ts'
+import { queryPath } from '../../shapes/documents.ts'
+import { queriesOf } from '../../shapes/route-data.ts'
 import { witness, type Rule } from '../rule.ts'
 
 export const queryUnused: Rule = {

@@ -1,5 +1,5 @@
 /** Redirect routes that lead to each other in a circle. */
-import { removeRoute } from '../../definition/edit.ts'
+import { removeRoute } from '../../blog/edit.ts'
 import { mendRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
 
 /** Redirects followed; browsers give up after about twenty (common practice). */

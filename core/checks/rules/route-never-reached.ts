@@ -1,5 +1,5 @@
 /** A route whose every address an earlier route takes, or whose pattern no canonical address has. */
-import { moveRoute, removeRoute, setRoutePath } from '../../definition/edit.ts'
+import { moveRoute, removeRoute, setRoutePath } from '../../blog/edit.ts'
 import type { Facts } from '../facts.ts'
 import { mendRoutes, placeOfRoute, routeOf, witness, type Rule } from '../rule.ts'
 

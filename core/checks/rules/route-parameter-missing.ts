@@ -1,7 +1,7 @@
 /** An address without a parameter that its query cannot do without. */
-import { setRoutePath } from '../../definition/edit.ts'
-import { buildPath } from '../../routing/build.ts'
-import type { CompiledRoute } from '../../routing/match.ts'
+import { setRoutePath } from '../../blog/edit.ts'
+import { buildPath } from '../../routing/addresses/build.ts'
+import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import type { Facts } from '../facts.ts'
 import { mendRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
 

@@ -1,7 +1,7 @@
 /** A parameter of an address that changes nothing on its page. */
-import { redirectParameters } from '../../routing/redirect.ts'
-import { buildPath } from '../../routing/build.ts'
-import type { CompiledRoute } from '../../routing/match.ts'
+import { redirectParameters } from '../../routing/addresses/redirect.ts'
+import { buildPath } from '../../routing/addresses/build.ts'
+import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import type { Facts } from '../facts.ts'
 import { placeOfRoute, witness, type Rule } from '../rule.ts'
 import { parameterNames } from '../../queries/arguments.ts'

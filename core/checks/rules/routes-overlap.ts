@@ -1,5 +1,5 @@
 /** Two routes of which neither is a special case of the other, although they share addresses. */
-import { moveRoute } from '../../definition/edit.ts'
+import { moveRoute } from '../../blog/edit.ts'
 import { mendRoutes, placeOfRoute, routeOf, witness, type Rule } from '../rule.ts'
 
 export const routesOverlap: Rule = {

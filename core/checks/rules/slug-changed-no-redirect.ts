@@ -1,6 +1,6 @@
 /** An old address, still asked for or once given out, that no longer leads to what has moved. */
-import { addRoute } from '../../definition/edit.ts'
-import type { Route } from '../../definition/schemas.ts'
+import { addRoute } from '../../blog/edit.ts'
+import type { Route } from '../../shapes/schemas.ts'
 import type { Facts } from '../facts.ts'
 import { mendRoutes, witness, type Rule } from '../rule.ts'
 

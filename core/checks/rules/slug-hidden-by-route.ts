@@ -1,6 +1,6 @@
 /** Something that cannot be seen at its own address, because another route answers there. */
-import { moveRoute } from '../../definition/edit.ts'
-import { matchRoute } from '../../routing/match.ts'
+import { moveRoute } from '../../blog/edit.ts'
+import { matchRoute } from '../../routing/addresses/match.ts'
 import { mendRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
 
 export const slugHiddenByRoute: Rule = {

@@ -1,9 +1,9 @@
 /** The fragments kept now: key, age, what each depends on. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { App, Button, Table } from 'antd'
-import type { CopyItem } from '../../../server/workbench/contract.ts'
+import type { CopyItem } from '../../../contract/operations.ts'
 import { call } from '../../api/client.ts'
-import { formatBytes, formatSpan, plural } from '../../shared/words.ts'
+import { formatBytes, formatSpan, plural } from '../../shared/words/words.ts'
 import './cache.css'
 
 const EVERY_MILLISECONDS = 2_000

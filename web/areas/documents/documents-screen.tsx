@@ -1,14 +1,14 @@
 /** Templates, assets and settings, beside an editor. */
 import { useQuery } from '@tanstack/react-query'
 import { Link, useSearchParams } from 'react-router'
-import type { DocumentSummary, RouteSummary } from '../../../server/workbench/contract.ts'
+import type { DocumentSummary, RouteSummary } from '../../../contract/operations.ts'
 import { call } from '../../api/client.ts'
-import { DocumentEditor } from '../../shared/document-editor.tsx'
-import { areaOf } from '../../shared/documents.ts'
-import { Plate, Unsaved } from '../../shared/marks.tsx'
-import { NewDocument } from '../../shared/new-document.tsx'
-import { plainName, plural } from '../../shared/words.ts'
-import { useWritten } from '../../shared/written.ts'
+import { DocumentEditor } from '../../shared/editor/document-editor.tsx'
+import { areaOf } from '../../shared/editor/documents.ts'
+import { Plate, Unsaved } from '../../shared/marks/marks.tsx'
+import { NewDocument } from '../../shared/editor/new-document.tsx'
+import { plainName, plural } from '../../shared/words/words.ts'
+import { useWritten } from '../../shared/editor/written.ts'
 import './documents.css'
 
 const templateAt = (name: string): string => `templates/${name}.liquid`

@@ -1,7 +1,7 @@
 // What a query is tried with, in the workbench's address.
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { parameterTexts, queryAddress } from '../../shared/query-address.ts'
+import { parameterTexts, queryAddress } from '../../shared/queries/query-address.ts'
 import { readAsked, writeAsked, type Asked } from './asked.ts'
 
 const USUAL: Asked = { parameters: {}, page: 1, as: 'reader', view: 'plan' }

@@ -1,7 +1,7 @@
 /** What a query is tried with, as a part of the workbench's address: a link, a reload and “back” show the same rows. */
 import { useEffect, useEffectEvent, useState } from 'react'
 import { useSearchParams } from 'react-router'
-import { PARAMETER } from '../../shared/query-address.ts'
+import { PARAMETER } from '../../shared/queries/query-address.ts'
 import { useSettled, type Trial } from './use-trial.ts'
 
 export const VIEWS = [

@@ -1,8 +1,8 @@
 /** Times of a query's pages by the number of posts, both axes by powers of ten; loaded only when it is shown. */
 import { CartesianGrid, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts'
-import type { GrowthResult } from '../../../server/growth/result.ts'
+import type { GrowthResult } from '../../../contract/growth-result.ts'
 import { linesOf, timeOf, type GrowthLine } from './growth-lines.ts'
-import { formatMilliseconds } from '../../shared/words.ts'
+import { formatMilliseconds } from '../../shared/words/words.ts'
 
 const sizeText = (size: number) => (size >= 1_000_000 ? `${size / 1_000_000} M` : `${size / 1_000} k`)
 

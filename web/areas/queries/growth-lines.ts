@@ -1,5 +1,5 @@
 /** Which lines a measured query draws, and their values. */
-import type { GrowthResult } from '../../../server/growth/result.ts'
+import type { GrowthResult } from '../../../contract/growth-result.ts'
 
 export interface GrowthLine {
   name: string

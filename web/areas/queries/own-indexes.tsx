@@ -1,11 +1,11 @@
 /** The indexes that the definition asks for: their text, and whether the tables have them. */
 import { useQuery } from '@tanstack/react-query'
 import { App, Button } from 'antd'
-import { DocumentEditor } from '../../shared/document-editor.tsx'
-import { Chip, type Tone } from '../../shared/marks.tsx'
+import { DocumentEditor } from '../../shared/editor/document-editor.tsx'
+import { Chip, type Tone } from '../../shared/marks/marks.tsx'
 import { call } from '../../api/client.ts'
-import { whyRefused } from '../../shared/why-refused.ts'
-import { formatBytes, formatMilliseconds } from '../../shared/words.ts'
+import { whyRefused } from '../../shared/words/why-refused.ts'
+import { formatBytes, formatMilliseconds } from '../../shared/words/words.ts'
 import { Doing } from './query-growth.tsx'
 import { useGrowth } from './use-growth.ts'
 

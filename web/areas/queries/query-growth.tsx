@@ -1,10 +1,10 @@
 /** As the blog grows: a query measured over invented posts, what index would serve, and what that costs. */
 import { App, Button, Progress, Segmented, Select } from 'antd'
 import { lazy, Suspense, useState } from 'react'
-import type { GrowthReport } from '../../../server/workbench/contract-growth.ts'
-import { Chip } from '../../shared/marks.tsx'
-import { whyRefused } from '../../shared/why-refused.ts'
-import { asSentence, formatBytes, formatMilliseconds, formatSpan } from '../../shared/words.ts'
+import type { GrowthReport } from '../../../contract/growth.ts'
+import { Chip } from '../../shared/marks/marks.tsx'
+import { whyRefused } from '../../shared/words/why-refused.ts'
+import { asSentence, formatBytes, formatMilliseconds, formatSpan } from '../../shared/words/words.ts'
 import { linesOf, timeOf } from './growth-lines.ts'
 import { useGrowth } from './use-growth.ts'
 

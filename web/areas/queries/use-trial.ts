@@ -1,7 +1,7 @@
 /** A query being tried: as it is typed, with some parameters, on a page, as somebody. */
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useDeferredValue, useEffect, useState } from 'react'
-import type { BodyOf } from '../../../server/workbench/contract.ts'
+import type { BodyOf } from '../../../contract/operations.ts'
 import { call } from '../../api/client.ts'
 
 export type Trial = BodyOf<'POST /api/query/try'>

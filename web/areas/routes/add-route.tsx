@@ -4,10 +4,10 @@ import { Alert, Button, Input, Modal } from 'antd'
 import { useDeferredValue, useState } from 'react'
 import { numberedName } from './names.ts'
 import { call } from '../../api/client.ts'
-import { useApply } from '../../shared/apply.ts'
-import { whyRefused } from '../../shared/why-refused.ts'
-import { DocumentDiff } from '../../shared/diff.tsx'
-import { Plate } from '../../shared/marks.tsx'
+import { useApply } from '../../shared/changes/apply.ts'
+import { whyRefused } from '../../shared/words/why-refused.ts'
+import { DocumentDiff } from '../../shared/editor/diff.tsx'
+import { Plate } from '../../shared/marks/marks.tsx'
 
 const KINDS = [
   {

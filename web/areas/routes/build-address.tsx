@@ -3,9 +3,9 @@ import { useQuery } from '@tanstack/react-query'
 import { Input, Select } from 'antd'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import type { RouteSummary } from '../../../server/workbench/contract.ts'
+import type { RouteSummary } from '../../../contract/operations.ts'
 import { call } from '../../api/client.ts'
-import { Copy, Plate } from '../../shared/marks.tsx'
+import { Copy, Plate } from '../../shared/marks/marks.tsx'
 
 export function BuildAddress({ routes }: { routes: readonly RouteSummary[] }) {
   const [chosen, setChosen] = useState<string | null>(null)

@@ -3,9 +3,9 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { App, Button, Input } from 'antd'
 import { useDeferredValue, useState } from 'react'
 import { call } from '../../api/client.ts'
-import { refreshDefinition } from '../../shared/apply.ts'
-import { whyRefused } from '../../shared/why-refused.ts'
-import { asSentence, plural } from '../../shared/words.ts'
+import { refreshDefinition } from '../../shared/changes/apply.ts'
+import { whyRefused } from '../../shared/words/why-refused.ts'
+import { asSentence, plural } from '../../shared/words/words.ts'
 
 interface Props {
   kind: 'post' | 'page' | 'category' | 'tag' | 'author'

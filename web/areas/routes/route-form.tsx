@@ -3,17 +3,17 @@ import { useQuery } from '@tanstack/react-query'
 import { Checkbox, Button, Input, Select } from 'antd'
 import { useState } from 'react'
 import { parse } from 'yaml'
-import { replaceRoute } from '../../../core/definition/edit.ts'
+import { replaceRoute } from '../../../core/blog/edit.ts'
 import {
   PARAMETER_TYPES,
   REDIRECT_STATUS,
   type DataEntry,
   type ParameterType,
   type Route,
-} from '../../../core/definition/schemas.ts'
-import type { RouteSummary } from '../../../server/workbench/contract.ts'
+} from '../../../core/shapes/schemas.ts'
+import type { RouteSummary } from '../../../contract/operations.ts'
 import { call } from '../../api/client.ts'
-import { useApply } from '../../shared/apply.ts'
+import { useApply } from '../../shared/changes/apply.ts'
 
 interface Props {
   route: RouteSummary

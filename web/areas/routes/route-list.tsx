@@ -2,9 +2,9 @@
 import { closestCenter, DndContext, type DragEndEvent } from '@dnd-kit/core'
 import { arrayMove, SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
-import { useDragSensors } from '../../shared/use-drag-sensors.ts'
-import type { CheckFinding, RouteSummary } from '../../../server/workbench/contract.ts'
-import { Chip, Plate } from '../../shared/marks.tsx'
+import { useDragSensors } from '../../shared/marks/use-drag-sensors.ts'
+import type { CheckFinding, RouteSummary } from '../../../contract/operations.ts'
+import { Chip, Plate } from '../../shared/marks/marks.tsx'
 import { nesting, type Nested } from './nesting.ts'
 
 interface Props {

@@ -1,8 +1,8 @@
 /** What checks found about the routes, below the list, each with what to do about it. */
 import { Button } from 'antd'
 import { Link } from 'react-router'
-import type { CheckFinding } from '../../../server/workbench/contract.ts'
-import { useApply } from '../../shared/apply.ts'
+import type { CheckFinding } from '../../../contract/operations.ts'
+import { useApply } from '../../shared/changes/apply.ts'
 
 export function RouteNotes({ findings }: { findings: readonly CheckFinding[] }) {
   const { mend } = useApply()

@@ -3,9 +3,9 @@ import { useQuery } from '@tanstack/react-query'
 import { Input } from 'antd'
 import { useDeferredValue, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import type { Trial } from '../../../server/workbench/contract.ts'
+import type { Trial } from '../../../contract/operations.ts'
 import { call } from '../../api/client.ts'
-import { Chip, type Tone } from '../../shared/marks.tsx'
+import { Chip, type Tone } from '../../shared/marks/marks.tsx'
 
 const TONES: Record<Trial['outcome'], Tone> = {
   answered: 'blue',

@@ -2,10 +2,10 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
 import { Link } from 'react-router'
-import { addRoute } from '../../../core/definition/edit.ts'
+import { addRoute } from '../../../core/blog/edit.ts'
 import { call } from '../../api/client.ts'
-import { storedDocument, useApply } from '../../shared/apply.ts'
-import { plural } from '../../shared/words.ts'
+import { storedDocument, useApply } from '../../shared/changes/apply.ts'
+import { plural } from '../../shared/words/words.ts'
 
 export function UnansweredAddresses() {
   const client = useQueryClient()

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { Button } from 'antd'
 import { useEffect, useRef, useState } from 'react'
-import type { WalkRecord } from '../../../server/workbench/contract.ts'
+import type { WalkRecord } from '../../../contract/operations.ts'
 import { call } from '../../api/client.ts'
 
 interface Props {

@@ -1,6 +1,6 @@
 // Comparing two walks.
 import { describe, expect, it } from 'vitest'
-import type { WalkRecord } from '../../../server/workbench/contract.ts'
+import type { WalkRecord } from '../../../contract/operations.ts'
 import { changedLines, compareWalks } from './changes.ts'
 
 const record = (changes: Partial<WalkRecord> = {}): WalkRecord => ({

@@ -1,8 +1,8 @@
 /** What is different between two walks of an address: sentences by stage, and the changed lines of the page. */
-import type { WalkFragment, WalkRecord } from '../../../server/workbench/contract.ts'
-import { lineChanges, type LineChange } from '../../shared/line-changes.ts'
-import type { StageName } from './attention.ts'
-import { plural, rowsOf } from '../../shared/words.ts'
+import type { WalkFragment, WalkRecord } from '../../../contract/operations.ts'
+import { lineChanges, type LineChange } from '../../shared/editor/line-changes.ts'
+import type { StageName } from '../../shared/frame/attention.ts'
+import { plural, rowsOf } from '../../shared/words/words.ts'
 
 export interface Difference {
   stage: StageName

@@ -1,12 +1,12 @@
 /** The stages of a walked request, in order: what went in, what came out, how long it took and why. */
 import { Button, Select } from 'antd'
 import { useEffect, type ReactNode } from 'react'
-import type { WalkFailure, WalkRecord } from '../../../server/workbench/contract.ts'
-import { DocumentEditor } from '../../shared/document-editor.tsx'
-import type { Saved } from '../../shared/use-document.ts'
-import { Chip, Time } from '../../shared/marks.tsx'
-import { asSentence, formatMilliseconds, plural } from '../../shared/words.ts'
-import { stagesToLookAt, type StageName } from './attention.ts'
+import type { WalkFailure, WalkRecord } from '../../../contract/operations.ts'
+import { DocumentEditor } from '../../shared/editor/document-editor.tsx'
+import type { Saved } from '../../shared/editor/use-document.ts'
+import { Chip, Time } from '../../shared/marks/marks.tsx'
+import { asSentence, formatMilliseconds, plural } from '../../shared/words/words.ts'
+import { stagesToLookAt, type StageName } from '../../shared/frame/attention.ts'
 import { compareWalks, type Difference } from './changes.ts'
 import { FragmentsStage } from './stages/fragments-stage.tsx'
 import { ParametersStage } from './stages/parameters-stage.tsx'
@@ -14,6 +14,7 @@ import { QueriesStage } from './stages/queries-stage.tsx'
 import { ResponseStage } from './stages/response-stage.tsx'
 import { RouteStage } from './stages/route-stage.tsx'
 import { TemplatesStage } from './stages/templates-stage.tsx'
+import type { StageTools } from './stages/stage-tools.ts'
 import type { Gets, WalkAddress, Watcher } from './use-walk.ts'
 import './stages/stages.css'
 
@@ -27,14 +28,6 @@ export interface JourneyProps {
   saved(saved: Saved): void
   undo(): void
   forget(): void
-}
-
-/** What a stage needs besides the record: opening documents in place. */
-export interface StageTools {
-  open(document: string, line?: number): void
-  /** The editor, when the open document belongs to this place: a stage, or a query's own document. */
-  editorAt(place: string): ReactNode
-  watch(as: Watcher): void
 }
 
 export function Journey({

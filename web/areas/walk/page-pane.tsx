@@ -1,16 +1,18 @@
 /** The walked page: as a reader sees it at three widths, as source, as headers, and what changed. */
 import { Button, Segmented } from 'antd'
 import { lazy, Suspense } from 'react'
-import type { WalkRecord } from '../../../server/workbench/contract.ts'
-import { Copy } from '../../shared/marks.tsx'
-import { formatBytes, plural } from '../../shared/words.ts'
-import { Diff } from '../../shared/diff.tsx'
-import { PageFrame } from '../../shared/page-frame.tsx'
-import { isData } from './is-data.ts'
+import type { WalkRecord } from '../../../contract/operations.ts'
+import { Copy } from '../../shared/marks/marks.tsx'
+import { formatBytes, plural } from '../../shared/words/words.ts'
+import { Diff } from '../../shared/editor/diff.tsx'
+import { PageFrame } from '../../shared/page/page-frame.tsx'
+import { isData } from './stages/is-data.ts'
 import { changedLines } from './changes.ts'
 import { WIDTHS, type View, type WalkAddress } from './use-walk.ts'
 
-const CodeEditor = lazy(async () => ({ default: (await import('../../shared/code-editor.tsx')).CodeEditor }))
+const CodeEditor = lazy(async () => ({
+  default: (await import('../../shared/editor/code-editor.tsx')).CodeEditor,
+}))
 
 interface Props {
   record: WalkRecord | undefined

@@ -1,9 +1,9 @@
 /** Recent requests of the blog, live; a click walks one. */
 import { Button } from 'antd'
 import { useState } from 'react'
-import type { TrafficItem } from '../../../server/workbench/contract.ts'
+import type { TrafficItem } from '../../../contract/operations.ts'
 import { useTraffic } from '../../api/traffic.ts'
-import { formatMilliseconds, plural } from '../../shared/words.ts'
+import { formatMilliseconds, plural } from '../../shared/words/words.ts'
 
 type WalkIt = (path: string, gets: TrafficItem['gets']) => void
 

@@ -3,9 +3,9 @@ import { keepPreviousData, useQuery } from '@tanstack/react-query'
 import { useCallback } from 'react'
 import { useSearchParams } from 'react-router'
 import { create } from 'zustand'
-import type { WalkRecord } from '../../../server/workbench/contract.ts'
+import type { WalkRecord } from '../../../contract/operations.ts'
 import { call } from '../../api/client.ts'
-import type { Saved } from '../../shared/use-document.ts'
+import type { Saved } from '../../shared/editor/use-document.ts'
 
 export const WIDTHS = [390, 820, 1080] as const
 export const VIEWS = ['page', 'source', 'headers', 'changes'] as const

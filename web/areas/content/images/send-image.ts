@@ -1,6 +1,6 @@
 /** A picture sent to the workbench, and why it was not taken. */
 import { ApiProblem, call } from '../../../api/client.ts'
-import { whyRefused } from '../../../shared/why-refused.ts'
+import { whyRefused } from '../../../shared/words/why-refused.ts'
 
 /** @param replaces name of the image whose place it takes */
 export const sendImage = async (file: File, replaces?: string) =>

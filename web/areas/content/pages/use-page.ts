@@ -1,5 +1,5 @@
 /** One page being written. */
-import type { Page } from '../../../../server/workbench/contract.ts'
+import type { Page } from '../../../../contract/operations.ts'
 import { call } from '../../../api/client.ts'
 import { useDraft, type Draft, type Writing } from '../writing/use-draft.ts'
 

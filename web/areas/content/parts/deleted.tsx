@@ -1,10 +1,10 @@
 /** What was deleted and can come back: the list, and the undo right after. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { App, Button, Modal } from 'antd'
-import type { AnswerOf, QueryOf } from '../../../../server/workbench/contract.ts'
+import type { AnswerOf, QueryOf } from '../../../../contract/operations.ts'
 import { call } from '../../../api/client.ts'
-import { whyRefused } from '../../../shared/why-refused.ts'
-import { useUndoNotice } from '../../../shared/undo-notice.tsx'
+import { whyRefused } from '../../../shared/words/why-refused.ts'
+import { useUndoNotice } from '../../../shared/changes/undo-notice.tsx'
 import { refreshContent } from './refresh.ts'
 import { fromNow } from './wall-time.ts'
 

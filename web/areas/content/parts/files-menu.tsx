@@ -1,7 +1,7 @@
 /** What can be taken away or put back of a kind of content. */
 import { Button, Dropdown, type DropdownProps } from 'antd'
 import { useState } from 'react'
-import type { QueryOf } from '../../../../server/workbench/contract.ts'
+import type { QueryOf } from '../../../../contract/operations.ts'
 import { Deleted } from './deleted.tsx'
 import type { Kind } from './content-tabs.tsx'
 

@@ -2,7 +2,7 @@
 import type { QueryClient } from '@tanstack/react-query'
 
 /** Whatever lists content. */
-export const LISTS = [
+const LISTS = [
   ...['posts', 'names', 'terms', 'pages', 'images', 'html', 'deleted'],
   ...['appearances', 'routes', 'addresses', 'checks', 'document'],
 ]

@@ -2,9 +2,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { Button, Input } from 'antd'
 import { useDeferredValue, useState } from 'react'
-import type { QueryOf } from '../../../../server/workbench/contract.ts'
+import type { QueryOf } from '../../../../contract/operations.ts'
 import { call } from '../../../api/client.ts'
-import { asSentence } from '../../../shared/words.ts'
+import { asSentence } from '../../../shared/words/words.ts'
 
 export type SlugKind = QueryOf<'GET /api/slug'>['kind']
 

@@ -2,8 +2,8 @@
 import { closestCenter, DndContext, type DragEndEvent } from '@dnd-kit/core'
 import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
-import { useWithdrawNotice } from '../../../shared/undo-notice.tsx'
-import { useDragSensors } from '../../../shared/use-drag-sensors.ts'
+import { useWithdrawNotice } from '../../../shared/changes/undo-notice.tsx'
+import { useDragSensors } from '../../../shared/marks/use-drag-sensors.ts'
 import { useRef, useState, type ReactNode } from 'react'
 import { dropped, LEVEL, stepped, type Branch, type Place, type Step } from './tree-moves.ts'
 

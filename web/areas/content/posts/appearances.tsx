@@ -1,9 +1,9 @@
 /** Where a post appears: every address that shows it, with its place there. */
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
-import type { Appearance } from '../../../../server/workbench/contract.ts'
+import type { Appearance } from '../../../../contract/operations.ts'
 import { call } from '../../../api/client.ts'
-import { ordinal, plural } from '../../../shared/words.ts'
+import { ordinal, plural } from '../../../shared/words/words.ts'
 
 export function Appearances({ slug, version }: { slug: string; version: number }) {
   const places = useQuery({

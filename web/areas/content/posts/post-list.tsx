@@ -7,11 +7,11 @@ import type {
   PostList as Listing,
   PostOutcomes,
   PostSummary,
-} from '../../../../server/workbench/contract.ts'
+} from '../../../../contract/operations.ts'
 import { call } from '../../../api/client.ts'
-import { Chip } from '../../../shared/marks.tsx'
-import { whyRefused } from '../../../shared/why-refused.ts'
-import { plural } from '../../../shared/words.ts'
+import { Chip } from '../../../shared/marks/marks.tsx'
+import { whyRefused } from '../../../shared/words/why-refused.ts'
+import { plural } from '../../../shared/words/words.ts'
 import { useDeletionNotice } from '../parts/deleted.tsx'
 import type { Changes } from '../parts/address-state.ts'
 import { ContentTabs } from '../parts/content-tabs.tsx'

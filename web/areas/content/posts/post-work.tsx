@@ -1,6 +1,6 @@
 /** The post that is open: what is written, and its facts. */
 import { call } from '../../../api/client.ts'
-import { plural } from '../../../shared/words.ts'
+import { plural } from '../../../shared/words/words.ts'
 import { PostFacts } from './post-facts.tsx'
 import { useDeletePosts } from './post-list.tsx'
 import { usePost, type Parts, type PostWork } from './use-post.ts'

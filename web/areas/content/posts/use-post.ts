@@ -1,6 +1,6 @@
 /** One post being written. */
-import type { PostMatter } from '../../../../core/definition/schemas.ts'
-import type { Post } from '../../../../server/workbench/contract.ts'
+import type { PostMatter } from '../../../../core/shapes/schemas.ts'
+import type { Post } from '../../../../contract/operations.ts'
 import { call } from '../../../api/client.ts'
 import { useDraft, type Draft, type Writing } from '../writing/use-draft.ts'
 

@@ -1,11 +1,11 @@
 /** What can be written of a category, tag or author. */
 import { Input, Select } from 'antd'
 import { useState } from 'react'
-import type { ProblemItem, Term } from '../../../../server/workbench/contract.ts'
+import type { ProblemItem, Term } from '../../../../contract/operations.ts'
 import { ApiProblem } from '../../../api/client.ts'
-import { asSentence } from '../../../shared/words.ts'
+import { asSentence } from '../../../shared/words/words.ts'
 import { useJudgedSlug } from '../parts/slug-field.tsx'
-import type { TermKind } from './terms-area.tsx'
+import type { TermKind } from '../../../../core/shapes/content-kinds.ts'
 
 export interface Fields {
   name: string

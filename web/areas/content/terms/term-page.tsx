@@ -1,10 +1,10 @@
 /** The listing of a category, tag or author, as readers see it. */
 import { useQuery } from '@tanstack/react-query'
 import { Link } from 'react-router'
-import type { Term } from '../../../../server/workbench/contract.ts'
+import type { Term } from '../../../../contract/operations.ts'
 import { call } from '../../../api/client.ts'
-import { useSession } from '../../../shared/session.ts'
-import type { TermKind } from './terms-area.tsx'
+import { useSession } from '../../../shared/frame/session.ts'
+import type { TermKind } from '../../../../core/shapes/content-kinds.ts'
 import { WrittenPage } from '../writing/written-page.tsx'
 
 export function TermPage({ kind, term }: { kind: TermKind; term: Term }) {

@@ -3,10 +3,10 @@ import { useQueryClient } from '@tanstack/react-query'
 import { App, Button, Select } from 'antd'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import type { Term } from '../../../../server/workbench/contract.ts'
+import type { Term } from '../../../../contract/operations.ts'
 import { ApiProblem, call } from '../../../api/client.ts'
-import { whyRefused } from '../../../shared/why-refused.ts'
-import { asSentence, plural } from '../../../shared/words.ts'
+import { whyRefused } from '../../../shared/words/why-refused.ts'
+import { asSentence, plural } from '../../../shared/words/words.ts'
 import { useDeletionNotice } from '../parts/deleted.tsx'
 import { refreshContent } from '../parts/refresh.ts'
 import {
@@ -18,7 +18,8 @@ import {
   TermFields,
   useTermForm,
 } from './term-fields.tsx'
-import { postsInWords, TERM_WORDS, type TermKind } from './terms-area.tsx'
+import type { TermKind } from '../../../../core/shapes/content-kinds.ts'
+import { postsInWords, TERM_WORDS } from './term-words.ts'
 
 interface NewProps {
   kind: TermKind

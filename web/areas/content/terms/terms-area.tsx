@@ -2,12 +2,12 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { App, Button, Input } from 'antd'
 import { useState } from 'react'
-import type { Term } from '../../../../server/workbench/contract.ts'
+import type { Term } from '../../../../contract/operations.ts'
 import { call } from '../../../api/client.ts'
-import { whyRefused } from '../../../shared/why-refused.ts'
-import { Chip } from '../../../shared/marks.tsx'
-import { useUndoNotice } from '../../../shared/undo-notice.tsx'
-import { plural } from '../../../shared/words.ts'
+import { whyRefused } from '../../../shared/words/why-refused.ts'
+import { Chip } from '../../../shared/marks/marks.tsx'
+import { useUndoNotice } from '../../../shared/changes/undo-notice.tsx'
+import { plural } from '../../../shared/words/words.ts'
 import { useAddressState } from '../parts/address-state.ts'
 import { ContentTabs } from '../parts/content-tabs.tsx'
 import { FilesMenu } from '../parts/files-menu.tsx'
@@ -17,16 +17,9 @@ import { NewTerm, OpenTerm } from './term-work.tsx'
 import { MOVED, TreeList } from '../parts/tree-list.tsx'
 import type { Place } from '../parts/tree-moves.ts'
 import { TermPage } from './term-page.tsx'
+import { postsInWords, TERM_WORDS } from './term-words.ts'
+import type { TermKind } from '../../../../core/shapes/content-kinds.ts'
 import { useListKeys } from '../parts/use-list-keys.ts'
-
-export type TermKind = 'category' | 'tag' | 'author'
-export const TERM_WORDS: Readonly<
-  Record<TermKind, { many: 'categories' | 'tags' | 'authors'; what: string }>
-> = {
-  category: { many: 'categories', what: 'A category has a listing of its own; one can lie in another.' },
-  tag: { many: 'tags', what: 'A post may have several tags.' },
-  author: { many: 'authors', what: 'A post names who wrote it.' },
-}
 
 const NONE: readonly Term[] = []
 
@@ -127,14 +120,6 @@ export function TermsArea({ kind }: { kind: TermKind }) {
       </section>
     </>
   )
-}
-
-export function postsInWords({ posts: { published, scheduled, draft } }: Term): string {
-  const more = [
-    ...(scheduled > 0 ? [`${scheduled} scheduled`] : []),
-    ...(draft > 0 ? [plural(draft, 'draft')] : []),
-  ]
-  return `${plural(published, 'post')}${more.length > 0 ? `, ${more.join(', ')}` : ''}`
 }
 
 /** Moves a category in the tree, and offers to move it back. */

@@ -1,8 +1,8 @@
 /** What stands between the author and a save: a conflict, a refusal, a text brought back. */
 import { Alert, Button } from 'antd'
 import { useState } from 'react'
-import { Diff } from '../../../shared/diff.tsx'
-import { lineChanges } from '../../../shared/line-changes.ts'
+import { Diff } from '../../../shared/editor/diff.tsx'
+import { lineChanges } from '../../../shared/editor/line-changes.ts'
 import type { Draft } from './use-draft.ts'
 
 interface Props {

@@ -1,9 +1,9 @@
 /** A text being written: what is stored, what is typed, saving, and keeping what is not saved yet. */
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import type { ProblemItem } from '../../../../server/workbench/contract.ts'
+import type { ProblemItem } from '../../../../contract/operations.ts'
 import { ApiProblem } from '../../../api/client.ts'
-import { useSaveKey, useWarnBeforeLeaving } from '../../../shared/use-unsaved.ts'
+import { useSaveKey, useWarnBeforeLeaving } from '../../../shared/editor/use-unsaved.ts'
 import { refreshLists } from '../parts/refresh.ts'
 
 /** Typed here and not saved: kept in the browser, so that neither a reload nor a lost connection loses it. */

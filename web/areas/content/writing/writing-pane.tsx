@@ -2,7 +2,7 @@
 import { Button, Input } from 'antd'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
-import { useSession } from '../../../shared/session.ts'
+import { useSession } from '../../../shared/frame/session.ts'
 import { Notices } from './notices.tsx'
 import type { Draft } from './use-draft.ts'
 import { Views, type View } from '../parts/views.tsx'

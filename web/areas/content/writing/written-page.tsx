@@ -1,5 +1,5 @@
 /** The page of a post or page as it would be, through the blog's own template, marked as what readers do not see yet. */
-import { PageFrame } from '../../../shared/page-frame.tsx'
+import { PageFrame } from '../../../shared/page/page-frame.tsx'
 
 /** Rendered this wide, then scaled to the pane. */
 const WIDTH = 820

@@ -9,7 +9,7 @@ import { sendImage, whyNotTaken } from '../images/send-image.ts'
 import { block, heading, image, link, surround, type Edit, type Selection } from './markdown-edits.ts'
 
 const CodeEditor = lazy(async () => ({
-  default: (await import('../../../shared/code-editor.tsx')).CodeEditor,
+  default: (await import('../../../shared/editor/code-editor.tsx')).CodeEditor,
 }))
 
 interface Props {

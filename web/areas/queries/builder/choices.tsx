@@ -1,6 +1,6 @@
 /** How what may be chosen is offered: by its name, with what it is. */
-import type { QueryPart } from '../../../../core/definition/edit-query.ts'
-import type { Choice } from '../../../../core/queries/choices.ts'
+import type { QueryPart } from '../../../../core/blog/edit-query.ts'
+import type { Choice } from '../../../../core/queries/authoring/choices.ts'
 
 type Path = (string | number)[]
 

@@ -1,8 +1,8 @@
 /** One condition: a field, how it is compared, and with what. */
 import { Select } from 'antd'
-import type { QueryPart } from '../../../../core/definition/edit-query.ts'
-import type { FieldCondition, SourceName } from '../../../../core/definition/schemas.ts'
-import { conditionChoices, operatorChoices } from '../../../../core/queries/choices.ts'
+import type { QueryPart } from '../../../../core/blog/edit-query.ts'
+import type { FieldCondition, SourceName } from '../../../../core/shapes/schemas.ts'
+import { conditionChoices, operatorChoices } from '../../../../core/queries/authoring/choices.ts'
 import { findField } from '../../../../core/queries/fields.ts'
 import { options, WIDE } from './choices.tsx'
 import { TypedText } from './typed-text.tsx'

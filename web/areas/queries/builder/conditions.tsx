@@ -1,8 +1,8 @@
 /** Conditions that rows are kept by, and groups of them in each other. */
 import { Button, Dropdown, Select } from 'antd'
-import type { QueryPart } from '../../../../core/definition/edit-query.ts'
-import { GROUPS_DEEP, type FieldCondition, type SourceName } from '../../../../core/definition/schemas.ts'
-import { conditionChoices, namedChoices } from '../../../../core/queries/choices.ts'
+import type { QueryPart } from '../../../../core/blog/edit-query.ts'
+import { GROUPS_DEEP, type FieldCondition, type SourceName } from '../../../../core/shapes/schemas.ts'
+import { conditionChoices, namedChoices } from '../../../../core/queries/authoring/choices.ts'
 import { findField } from '../../../../core/queries/fields.ts'
 import type { SetPart } from './choices.tsx'
 import { Condition } from './condition.tsx'

@@ -1,7 +1,7 @@
 /** What rows are ordered by, one field after the other. */
 import { Button, Select } from 'antd'
-import type { SourceName } from '../../../../core/definition/schemas.ts'
-import { orderChoices, type Choice } from '../../../../core/queries/choices.ts'
+import type { SourceName } from '../../../../core/shapes/schemas.ts'
+import { orderChoices, type Choice } from '../../../../core/queries/authoring/choices.ts'
 import { options, WIDE } from './choices.tsx'
 
 interface OrderProps {

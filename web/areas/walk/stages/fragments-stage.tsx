@@ -1,9 +1,9 @@
 /** Kept parts of the page: where each came from, how old it is and what it depends on. */
 import { useState } from 'react'
-import type { WalkFragment, WalkRecord } from '../../../../server/workbench/contract.ts'
-import { Chip, type Tone } from '../../../shared/marks.tsx'
-import { formatBytes, formatSpan, plural } from '../../../shared/words.ts'
-import type { StageTools } from '../journey.tsx'
+import type { WalkFragment, WalkRecord } from '../../../../contract/operations.ts'
+import { Chip, type Tone } from '../../../shared/marks/marks.tsx'
+import { formatBytes, formatSpan, plural } from '../../../shared/words/words.ts'
+import type { StageTools } from './stage-tools.ts'
 
 const TONE: Record<WalkFragment['outcome'], Tone> = { hit: 'fine', miss: 'plain', bypass: 'look' }
 

@@ -1,6 +1,6 @@
 /** What the address carried: raw and as a typed value. */
-import type { WalkRecord } from '../../../../server/workbench/contract.ts'
-import { Chip } from '../../../shared/marks.tsx'
+import type { WalkRecord } from '../../../../contract/operations.ts'
+import { Chip } from '../../../shared/marks/marks.tsx'
 
 export function ParametersStage({ record }: { record: WalkRecord }) {
   if (record.parameters.length === 0) return <p className="reason">The address carries none.</p>

@@ -2,14 +2,14 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import type { WalkQuery, WalkRecord } from '../../../../server/workbench/contract.ts'
-import { Chip, Copy, Time, type Tone } from '../../../shared/marks.tsx'
-import { queryAddress } from '../../../shared/query-address.ts'
-import { Sql, withValues } from '../../../shared/sql.tsx'
-import { asSentence, plural, rowsOf } from '../../../shared/words.ts'
+import type { WalkQuery, WalkRecord } from '../../../../contract/operations.ts'
+import { Chip, Copy, Time, type Tone } from '../../../shared/marks/marks.tsx'
+import { queryAddress } from '../../../shared/queries/query-address.ts'
+import { Sql, withValues } from '../../../shared/queries/sql.tsx'
+import { asSentence, plural, rowsOf } from '../../../shared/words/words.ts'
 import { call } from '../../../api/client.ts'
-import { QueryPlanView } from '../../../shared/query-plan.tsx'
-import type { StageTools } from '../journey.tsx'
+import { QueryPlanView } from '../../../shared/queries/query-plan.tsx'
+import type { StageTools } from './stage-tools.ts'
 
 const TONE: Record<WalkQuery['outcome'], Tone> = {
   rows: 'fine',

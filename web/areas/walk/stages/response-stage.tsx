@@ -1,7 +1,7 @@
 /** What the reader got. */
-import type { WalkRecord } from '../../../../server/workbench/contract.ts'
-import { Chip } from '../../../shared/marks.tsx'
-import { formatBytes } from '../../../shared/words.ts'
+import type { WalkRecord } from '../../../../contract/operations.ts'
+import { Chip } from '../../../shared/marks/marks.tsx'
+import { formatBytes } from '../../../shared/words/words.ts'
 
 export function ResponseStage({ record }: { record: WalkRecord }) {
   const { headers } = record.response

@@ -1,9 +1,9 @@
 /** Which route answered, and why the ones before it did not. */
 import { useState } from 'react'
-import type { WalkRecord } from '../../../../server/workbench/contract.ts'
-import { Plate } from '../../../shared/marks.tsx'
-import { asSentence, ordinal } from '../../../shared/words.ts'
-import type { StageTools } from '../journey.tsx'
+import type { WalkRecord } from '../../../../contract/operations.ts'
+import { Plate } from '../../../shared/marks/marks.tsx'
+import { asSentence, ordinal } from '../../../shared/words/words.ts'
+import type { StageTools } from './stage-tools.ts'
 
 export function RouteStage({ record, tools }: { record: WalkRecord; tools: StageTools }) {
   const [open, setOpen] = useState(false)

@@ -1,8 +1,8 @@
 /** Which templates made the page, each with its time. */
-import type { WalkRecord } from '../../../../server/workbench/contract.ts'
-import { Time } from '../../../shared/marks.tsx'
-import { isData } from '../is-data.ts'
-import type { StageTools } from '../journey.tsx'
+import type { WalkRecord } from '../../../../contract/operations.ts'
+import { Time } from '../../../shared/marks/marks.tsx'
+import { isData } from './is-data.ts'
+import type { StageTools } from './stage-tools.ts'
 
 export function TemplatesStage({ record, tools }: { record: WalkRecord; tools: StageTools }) {
   const { tree, rounds, page } = record.templates

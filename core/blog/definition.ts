@@ -1,0 +1,38 @@
+/** The compiled definition of a blog. */
+import type { HtmlRules } from '../content/html/allow-list.ts'
+import type { OwnIndex } from '../queries/indexes.ts'
+import type { QueryMeaning } from '../queries/meaning.ts'
+import type { AddressPolicy } from '../routing/addresses/address.ts'
+import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
+import type { RouteTable } from '../routing/addresses/table.ts'
+import type { Settings } from '../shapes/schemas.ts'
+import type { Place, PlaceOf } from '../shapes/yaml.ts'
+import type { SlugRules } from '../slugs/slug.ts'
+import type { TemplateSet } from '../templates/set.ts'
+
+/** A definition with everything compiled that can be compiled without a database. */
+export interface Definition {
+  settings: Settings
+  timeZone: string
+  /** PostgreSQL's text search configuration for the blog's language. */
+  searchConfiguration: string
+  policy: AddressPolicy
+  slugRules: SlugRules
+  htmlRules: HtmlRules
+  routes: readonly CompiledRoute[]
+  table: RouteTable
+  queries: ReadonlyMap<string, QueryMeaning>
+  /** Indexes that the blog's own tables are to have, beyond those that every blog has. */
+  indexes: readonly OwnIndex[]
+  templates: TemplateSet
+  /** Asset name (`blog.css`) → text. */
+  assets: ReadonlyMap<string, string>
+  /** Where each route stands in routes.yaml. */
+  routePlaces: ReadonlyMap<string, Place>
+}
+
+/** What is read so far, with the places of its parts: what the cross-check looks at. */
+export interface Draft extends Definition {
+  routePlaceOf: PlaceOf
+  settingsPlaceOf: PlaceOf
+}

@@ -1,0 +1,215 @@
+/** A route made whole from a proven beginning: pattern, query and template, as documents that are not saved yet. */
+import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
+import { addRoute } from './edit.ts'
+import type { DocumentChange } from '../shapes/changes.ts'
+import { templatePath } from '../shapes/documents.ts'
+import type { Route } from '../shapes/schemas.ts'
+import { pagerFor, STARTER_PAGER } from './starter-pager.ts'
+
+export type StartingPointKind = PageKind | 'redirect'
+type PageKind = 'listing' | 'single' | 'category' | 'page' | 'month'
+
+export interface StartingPointWish {
+  kind: StartingPointKind
+  /** Of the route, and of its query and template. */
+  name: string
+  /** Without parameters, e.g. `/archive`; the parameters are added as the kind needs them. */
+  path: string
+  /** Where a redirect leads. */
+  to?: string
+}
+
+interface Recipe {
+  parameters: string
+  params?: Route['params']
+  data(query: string): NonNullable<Route['data']>
+  query: string
+  /** What stands in the page: lines of Liquid. */
+  body: string
+  title: string
+}
+
+const LIST = (rows: string) => `<ul>
+  {%- for post in ${rows} %}
+  <li><a href="@post">{{ post.title }}</a>{% if post.publishedAt %} · {{ post.publishedAt | date: '%-d %B %Y' }}{% endif %}</li>
+  {%- else %}
+  <li>Nothing has been published here yet.</li>
+  {%- endfor %}
+</ul>`
+
+const PAGER = '@pager'
+
+const RECIPES: Readonly<Record<PageKind, Recipe>> = {
+  listing: {
+    parameters: '',
+    data: (query) => ({ posts: query }),
+    query:
+      'from: posts\nwith: [category, author]\nwhere: [published]\norder: [-publishedAt]\ntake: pages\npages: { size: 10 }\n',
+    title: 'Posts',
+    body: `<h1>Posts</h1>\n${LIST('posts.items')}\n${PAGER}`,
+  },
+  single: {
+    parameters: '/:slug',
+    params: { slug: 'slug' },
+    data: (query) => ({ post: query }),
+    query:
+      'from: posts\nwith: [category, author, image, tags]\nwhere:\n  - published\n  - { field: slug, is: equal, to: ":slug" }\ntake: one\nempty: not-found\n',
+    title: '{{ post.title }}',
+    body: `<article>
+  <h1>{{ post.title }}</h1>
+  <p>{% if post.publishedAt %}{{ post.publishedAt | date: '%-d %B %Y' }}{% else %}Not published yet{% endif %}{% if post.author %} · {{ post.author.name }}{% endif %}</p>
+  {% if post.image %}<img src="/media/{{ post.image.name }}" width="{{ post.image.width }}" height="{{ post.image.height }}" alt="{{ post.image.text }}">{% endif %}
+  {{ post.html }}
+</article>`,
+  },
+  category: {
+    parameters: '/:category',
+    params: { category: 'slug' },
+    data: (query) => ({ category: `${query}-named`, posts: query }),
+    query:
+      'from: posts\nwith: [category, author]\nwhere:\n  - published\n  - { field: category.slug, is: equal, to: ":category" }\norder: [-publishedAt]\ntake: pages\npages: { size: 10 }\n',
+    title: '{{ category.name }}',
+    body: `<h1>{{ category.name }}</h1>\n${LIST('posts.items')}\n${PAGER}`,
+  },
+  page: {
+    parameters: '/:page',
+    params: { page: 'path' },
+    data: (query) => ({ page: query }),
+    query:
+      'from: pages\nwith: [parent]\nwhere:\n  - { field: path, is: equal, to: ":page" }\ntake: one\nempty: next-route\n',
+    title: '{{ page.title }}',
+    body: `<article>\n  <h1>{{ page.title }}</h1>\n  {{ page.html }}\n</article>`,
+  },
+  month: {
+    parameters: '/:year/:month',
+    params: { year: 'year', month: 'month' },
+    data: (query) => ({ posts: query }),
+    query:
+      'from: posts\nwith: [category, author]\nwhere:\n  - published\n  - { field: publishedYear, is: equal, to: ":year" }\n  - { field: publishedMonth, is: equal, to: ":month" }\norder: [-publishedAt]\ntake: pages\npages: { size: 50 }\nempty: not-found\n',
+    title: '{{ request.params.month }}/{{ request.params.year }}',
+    body: `<h1>{{ request.params.month }}/{{ request.params.year }}</h1>\n${LIST('posts.items')}\n${PAGER}`,
+  },
+}
+
+const CATEGORY_BY_SLUG =
+  'from: categories\nwhere:\n  - { field: slug, is: equal, to: ":category" }\ntake: one\nempty: not-found\n'
+
+export interface Surroundings {
+  documents: ReadonlyMap<string, string>
+  routes: readonly CompiledRoute[]
+}
+
+/**
+ * @returns the changed documents and an address pattern to look at, or why it cannot be made
+ */
+export function startingPoint(wish: StartingPointWish, { documents, routes }: Surroundings): Made {
+  if (routes.some((one) => one.route.name === wish.name))
+    return { ok: false, message: `there is a route “${wish.name}” already; choose another name` }
+  const base = wish.path.replace(/\/+$/, '')
+  const made =
+    wish.kind === 'redirect' ? redirect(wish, base) : page(wish, wish.kind, base, { documents, routes })
+  if (!made.ok) return made
+  const before = firstGeneral(routes, wish.kind)
+  const list = addRoute(documents.get('routes.yaml') ?? '', made.route, before)
+  if (list === undefined)
+    return {
+      ok: false,
+      message: 'routes.yaml is not a list with one route below the other; add the route by hand',
+    }
+  return { ...made, changes: [{ document: 'routes.yaml', text: list }, ...made.changes] }
+}
+
+type Made = { ok: true; changes: DocumentChange[]; route: Route } | { ok: false; message: string }
+
+const redirect = ({ name, to = '/' }: StartingPointWish, path: string): Made => ({
+  ok: true,
+  route: { name, path: path || '/', redirect: { to, status: 301 } },
+  changes: [],
+})
+
+function page(
+  wish: StartingPointWish,
+  kind: PageKind,
+  base: string,
+  { documents, routes }: Surroundings,
+): Made {
+  const recipe = RECIPES[kind]
+  const pager = pagerFor(documents)
+  const template = `pages/${wish.name}`
+  const taken = [`queries/${wish.name}.yaml`, `templates/${template}.liquid`].find((one) =>
+    documents.has(one),
+  )
+  if (taken !== undefined)
+    return { ok: false, message: `there is a document ${taken} already; choose another name` }
+  const changes: DocumentChange[] = [
+    { document: `queries/${wish.name}.yaml`, text: recipe.query },
+    { document: `templates/${template}.liquid`, text: pageText(recipe, wish, documents, routes, pager.name) },
+  ]
+  if (pager.isNew && recipe.body.includes(PAGER))
+    changes.push({ document: templatePath(pager.name), text: STARTER_PAGER })
+  if (kind === 'category')
+    changes.push({ document: `queries/${wish.name}-named.yaml`, text: CATEGORY_BY_SLUG })
+  return {
+    ok: true,
+    changes,
+    route: {
+      name: wish.name,
+      path: `${base}${recipe.parameters}` || '/',
+      ...(recipe.params ? { params: recipe.params } : {}),
+      data: recipe.data(wish.name),
+      template,
+    },
+  }
+}
+
+/** A route that takes the rest of every path stands last: new ones go before it. */
+const firstGeneral = (routes: readonly CompiledRoute[], kind: StartingPointKind): string | undefined =>
+  kind === 'page'
+    ? undefined
+    : routes.find(
+        ({ pattern }) =>
+          /^\/(?::\w+[+*]?|\*)$/.test(pattern.text) &&
+          (pattern.types[0] === 'path' || /[+*]$/.test(pattern.text)),
+      )?.route.name
+
+/** Within the blog's layout where it has one with the usual blocks, else a page of its own. */
+function pageText(
+  { title, body }: Recipe,
+  wish: StartingPointWish,
+  documents: ReadonlyMap<string, string>,
+  routes: readonly CompiledRoute[],
+  pager: string,
+): string {
+  const single =
+    wish.kind === 'single'
+      ? wish.name
+      : routes.find(({ route, pattern }) => route.template !== undefined && pattern.names.join() === 'slug')
+          ?.route.name
+  const paged = body.replace(PAGER, `{% render '${pager}', paged: posts %}`)
+  const linked =
+    single === undefined
+      ? paged.replaceAll('<a href="@post">{{ post.title }}</a>', '{{ post.title }}')
+      : paged.replaceAll('@post', `{{ '${single}' | url: slug: post.slug }}`)
+  const layout = documents.get('templates/layouts/base.liquid')
+  if (layout !== undefined && /\{%-?\s*block main\b/.test(layout)) {
+    const titled = /\{%-?\s*block title\b/.test(layout) ? `{% block title %}${title} · {% endblock %}\n` : ''
+    const wrapped = `<div class="wrap">\n<main id="content">\n${linked}\n</main>\n</div>`
+    return `{% layout 'layouts/base' %}\n${titled}{% block main %}\n${wrapped}\n{% endblock %}\n`
+  }
+  return `<!doctype html>
+<html lang="{{ blog.language }}">
+<head>
+  <meta charset="utf-8">
+  <meta name="viewport" content="width=device-width, initial-scale=1">
+  <meta name="color-scheme" content="light dark">
+  <link rel="canonical" href="{{ request.canonical }}">
+  <title>${title} · {{ blog.title }}</title>
+</head>
+<body>
+<main>
+${linked}
+</main>
+</body>
+</html>
+`
+}

@@ -1,0 +1,74 @@
+/**
+ * From Markdown (CommonMark with tables, strikethrough, task lists and footnotes) to safe HTML: markdown-it, then the
+ * allow-list.
+ */
+import MarkdownIt, { type Token } from 'markdown-it'
+import footnote from 'markdown-it-footnote'
+import taskLists from 'markdown-it-task-lists'
+import { numbered, slugOf } from '../../slugs/slug.ts'
+import { highlightCode } from './highlight.ts'
+import { sanitizeHtml, WHOLE_LIST, type HtmlRules, type ImageSizes } from './allow-list.ts'
+import type { SafeHtml } from './safe-html.ts'
+
+/** Changes whenever the same text would give other HTML; kept beside stored HTML. */
+const PIPELINE_VERSION = 2
+
+/** Longest anchor of a heading, in characters. */
+const ANCHOR_LIMIT = 60
+
+/** What made some HTML, in words that are kept beside it: the version, and how the allow-list was narrowed. */
+export const pipelineOf = ({ typed, without }: HtmlRules): string =>
+  [
+    String(PIPELINE_VERSION),
+    ...(typed ? [] : ['untyped']),
+    ...(without.size > 0 ? [`without ${[...without].sort().join(' ')}`] : []),
+  ].join(' ')
+
+const make = (highlight?: (code: string, language: string) => string, html = true) =>
+  new MarkdownIt('commonmark', {
+    html,
+    linkify: false,
+    typographer: false,
+    ...(highlight ? { highlight } : {}),
+  })
+    .enable(['table', 'strikethrough'])
+    .use(taskLists)
+    .use(footnote)
+
+const plain = make()
+const forPages = make(highlightCode)
+const untyped = make(highlightCode, false)
+
+/** Anchors of headings: `## Why it whistles` is at `#h-why-it-whistles`, a second one at `…-2`. */
+const headingAnchors = ({ tokens }: { tokens: Token[] }) => {
+  const taken = new Set<string>()
+  for (const [index, token] of tokens.entries()) {
+    if (token.type !== 'heading_open') continue
+    const text = (tokens[index + 1]?.children ?? []).map((one) => one.content).join('')
+    const slug = slugOf(text, ANCHOR_LIMIT)
+    if (slug === '') continue
+    let anchor = slug
+    for (let number = 2; taken.has(anchor); number++) anchor = numbered(slug, number, ANCHOR_LIMIT)
+    taken.add(anchor)
+    token.attrSet('id', `h-${anchor}`)
+  }
+}
+for (const one of [forPages, untyped]) one.core.ruler.push('heading-anchors', headingAnchors)
+
+/** Markdown to HTML before sanitising; exported so that published examples can be held against it. */
+export const markdownToHtml = (text: string): string => plain.render(text)
+
+/** The HTML that the allow-list is then held against. */
+export const markdownForPages = (text: string, { typed }: HtmlRules): string =>
+  (typed ? forPages : untyped).render(text)
+
+export interface Rendering {
+  /** How the definition narrows the allow-list. */
+  rules?: HtmlRules | undefined
+  sizeOf?: ImageSizes | undefined
+}
+
+/** The pipeline: Markdown text to HTML that may be printed as it is. */
+export function renderMarkdown(text: string, { rules = WHOLE_LIST, sizeOf }: Rendering = {}): SafeHtml {
+  return sanitizeHtml(markdownForPages(text, rules), rules, sizeOf)
+}

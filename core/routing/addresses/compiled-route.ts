@@ -1,0 +1,25 @@
+/** A route with its compiled pattern: what matching, building and analysis work on. */
+import type { Route } from '../../shapes/schemas.ts'
+import { linearTime } from '../patterns/linear-time.ts'
+import { compilePattern, type Pattern, type PatternError } from '../patterns/pattern.ts'
+
+export interface CompiledRoute {
+  route: Route
+  pattern: Pattern
+  /** GET also answers HEAD. */
+  method: 'GET' | 'POST'
+}
+
+/** Compiles a route; refuses a pattern that cannot be matched in linear time. */
+export function compileRoute(
+  route: Route,
+): { ok: true; compiled: CompiledRoute } | { ok: false; error: PatternError } {
+  const result = compilePattern(route.path, route.params)
+  if (!result.ok) return result
+  const verdict = linearTime(result.pattern)
+  if (!verdict.ok) {
+    const at = verdict.parameter === undefined ? -1 : route.path.indexOf(`:${verdict.parameter}`)
+    return { ok: false, error: { message: verdict.message, at: Math.max(at, 0) } }
+  }
+  return { ok: true, compiled: { route, pattern: result.pattern, method: route.action ? 'POST' : 'GET' } }
+}

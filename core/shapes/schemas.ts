@@ -1,0 +1,370 @@
+/** The shapes of the blog's definition, from one source: JSON Schema for checking, TypeScript types for code. */
+import { Type, type Static, type TSchema } from 'typebox'
+import { LETTER_CASES, TRAILING_SLASHES } from './address-policy.ts'
+import { ALLOWED_ELEMENTS } from './html-elements.ts'
+
+const NAME = '^[a-z][a-z0-9]*(-[a-z0-9]+)*$'
+const closed = { additionalProperties: false } as const
+
+const Name = Type.String({
+  pattern: NAME,
+  maxLength: 60,
+  description: 'lower-case letters, digits and single hyphens, a letter first',
+})
+const Line = (maximum: number) =>
+  Type.String({
+    minLength: 1,
+    maxLength: maximum,
+    pattern: '^[^\\u0000-\\u001f]*$',
+    description: 'one line, without control characters',
+  })
+
+/** Parameter types: they decide what matches and what a query receives. */
+export const PARAMETER_TYPES = [
+  'text',
+  'slug',
+  'integer',
+  'number',
+  'uuid',
+  'year',
+  'month',
+  'day',
+  'path',
+] as const
+export const ParameterType = Type.Enum([...PARAMETER_TYPES])
+export type ParameterType = (typeof PARAMETER_TYPES)[number]
+
+/** Names a value for a template: a query by name, or a query with values for its parameters. */
+export const DataEntry = Type.Union([
+  Name,
+  Type.Object(
+    {
+      query: Name,
+      /** parameter → a route parameter, a value read from other data (`post.category.slug`) or a quoted text */
+      with: Type.Optional(Type.Record(Name, Type.String({ maxLength: 200 }))),
+    },
+    closed,
+  ),
+])
+export type DataEntry = Static<typeof DataEntry>
+
+const Data = Type.Record(
+  Type.String({
+    pattern: '^[a-z][A-Za-z0-9]*$',
+    maxLength: 60,
+    description: 'letters and digits, a small letter first',
+  }),
+  DataEntry,
+)
+
+export const REDIRECT_STATUS = [301, 302, 307, 308] as const
+
+export const Route = Type.Object(
+  {
+    name: Name,
+    path: Type.String({
+      minLength: 1,
+      maxLength: 500,
+      pattern: '^/',
+      description: 'a path, which begins with “/”',
+    }),
+    params: Type.Optional(Type.Record(Type.String(), ParameterType)),
+    /** Parameters of the query string that queries may use; absent ones make `when: given` fall away. */
+    query: Type.Optional(
+      Type.Record(
+        Type.String({
+          pattern: '^[a-z][a-z0-9-]*$',
+          maxLength: 30,
+          description: 'lower-case letters, digits and hyphens, a letter first',
+        }),
+        ParameterType,
+      ),
+    ),
+    data: Type.Optional(Data),
+    template: Type.Optional(Type.String({ pattern: '^pages/', maxLength: 120, description: 'pages/NAME' })),
+    heading: Type.Optional(Line(200)),
+    /** True: programs that ask for application/json get the route's data. */
+    json: Type.Optional(Type.Boolean()),
+    action: Type.Optional(Type.Enum(['add-comment'])),
+    /** With an action: the route of the page that shows its result. */
+    then: Type.Optional(Name),
+    redirect: Type.Optional(
+      Type.Object(
+        {
+          /** A path of this blog, in which `:name` stands for a parameter, or another site's address. */
+          to: Type.String({
+            minLength: 1,
+            maxLength: 500,
+            pattern: '^(/(?![/\\\\])|https?://)[!-~]*$',
+            description:
+              'a path of this blog, which begins with one “/”, or an address with http:// or https://; percent-encoded',
+          }),
+          status: Type.Optional(Type.Enum([...REDIRECT_STATUS])),
+        },
+        closed,
+      ),
+    ),
+  },
+  closed,
+)
+export type Route = Static<typeof Route>
+export const Routes = Type.Array(Route, { maxItems: 500 })
+
+export const SOURCES = ['posts', 'pages', 'categories', 'tags', 'authors', 'comments'] as const
+export type SourceName = (typeof SOURCES)[number]
+
+export const OPERATORS = [
+  'equal',
+  'not-equal',
+  'less',
+  'at-most',
+  'more',
+  'at-least',
+  'in',
+  'contains',
+  'matches',
+  'within',
+  'set',
+  'unset',
+] as const
+export type Operator = (typeof OPERATORS)[number]
+
+const Scalar = Type.Union([Type.String({ maxLength: 500 }), Type.Number(), Type.Boolean()])
+export const FieldCondition = Type.Object(
+  {
+    field: Type.String({ maxLength: 80 }),
+    is: Type.Enum([...OPERATORS]),
+    /** A value, a list of values for `in`, or a parameter such as `:category`. */
+    to: Type.Optional(Type.Union([Scalar, Type.Array(Scalar, { minItems: 1, maxItems: 100 })])),
+    /** `given`: the condition falls away where its parameter is absent. */
+    when: Type.Optional(Type.Enum(['given'])),
+  },
+  closed,
+)
+export type FieldCondition = Static<typeof FieldCondition>
+
+export type Condition =
+  string | FieldCondition | { any: Condition[] } | { all: Condition[] } | { not: Condition }
+/** Groups lie up to three deep in each other. */
+export const GROUPS_DEEP = 3
+const conditionOf = (depth: number): TSchema => {
+  const plain = [Name, FieldCondition]
+  if (depth === 0)
+    return Type.Union(plain, {
+      description: `groups (any, all, not) lie up to ${GROUPS_DEEP} deep in each other`,
+    })
+  const inner = conditionOf(depth - 1)
+  const list = Type.Array(inner, { minItems: 1, maxItems: 20 })
+  return Type.Union([
+    ...plain,
+    Type.Object({ any: list }, closed),
+    Type.Object({ all: list }, closed),
+    Type.Object({ not: inner }, closed),
+  ])
+}
+export const Condition = Type.Unsafe<Condition>(conditionOf(GROUPS_DEEP))
+
+export const PAST_THE_END = ['not-found', 'last', 'empty'] as const
+export const PAGED_BY = ['number', 'cursor'] as const
+export const COUNTED = ['exact', 'estimated'] as const
+const Pages = Type.Object(
+  {
+    size: Type.Integer({ minimum: 1, maximum: 100 }),
+    /** `cursor`: pages begin after a row, not at a place, so that none is repeated or lost when rows come and go. */
+    by: Type.Optional(Type.Enum([...PAGED_BY])),
+    parameter: Type.Optional(
+      Type.String({
+        pattern: '^[a-z][a-z0-9-]*$',
+        maxLength: 30,
+        description: 'lower-case letters, digits and hyphens, a letter first',
+      }),
+    ),
+    'past-the-end': Type.Optional(Type.Enum([...PAST_THE_END])),
+    /** `estimated`: above a bound, the number of rows is PostgreSQL's estimate; by cursor, there is none without this. */
+    count: Type.Optional(Type.Enum([...COUNTED])),
+  },
+  closed,
+)
+
+export const EMPTY_RULES = ['not-found', 'next-route', 'allow'] as const
+export const Query = Type.Object(
+  {
+    from: Type.Enum([...SOURCES]),
+    with: Type.Optional(Type.Array(Type.String({ maxLength: 40 }), { maxItems: 12 })),
+    where: Type.Optional(Type.Array(Condition, { maxItems: 20 })),
+    /** How many rows there are for each combination of some fields, instead of the rows themselves. */
+    'count-by': Type.Optional(Type.Array(Type.String({ maxLength: 60 }), { minItems: 1, maxItems: 6 })),
+    order: Type.Optional(
+      Type.Array(
+        Type.String({
+          pattern: '^-?[a-zA-Z.]+$',
+          maxLength: 60,
+          description: 'a field, with “-” before it for the largest first',
+        }),
+        { maxItems: 6 },
+      ),
+    ),
+    /** `one` · `first 5` · `all` · `pages` */
+    take: Type.String({
+      pattern: '^(one|all|pages|first [1-9][0-9]{0,2})$',
+      description: 'one, all, pages, or first with a number up to 999',
+    }),
+    pages: Type.Optional(Pages),
+    empty: Type.Optional(Type.Enum([...EMPTY_RULES])),
+  },
+  closed,
+)
+export type Query = Static<typeof Query>
+
+/** Indexes on the blog's own tables, beyond those that every blog has. */
+export const Indexes = Type.Array(
+  Type.Object(
+    {
+      name: Name,
+      on: Type.Enum([...SOURCES]),
+      /** Fields, or to-one relations; `-` before one that descends, `nulls last` after it. */
+      keys: Type.Array(
+        Type.String({
+          pattern: '^-?[a-zA-Z]+( nulls last)?$',
+          maxLength: 60,
+          description: 'a field, with “-” before it where it descends, and “nulls last” after it',
+        }),
+        { minItems: 1, maxItems: 6 },
+      ),
+    },
+    closed,
+  ),
+  { maxItems: 20 },
+)
+
+const SlugText = Type.String({
+  pattern: NAME.replace('[a-z]', '[a-z0-9]'),
+  maxLength: 100,
+  description: 'lower-case letters, digits and single hyphens',
+})
+
+export const Settings = Type.Object(
+  {
+    title: Line(120),
+    tagline: Type.Optional(Line(200)),
+    /** The address readers know the blog by, without a path. */
+    origin: Type.Optional(
+      Type.String({
+        pattern: '^https?://[^/\\s]+$',
+        maxLength: 200,
+        description: 'http:// or https:// and a host, without a path',
+      }),
+    ),
+    language: Type.Optional(
+      Type.String({
+        pattern: '^[a-z]{2,3}(-[A-Za-z0-9]+)*$',
+        maxLength: 35,
+        description: 'a language tag such as en or en-GB',
+      }),
+    ),
+    'time-zone': Type.Optional(Type.String({ maxLength: 60 })),
+    addresses: Type.Optional(
+      Type.Object(
+        {
+          'letter-case': Type.Optional(Type.Enum([...LETTER_CASES])),
+          'trailing-slash': Type.Optional(Type.Enum([...TRAILING_SLASHES])),
+        },
+        closed,
+      ),
+    ),
+    slugs: Type.Optional(
+      Type.Object(
+        {
+          'max-length': Type.Optional(Type.Integer({ minimum: 10, maximum: 100 })),
+          reserved: Type.Optional(Type.Array(SlugText, { maxItems: 500 })),
+        },
+        closed,
+      ),
+    ),
+    /** How posts and pages may use less than the allow-list of HTML. */
+    html: Type.Optional(
+      Type.Object(
+        {
+          /** False: HTML typed in a text is shown as text. */
+          typed: Type.Optional(Type.Boolean()),
+          /** Elements that are dropped, their text kept. */
+          without: Type.Optional(
+            Type.Array(Type.Enum(ALLOWED_ELEMENTS.map((one) => one.name)), { maxItems: 100 }),
+          ),
+        },
+        closed,
+      ),
+    ),
+    'not-found': Type.Optional(
+      Type.Object(
+        {
+          template: Type.String({ pattern: '^pages/', description: 'pages/NAME' }),
+          data: Type.Optional(Data),
+        },
+        closed,
+      ),
+    ),
+    comments: Type.Optional(
+      Type.Object(
+        {
+          'name-length': Type.Optional(Type.Integer({ minimum: 1, maximum: 200 })),
+          'text-length': Type.Optional(Type.Integer({ minimum: 1, maximum: 20_000 })),
+        },
+        closed,
+      ),
+    ),
+  },
+  closed,
+)
+export type Settings = Static<typeof Settings>
+
+const Time = Type.String({ maxLength: 40 })
+
+/** Front matter of `content/posts/SLUG.md`. */
+export const PostMatter = Type.Object(
+  {
+    title: Line(300),
+    slug: Type.Optional(SlugText),
+    excerpt: Type.Optional(Type.String({ maxLength: 1000 })),
+    /** A date, or days relative to the day of import (`-3 days 09:30`); absent for a draft. */
+    published: Type.Optional(Time),
+    updated: Type.Optional(Time),
+    category: Type.Optional(SlugText),
+    author: Type.Optional(SlugText),
+    tags: Type.Optional(Type.Array(SlugText, { maxItems: 20 })),
+    image: Type.Optional(Type.String({ maxLength: 120 })),
+    'image-text': Type.Optional(Type.String({ maxLength: 300 })),
+    comments: Type.Optional(Type.Enum(['open', 'closed'])),
+  },
+  closed,
+)
+export type PostMatter = Static<typeof PostMatter>
+
+/** Front matter of `content/pages/PATH.md`; the file's path is the page's. */
+export const PageMatter = Type.Object(
+  {
+    title: Line(300),
+    position: Type.Optional(Type.Integer({ minimum: 0, maximum: 10_000 })),
+    navigation: Type.Optional(Type.Boolean()),
+  },
+  closed,
+)
+export type PageMatter = Static<typeof PageMatter>
+
+const Named = { name: Line(120), slug: SlugText }
+export const Categories = Type.Array(Type.Object({ ...Named, parent: Type.Optional(SlugText) }, closed), {
+  maxItems: 1000,
+})
+export const Tags = Type.Array(Type.Object(Named, closed), { maxItems: 5000 })
+export const Authors = Type.Array(
+  Type.Object({ ...Named, about: Type.Optional(Type.String({ maxLength: 1000 })) }, closed),
+  { maxItems: 1000 },
+)
+export const Comments = Type.Array(
+  Type.Object(
+    { post: SlugText, name: Line(200), text: Type.String({ minLength: 1, maxLength: 20_000 }), at: Time },
+    closed,
+  ),
+)
+
+export type { Static, TSchema }

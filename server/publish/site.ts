@@ -1,0 +1,142 @@
+/** A definition ready to run: read, checked and compiled against the database's schema. Never changed once built. */
+import { createHash } from 'node:crypto'
+import type { DataSource } from 'typeorm'
+import type { Problem } from '../../core/shapes/problem.ts'
+import { readDefinition } from '../../core/blog/read.ts'
+import type { Definition } from '../../core/blog/definition.ts'
+import type { DataEntry } from '../../core/shapes/schemas.ts'
+import { wantedOf, type Wanted } from '../../core/queries/wanted.ts'
+import { givenMeaning, readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
+import { compileQuery, type CompiledQuery, type Visibility } from '../store/statements/compile-query.ts'
+
+export interface SiteQuery {
+  name: string
+  meaning: QueryMeaning
+  compiled: Record<Visibility, CompiledQuery>
+  /** What of the rows is fetched; absent: everything. */
+  wanted?: Wanted
+}
+
+export interface Site {
+  definition: Definition
+  /** Changes with any document; part of every fragment's key. */
+  version: string
+  queries: ReadonlyMap<string, SiteQuery>
+  /** Route, then data → its query, with no more than what the route's templates read. */
+  reading: ReadonlyMap<string, ReadonlyMap<string, SiteQuery>>
+  /** The tree of pages shown in the navigation, which templates read as `navigation`. */
+  navigation: SiteQuery
+  /** Asset name → hash of its contents. */
+  assetVersions: ReadonlyMap<string, string>
+}
+
+/** Name under which the navigation's query appears in walks. */
+export const NAVIGATION = 'navigation'
+
+const hash = (text: string) => createHash('sha256').update(text).digest('hex').slice(0, 12)
+
+export function buildSite(
+  database: DataSource,
+  documents: ReadonlyMap<string, string>,
+): { ok: true; site: Site } | { ok: false; problems: Problem[] } {
+  const result = readDefinition(documents)
+  if (!result.ok) return result
+  const { definition } = result
+  const compile = (name: string, meaning: QueryMeaning, wanted?: Wanted): SiteQuery => ({
+    name,
+    meaning,
+    compiled: {
+      reader: compileQuery(database, meaning, 'reader', definition, wanted),
+      author: compileQuery(database, meaning, 'author', definition, wanted),
+    },
+    ...(wanted ? { wanted } : {}),
+  })
+  const reading = new Map<string, ReadonlyMap<string, SiteQuery>>()
+  for (const { name, template, data } of pagesOf(definition)) {
+    const queries = new Map<string, SiteQuery>()
+    for (const [key, { query, wanted }] of wantedOfPage(definition, template, data)) {
+      const meaning = definition.queries.get(query)
+      if (meaning) queries.set(key, compile(query, meaning, wanted))
+    }
+    reading.set(name, queries)
+  }
+  const navigation = readMeaning({
+    from: 'pages',
+    with: ['parent'],
+    where: ['in-navigation'],
+    order: ['position', 'id'],
+    take: 'all',
+  })
+  if (!navigation.ok) throw new Error('the navigation query does not compile')
+  return {
+    ok: true,
+    site: {
+      definition,
+      version: hash(
+        [...documents]
+          .sort(([a], [b]) => (a < b ? -1 : 1))
+          .map((entry) => entry.join('\0'))
+          .join('\0'),
+      ),
+      queries: new Map([...definition.queries].map(([name, meaning]) => [name, compile(name, meaning)])),
+      reading,
+      navigation: compile(NAVIGATION, navigation.meaning),
+      assetVersions: new Map([...definition.assets].map(([name, text]) => [name, hash(text)])),
+    },
+  }
+}
+
+/** A query as it is for some parameters: conditions that wait for one that is absent fall away. */
+export function queryInForce(
+  database: DataSource,
+  { definition }: Site,
+  query: SiteQuery,
+  parameters: Readonly<Record<string, unknown>>,
+): SiteQuery {
+  const meaning = givenMeaning(query.meaning, parameters)
+  if (meaning === query.meaning) return query
+  const compile = (visibility: Visibility) =>
+    compileQuery(database, meaning, visibility, definition, query.wanted)
+  return { ...query, meaning, compiled: { reader: compile('reader'), author: compile('author') } }
+}
+
+/** Name of the not-found page's route. */
+export const NOT_FOUND = 'not-found'
+
+/** Everything that shows a template: routes, and the not-found page. */
+function* pagesOf({ routes, settings }: Definition) {
+  for (const { route } of routes)
+    if (route.template !== undefined)
+      yield { name: route.name, template: route.template, data: route.data ?? {} }
+  const rule = settings['not-found']
+  if (rule) yield { name: NOT_FOUND, template: rule.template, data: rule.data ?? {} }
+}
+
+/** What a page's templates, and the parameters of its other data, read of each of its data. */
+function wantedOfPage(
+  { templates, queries }: Definition,
+  template: string,
+  data: Readonly<Record<string, DataEntry>>,
+): Map<string, { query: string; wanted: Wanted | undefined }> {
+  const { reads, whole } = templates.fieldReads(template, Object.keys(data))
+  const given = Object.values(data).flatMap((entry) =>
+    typeof entry === 'string' ? [] : Object.values(entry.with ?? {}),
+  )
+  return new Map(
+    Object.entries(data).map(([name, entry]) => {
+      const query = typeof entry === 'string' ? entry : entry.query
+      const meaning = queries.get(query)
+      const paths = [
+        ...reads.filter((one) => one.data === name).map((one) => one.path),
+        ...given.filter((one) => one.startsWith(`${name}.`)).map((one) => one.split('.').slice(1)),
+      ]
+      return [name, { query, wanted: !meaning || whole.has(name) ? undefined : wantedOf(meaning, paths) }]
+    }),
+  )
+}
+
+/** Address of an asset; changes with its contents, so that browsers may keep it for good. */
+export function assetAddress(site: Site, name: string): string | undefined {
+  const version = site.assetVersions.get(name)
+  return version === undefined ? undefined : `/assets/${name}?v=${version}`
+}

@@ -1,0 +1,78 @@
+// Queries fetch what templates read: every page of the demo is the same, byte for byte, as with everything fetched.
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { testBlog, type TestBlog } from '../testing/database.ts'
+import { answer } from './answer.ts'
+import { Blog } from './blog.ts'
+import { everyAddress } from './addresses/real-addresses.ts'
+import { Walk } from './walk/walk.ts'
+
+let test: TestBlog
+let everything: Blog
+beforeAll(async () => {
+  test = await testBlog({ fragments: 'off' })
+  const { database, blog } = test
+  everything = new Blog({
+    database,
+    site: { ...blog.site, reading: new Map() },
+    log: blog.log,
+    fragments: 'off',
+    cursorKey: blog.cursorKey,
+  })
+})
+afterAll(() => test.close())
+
+const request = (target: string) => ({
+  id: 'the-same',
+  method: 'GET',
+  target,
+  as: 'reader' as const,
+  header: () => undefined,
+  form: () => Promise.resolve({ ok: false as const, status: 415 as const, reason: '' }),
+})
+const walk = async (blog: Blog, target: string) => {
+  const record = new Walk(request(target), new Date(), blog.site.version)
+  const { body } = await answer(blog, request(target), record)
+  return { body, runs: record.record.queries.runs }
+}
+
+it('every page of the demo is the same', async () => {
+  const targets = [
+    '/posts?page=3',
+    '/search?q=wheel',
+    '/category/electrical?page=2',
+    '/nothing-here',
+    '/archive',
+  ]
+  for (const compiled of test.blog.site.definition.routes)
+    if (compiled.method === 'GET')
+      for await (const { path } of everyAddress(test.blog, test.blog.site, compiled, { limit: 50 }))
+        targets.push(path)
+  expect(targets.length).toBeGreaterThan(90)
+  for (const target of targets) {
+    const [some, all] = [await walk(test.blog, target), await walk(everything, target)]
+    expect(some.body, target).toBe(all.body)
+    expect(some.runs.map((one) => one.rows)).toEqual(all.runs.map((one) => one.rows))
+  }
+})
+
+it('what no template reads is not fetched: columns, counts, joins and lists of related rows', async () => {
+  const sqlOf = async (blog: Blog, target: string, data: string) =>
+    (await walk(blog, target)).runs.find((one) => one.data === data)?.statements.map((one) => one.sql) ?? []
+  const [cards = ''] = await sqlOf(test.blog, '/posts', 'posts')
+  for (const used of ['excerpt', 'category', 'author', 'comment counted']) expect(cards).toContain(used)
+  for (const unused of ['word_count', 'comments_open', '"about"', 'html']) expect(cards).not.toContain(unused)
+  const [dates = ''] = await sqlOf(test.blog, '/archive', 'posts')
+  expect(dates).not.toMatch(/excerpt|word_count|updated_at/)
+  // The post's page prints its tags; the search page prints neither tags nor comments.
+  expect(await sqlOf(test.blog, '/posts/moth', 'post')).toHaveLength(2)
+  expect((await sqlOf(test.blog, '/search?q=zip', 'posts'))[0]).not.toContain('comment counted')
+})
+
+it('the walk says which lines read which fields', async () => {
+  const { runs } = await walk(test.blog, '/posts')
+  const read = runs.find((one) => one.data === 'posts')?.read ?? []
+  const places = (field: string) => read.find((one) => one.field === field)?.places ?? []
+  expect(places('excerpt')).toEqual([{ document: 'templates/partials/card.liquid', line: 7 }])
+  expect(places('category.name').map((one) => one.document)).toEqual(['templates/partials/card.liquid'])
+  expect(read.some((one) => one.field === 'wordCount')).toBe(false)
+})

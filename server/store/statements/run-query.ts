@@ -1,0 +1,303 @@
+/** Runs compiled queries: binds values, turns raw rows into what templates see, and says what the result depends on. */
+import type { Queryable } from '../connection.ts'
+import { createHash } from 'node:crypto'
+import { countTag, rowTag, sourceTag } from '../../../core/caching/purge.ts'
+import {
+  dependenceOf,
+  dependent,
+  joinDependences,
+  type Dependence,
+} from '../../../core/caching/dependence.ts'
+import { escapeHtml, SafeHtml } from '../../../core/content/html/safe-html.ts'
+import type { SourceName } from '../../../core/shapes/schemas.ts'
+import { extractHtml } from '../../../core/queries/extract.ts'
+import type { Cursor } from '../../../core/paging/cursor.ts'
+import type { QueryMeaning } from '../../../core/queries/meaning.ts'
+import { SOURCE } from '../../../core/queries/sources.ts'
+import { cursorColumn, type CompiledQuery, type OutputColumn } from './compile-query.ts'
+import { estimatedTotal } from './estimate.ts'
+import { rowsFrom } from './rows-from.ts'
+import { boundValues, type Binding, type Statement } from './statement.ts'
+
+type CursorValues = Cursor['values']
+
+export type Row = Record<string, unknown>
+type RawRow = Record<string, unknown>
+
+/** What a statement did: kept for the walk. */
+export interface StatementRun {
+  sql: string
+  values: unknown[]
+  rows: number
+  milliseconds: number
+}
+
+export interface QueryResult {
+  rows: Row[]
+  /** All rows that match, where the query is paged and counted. */
+  total: number | undefined
+  /** The total is PostgreSQL's estimate. */
+  isEstimated: boolean
+  /** Whether there are rows before and after these; undefined where nobody looked. */
+  around: { before: boolean; after: boolean } | undefined
+  /** Of pages by cursor: where the first and the last row stand; null where there are no rows. */
+  edges: { first: CursorValues; last: CursorValues } | null
+  dependence: Dependence
+  statements: StatementRun[]
+}
+
+/** A statement that failed, with what was being run. */
+export class QueryFailure extends Error {
+  constructor(
+    readonly query: string,
+    /** The statement as far as it ran. */
+    readonly statement: StatementRun,
+    override readonly cause: unknown,
+  ) {
+    super(cause instanceof Error ? cause.message : String(cause))
+  }
+}
+
+const preparedNames = new WeakMap<Statement, string>()
+
+/** The same SQL gets the same prepared statement on a connection, whatever query it comes from. */
+function preparedName(statement: Statement): string {
+  const known = preparedNames.get(statement)
+  if (known) return known
+  const name = createHash('sha256').update(statement.sql).digest('base64url').slice(0, 24)
+  preparedNames.set(statement, name)
+  return name
+}
+
+export async function runStatement(
+  pool: Queryable,
+  query: string,
+  statement: Statement,
+  binding: Binding,
+  runs: StatementRun[],
+): Promise<RawRow[]> {
+  const values = boundValues(statement, binding)
+  const start = performance.now()
+  try {
+    const { rows } = await pool.query<RawRow>({ name: preparedName(statement), text: statement.sql, values })
+    runs.push({ sql: statement.sql, values, rows: rows.length, milliseconds: performance.now() - start })
+    return rows
+  } catch (error) {
+    const run = { sql: statement.sql, values, rows: 0, milliseconds: performance.now() - start }
+    throw new QueryFailure(query, run, error)
+  }
+}
+
+/** Which page of a paged query: its number, 1-based, or where it begins; null begins at the beginning. */
+export type PageAsked = { number: number } | { cursor: Cursor | null }
+
+export interface QueryRequest {
+  /** Name of the query, for errors. */
+  name: string
+  meaning: QueryMeaning
+  compiled: CompiledQuery
+  parameters: Readonly<Record<string, unknown>>
+  page?: PageAsked
+}
+
+export async function runQuery(pool: Queryable, request: QueryRequest): Promise<QueryResult> {
+  const { meaning, compiled, parameters, name } = request
+  const statements: StatementRun[] = []
+  const run = (statement: Statement, binding: Partial<Binding> = {}) =>
+    runStatement(pool, name, statement, { parameters, ...binding }, statements)
+  const [found, counted] = await Promise.all([
+    findRows(pool, request, run),
+    countRows(pool, request, (statement) => run(statement)),
+  ])
+  const { raw, around } = found
+  const rows = raw.map((one) => toRow(one, compiled.columns, meaning.from === 'comments'))
+  if (meaning.countBy.length > 0) rows.forEach(withoutEmptyRelations)
+  // They ran side by side; told in the order in which one reads them.
+  const isCount = ({ sql }: StatementRun) =>
+    sql === compiled.total?.sql || sql === compiled.estimate?.bounded.sql
+  statements.sort((a, b) => Number(isCount(a)) - Number(isCount(b)))
+  for (const { relation, statement, columns } of compiled.many) {
+    const ids = rows.map((row) => Number(row['id']))
+    const links = ids.length === 0 ? [] : await run(statement, { ids })
+    for (const row of rows) {
+      row[relation] = links.filter((link) => link['owner'] === row['id']).map((link) => toRow(link, columns))
+    }
+  }
+  const dependence = dependenceOfRows(meaning, rows)
+  const edge = (one: RawRow | undefined) => one && edgeOf(meaning.order, one)
+  const [first, last] = compiled.cursor ? [edge(raw[0]), edge(raw.at(-1))] : []
+  return {
+    rows,
+    total: counted?.total,
+    isEstimated: counted?.isEstimated ?? false,
+    around,
+    edges: first && last ? { first, last } : null,
+    statements,
+    dependence,
+  }
+}
+
+type Run = (statement: Statement, binding?: Partial<Binding>) => Promise<RawRow[]>
+
+async function findRows(
+  pool: Queryable,
+  { name, meaning: { take, order }, compiled, parameters, page = { number: 1 } }: QueryRequest,
+  run: Run,
+): Promise<{ raw: RawRow[]; around?: QueryResult['around'] }> {
+  const from = async (offset: number) =>
+    await run(await explained(name, compiled, () => rowsFrom(pool, compiled, { parameters, offset })), {
+      offset,
+    })
+  if (take.kind !== 'pages') return { raw: await from(0) }
+  const { size } = take
+  if (!compiled.cursor) {
+    const offset = ((('number' in page ? page.number : undefined) ?? 1) - 1) * size
+    const raw = await from(offset)
+    if (take.count === 'exact') return { raw }
+    const isLastRanked = offset + size === compiled.ranked?.most && raw.length === size
+    const isMore = raw.length > size || (isLastRanked && (await from(offset + size)).length > 0)
+    return { raw: raw.slice(0, size), around: { before: offset > 0, after: isMore } }
+  }
+  const cursor = 'cursor' in page ? page.cursor : null
+  if (cursor === null) {
+    const raw = await run(compiled.items)
+    return { raw: raw.slice(0, size), around: { before: false, after: raw.length > size } }
+  }
+  const { toward, values } = cursor
+  const behind = toward === 'after' ? 'before' : 'after'
+  const isThere = async (at: CursorValues) =>
+    (await run(compiled.cursor?.[behind].probe ?? compiled.items, { cursor: at })).length > 0
+  // What lies on the side that was come from is asked at the same time; the row at the cursor itself is not beyond it.
+  const [found, isBeyond] = await Promise.all([
+    run(compiled.cursor[toward].items, { cursor: values }),
+    isThere(values),
+  ])
+  const isMore = found.length > size
+  const raw = found.slice(0, size)
+  if (toward === 'before') raw.reverse()
+  const edge = toward === 'after' ? raw[0] : raw.at(-1)
+  if (!edge) return { raw, around: { before: false, after: false } }
+  const isBehind = isBeyond || (await isThere(edgeOf(order, edge)))
+  return {
+    raw,
+    around: toward === 'after' ? { before: isBehind, after: isMore } : { before: isMore, after: isBehind },
+  }
+}
+
+/**
+ * The cursor of the row at a place of a query that is paged by cursor.
+ * @param place 0-based @returns undefined where there is no such row
+ */
+export async function edgeAt(
+  pool: Queryable,
+  { name, meaning, compiled, parameters }: Omit<QueryRequest, 'page'>,
+  place: number,
+): Promise<Cursor['values'] | undefined> {
+  if (!compiled.cursor) throw new Error(`query “${name}” is not paged by cursor`)
+  const [row] = await runStatement(pool, name, compiled.cursor.nth, { parameters, offset: place }, [])
+  return row && edgeOf(meaning.order, row)
+}
+
+async function countRows(
+  pool: Queryable,
+  { name, compiled, parameters }: QueryRequest,
+  run: Run,
+): Promise<{ total: number; isEstimated: boolean } | undefined> {
+  const { estimate } = compiled
+  if (estimate)
+    return await explained(name, compiled, () => estimatedTotal(pool, estimate, { parameters }, run))
+  if (!compiled.total) return undefined
+  const [row] = await run(compiled.total)
+  return { total: Number(row?.['total'] ?? 0), isEstimated: false }
+}
+
+/** Runs what asks PostgreSQL how it would do something: its errors are the query's, too. */
+async function explained<T>(name: string, compiled: CompiledQuery, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work()
+  } catch (error) {
+    if (error instanceof QueryFailure) throw error
+    const { sql } = compiled.estimate?.explained ?? compiled.items
+    throw new QueryFailure(name, { sql: `EXPLAIN ${sql}`, values: [], rows: 0, milliseconds: 0 }, error)
+  }
+}
+
+const edgeOf = (order: QueryMeaning['order'], raw: RawRow): CursorValues =>
+  order.map((_, index) => raw[cursorColumn(index)] as string | null)
+
+function toRow(raw: RawRow, columns: readonly OutputColumn[], isComment = false): Row {
+  const row: Row = {}
+  for (const { key, relation, field, type } of columns) {
+    const value = read(raw[key], type)
+    if (relation === undefined) row[field] = value
+    else if (raw[`${relation}_id`] === null) row[relation] = null
+    else ((row[relation] ??= {}) as Row)[field] = value
+  }
+  if (isComment && typeof row['text'] === 'string') row['html'] = commentHtml(row['text'])
+  return row
+}
+
+/** Where nothing of a related row is known, there is none. */
+function withoutEmptyRelations(row: Row): void {
+  for (const [name, value] of Object.entries(row))
+    if (typeof value === 'object' && value !== null && Object.values(value).every((one) => one === null))
+      row[name] = null
+}
+
+function read(value: unknown, type: OutputColumn['type']): unknown {
+  if (type === 'count') return Number(value)
+  if (type === 'extract') return extractHtml(typeof value === 'string' ? value : '')
+  return type === 'safe-html' && typeof value === 'string' ? new SafeHtml(value) : value
+}
+
+/** A comment is plain text: its paragraphs and line breaks are kept, nothing else is markup. */
+function commentHtml(text: string): SafeHtml {
+  const paragraphs = text
+    .split(/\n{2,}/)
+    .map((paragraph) => `<p>${escapeHtml(paragraph).replaceAll('\n', '<br>')}</p>`)
+  return new SafeHtml(paragraphs.join('\n'))
+}
+
+/** A row depends on itself, on the related rows shown with it and on what is counted for it. */
+function rowDependence(meaning: QueryMeaning, row: Row): Dependence {
+  const id = Number(row['id'])
+  const tags = new Set([rowTag(meaning.from, id)])
+  let timed = false
+  for (const name of meaning.relations) {
+    const source = SOURCE[meaning.from].relations[name]?.source
+    const related = row[name]
+    for (const one of Array.isArray(related) ? (related as Row[]) : related ? [related as Row] : []) {
+      if (source && source !== 'images') tags.add(rowTag(source, Number(one['id'])))
+    }
+  }
+  for (const name of meaning.counts.filter((one) => one in row)) {
+    for (const source of SOURCE[meaning.from].counts[name]?.sources ?? []) {
+      // Comments are counted for one post; posts for any category, and time alone may change that count.
+      if (source === 'comments') tags.add(countTag(meaning.from, id, source))
+      else {
+        tags.add(sourceTag(source))
+        timed = true
+      }
+    }
+  }
+  return { tags, timed }
+}
+
+/** Attaches to rows, and to their list, what they depend on. @returns what the whole result depends on */
+function dependenceOfRows(meaning: QueryMeaning, rows: Row[]): Dependence {
+  const isCount = meaning.countBy.length > 0
+  if (!isCount) for (const row of rows) dependent(row, rowDependence(meaning, row))
+  const whole = resultDependence(meaning, rows)
+  // A count has no row of its own: any change of what is counted may change it.
+  if (isCount) for (const row of rows) dependent(row, whole)
+  dependent(rows, whole)
+  return whole
+}
+
+/** A list depends on its rows and on the membership of its sources; a row found by a unique value, on itself. */
+function resultDependence(meaning: QueryMeaning, rows: readonly Row[]): Dependence {
+  const ofRows = joinDependences(rows.flatMap((row) => dependenceOf(row) ?? []))
+  if (meaning.byUnique && rows.length > 0) return ofRows
+  const membership = new Set(meaning.sources.map((source: SourceName) => sourceTag(source)))
+  return joinDependences([ofRows, { tags: membership, timed: meaning.timed }])
+}

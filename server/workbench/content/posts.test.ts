@@ -1,0 +1,430 @@
+// An author's work by the API: posts made, found, changed, deleted and put back, and what readers see of it.
+import { parse as parseCsv } from 'csv-parse/sync'
+import { strFromU8, unzipSync } from 'fflate'
+import { Pool } from 'pg'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { listPosts, wordsQuery } from '../../author/posts/post-list.ts'
+import { HOST, KEY, testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
+import type { Appearance, Post, PostList, PostOutcomes } from '../../../contract/operations.ts'
+
+let test: TestWorkbench
+beforeAll(async () => {
+  test = await testWorkbench()
+})
+afterAll(() => test.close())
+
+const api: TestWorkbench['api'] = (...words) => test.api(...words)
+const blog = (path: string) => test.read(path)
+const list = async (query: string) => (await api<PostList>('GET', `/api/posts?${query}`)).answer
+const read = async (slug: string) => await api<Post>('GET', `/api/post?slug=${slug}`)
+const ref = async (slug: string) => ({ slug, version: (await read(slug)).answer.version })
+
+describe('the list', () => {
+  it('counts the states, whatever is asked for', async () => {
+    const all = await list('')
+    expect([all.total, all.states, all.posts.length]).toEqual([
+      48,
+      { draft: 4, scheduled: 3, published: 41 },
+      25,
+    ])
+    expect((await list('state=draft')).posts.map((one) => one.state)).toEqual(Array(4).fill('draft'))
+    expect((await list('state=scheduled')).total).toBe(3)
+  })
+  it('shows every post once over its pages, by any order', async () => {
+    for (const sort of ['published', '-published', 'updated', '-updated', 'title', '-title']) {
+      const pages = await Promise.all([1, 2, 3, 4].map((page) => list(`sort=${sort}&size=13&page=${page}`)))
+      const slugs = pages.flatMap((one) => one.posts.map((post) => post.slug))
+      expect([sort, slugs.length, new Set(slugs).size]).toEqual([sort, 48, 48])
+    }
+    const titles = (await list('sort=title&size=100')).posts.map((one) => one.title)
+    // The database sorts by code point here (C.UTF-8).
+    expect(titles).toEqual([...titles].sort((a, b) => (a < b ? -1 : 1)))
+    // What is not published yet comes first where the newest do.
+    expect((await list('size=7')).posts.map((one) => one.state)).not.toContain('published')
+  })
+  it.each([
+    ['zip sur', ['zip-surgery']],
+    ['ZIP', ['zip-surgery']],
+    ['bicycle bell', ['a-bicycle-bell-is-four-parts']],
+    ['no such words anywhere', []],
+    ['%_\\', []],
+    ["'; DROP TABLE post; --", []],
+  ])('finds “%s”', async (search, wanted) => {
+    const { posts } = await list(`search=${encodeURIComponent(search)}`)
+    const slugs = posts.map((one) => one.slug)
+    if (wanted.length === 0) expect(slugs).toEqual([])
+    else expect(slugs).toEqual(expect.arrayContaining(wanted))
+  })
+  it('words of the text are found, not only those of titles', async () => {
+    const [row] = await test.database.query<{ word: string; slug: string }[]>(
+      "SELECT slug, (regexp_match(body, '([a-z]{12,})'))[1] AS word FROM post WHERE body ~ '[a-z]{12,}' ORDER BY id LIMIT 1",
+    )
+    const { posts } = await list(`search=${row?.word ?? ''}`)
+    expect(posts.map((one) => one.slug)).toContain(row?.slug)
+  })
+  it('a word that is everywhere finds the same posts, and is not counted to the end', async () => {
+    const all = await listPosts(test.database, { search: 'the', size: 100 })
+    const some = await listPosts(test.database, { search: 'the', size: 100 }, 5)
+    expect([all.isMore, some.isMore, some.total, some.states]).toEqual([false, true, 5, null])
+    expect(some.posts).toEqual(all.posts)
+    expect(all.total).toBeGreaterThan(5)
+  })
+  it('makes no operators of what is typed', () => {
+    expect(wordsQuery("it's | (a) & !b:*")).toBe("'it' & 's' & 'a' & 'b':*")
+    expect(wordsQuery('&|!')).toBe('')
+  })
+  it('by category, author and tag', async () => {
+    const { posts } = await list('category=electrical&size=100')
+    expect(new Set(posts.map((one) => one.category?.slug))).toEqual(new Set(['electrical']))
+    expect((await list('author=wen-adeyemi')).total).toBeGreaterThan(0)
+    expect((await list('tag=mending')).total).toBeGreaterThan(0)
+    expect((await list('category=none')).total).toBe(0)
+    expect((await api('GET', '/api/posts?sort=1;drop')).status).toBe(400)
+    expect((await api('GET', '/api/posts?size=1000')).status).toBe(400)
+  })
+})
+
+describe('a post', () => {
+  it('is made as a draft with a free slug, published, renamed, and read at its address each time', async () => {
+    const made = await api<{ slug: string; version: number }>('POST', '/api/posts', {
+      matter: { title: 'Moth' },
+      body: 'A *second* moth.',
+    })
+    expect([made.status, made.answer.slug, made.etag]).toEqual([200, 'moth-2', '"1"'])
+    expect((await blog('/posts/moth-2')).status).toBe(404)
+    const now = await api('POST', '/api/posts/change', {
+      posts: [{ slug: 'moth-2', version: 1 }],
+      change: { published: 'now', category: 'textiles', addTags: ['mending'] },
+    })
+    expect(now.answer).toMatchObject({ results: [{ slug: 'moth-2', done: true, version: 2 }] })
+    const page = await blog('/posts/moth-2')
+    expect([page.status, page.text.includes('A <em>second</em> moth.')]).toEqual([200, true])
+    expect((await blog('/posts')).text).toContain('/posts/moth-2')
+    const { answer, etag } = await read('moth-2')
+    expect([answer.state, etag]).toEqual(['published', '"2"'])
+    const renamed = await api('PUT', '/api/post?slug=moth-2', {
+      version: 2,
+      matter: { ...answer.matter, slug: 'moth-again' },
+      body: answer.body,
+    })
+    expect(renamed.answer).toMatchObject({ slug: 'moth-again', version: 3 })
+    expect([(await blog('/posts/moth-2')).to, (await read('moth-again')).answer.former]).toEqual([
+      '/posts/moth-again',
+      ['moth-2'],
+    ])
+    await api('POST', '/api/posts/change', {
+      posts: [{ slug: 'moth-again', version: 3 }],
+      change: { published: null },
+    })
+    expect((await blog('/posts/moth-again')).status).toBe(404)
+    expect((await blog('/posts')).text).not.toContain('moth-again')
+  })
+  it('tells two authors of each other: by version, or by If-Match (RFC 9110 §13.1.1)', async () => {
+    const { answer, etag } = await read('zip-surgery')
+    const { matter, body, version } = answer
+    const put = (extra: object, headers = {}) =>
+      api('PUT', '/api/post?slug=zip-surgery', { matter, body, ...extra }, headers)
+    expect((await put({})).status).toBe(428)
+    expect((await put({}, { 'if-match': etag ?? '' })).etag).toBe(`"${version + 1}"`)
+    expect((await put({}, { 'if-match': etag ?? '' })).status).toBe(412)
+    const late = await put({ version })
+    expect([late.status, late.answer['version'], late.answer['text']]).toEqual([409, version + 1, body])
+  })
+  it('of two that are made at once with one title, each gets its own slug', async () => {
+    const made = await Promise.all(
+      [1, 2, 3, 4].map(() =>
+        api<{ slug: string }>('POST', '/api/posts', { matter: { title: 'All at once' }, body: '' }),
+      ),
+    )
+    expect(new Set(made.map((one) => one.answer.slug))).toEqual(
+      new Set(['all-at-once', 'all-at-once-2', 'all-at-once-3', 'all-at-once-4']),
+    )
+  })
+  it.each([
+    [{ title: 'x', slug: 'moth' }, '/slug', 'another post has the slug “moth”'],
+    [{ title: '!!!' }, undefined, 'no slug can be made from this title'],
+    [{ title: 'x', published: 'soon' }, '/published', '“soon” is no time'],
+    [{ title: 'x', category: 'none' }, '/category', 'there is no category “none”'],
+    [{ title: 'x', tags: ['none'] }, '/tags', 'there is no tag “none”'],
+  ])('is not made of %j: the part is named', async (matter, path, message) => {
+    const before = (await list('')).total
+    const { status, answer } = await api<{ problems: { path?: string; message: string }[] }>(
+      'POST',
+      '/api/posts',
+      { matter, body: '' },
+    )
+    expect([status, answer.problems[0]?.path, answer.problems[0]?.message]).toEqual([422, path, message])
+    expect((await list('')).total).toBe(before)
+  })
+  it('too long or unknown is said plainly', async () => {
+    const long = await api('POST', '/api/posts', { matter: { title: 'x' }, body: 'x'.repeat(600_000) })
+    expect(long.status).toBe(422)
+    expect(
+      (await api('POST', '/api/posts', { matter: { title: 'x' }, body: 'x'.repeat(10_000_000) })).status,
+    ).toBe(413)
+    expect((await read('no-such-post')).status).toBe(404)
+    expect(
+      (await api('PUT', '/api/post?slug=none', { version: 1, matter: { title: 'x' }, body: '' })).status,
+    ).toBe(404)
+  })
+  it('of several at once, each is done or says why not', async () => {
+    const good = await ref('brakes-that-howl')
+    const { answer } = await api<PostOutcomes>('POST', '/api/posts/change', {
+      posts: [good, { slug: 'moth', version: 999 }, { slug: 'none', version: 1 }],
+      change: { category: 'bicycles' },
+    })
+    expect(answer.results.map((one) => [one.done, one.message])).toEqual([
+      [true, null],
+      [false, 'somebody else saved it meanwhile'],
+      [false, 'it is not there any more'],
+    ])
+  })
+})
+
+describe('a deleted post', () => {
+  it('is gone with its comments, and comes back as it was, to the byte', async () => {
+    const everything = async () =>
+      await test.database.query(
+        `SELECT to_jsonb(post) AS post, (SELECT jsonb_agg(comment ORDER BY id) FROM comment WHERE post_id = post.id) AS comments,
+           (SELECT jsonb_agg(post_tag ORDER BY tag_id) FROM post_tag WHERE post_id = post.id) AS tags
+         FROM post WHERE slug = 'the-toaster-inquest'`,
+      )
+    const before = await everything()
+    const page = (await blog('/posts/the-toaster-inquest')).text
+    const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', {
+      posts: [await ref('the-toaster-inquest')],
+    })
+    const [result] = answer.results
+    expect(result).toMatchObject({ done: true, deleted: expect.any(Number) as number })
+    expect((await blog('/posts/the-toaster-inquest')).status).toBe(404)
+    expect((await blog('/posts')).text).not.toContain('the-toaster-inquest')
+    expect((await api<object[]>('GET', '/api/deleted?kind=post')).answer).toMatchObject([
+      { id: result?.deleted, name: 'the-toaster-inquest' },
+    ])
+    expect((await api('POST', '/api/deleted/restore', { deleted: result?.deleted })).status).toBe(200)
+    expect(await everything()).toEqual(before)
+    const ids = (html: string) => html.replace(/value="[0-9a-f-]{36}"/g, '')
+    expect(ids((await blog('/posts/the-toaster-inquest')).text)).toBe(ids(page))
+    expect((await api('POST', '/api/deleted/restore', { deleted: result?.deleted })).status).toBe(404)
+  })
+  it('is not deleted by who has not read its last version', async () => {
+    const { version } = await ref('moth')
+    const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', {
+      posts: [{ slug: 'moth', version: version + 1 }],
+    })
+    expect(answer.results[0]).toMatchObject({ done: false, message: 'somebody else saved it meanwhile' })
+    expect((await blog('/posts/moth')).status).toBe(200)
+  })
+  it('whose slug was taken meanwhile stays in the bin, and says so', async () => {
+    const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', { posts: [await ref('moth')] })
+    await api('POST', '/api/posts', { matter: { title: 'Another', slug: 'moth' }, body: '' })
+    const deleted = answer.results[0]?.deleted
+    const again = await api('POST', '/api/deleted/restore', { deleted })
+    expect([again.status, again.answer['detail']]).toMatchObject([
+      409,
+      expect.stringContaining('another post has taken its slug') as string,
+    ])
+    await api('POST', '/api/posts/delete', { posts: [await ref('moth')] })
+    expect((await api('POST', '/api/deleted/restore', { deleted })).status).toBe(200)
+  })
+})
+
+describe('a preview', () => {
+  it('is the page through the blog’s own template, and leaves nothing behind', async () => {
+    const { answer: post } = await read('zip-surgery')
+    const rows = () => test.database.query('SELECT * FROM post ORDER BY id')
+    const before = await rows()
+    const { answer } = await api<{ status: number; html: string; path: string }>(
+      'POST',
+      '/api/post/preview',
+      {
+        slug: 'zip-surgery',
+        matter: { ...post.matter, title: 'Never saved' },
+        body: '**not** saved <script>alert(1)</script>',
+      },
+    )
+    expect([answer.status, answer.path]).toEqual([200, '/posts/zip-surgery'])
+    expect(answer.html).toContain('<strong>not</strong> saved')
+    expect(answer.html).toContain('Never saved')
+    expect(answer.html).not.toContain('alert(1)')
+    expect(await rows()).toEqual(before)
+    expect((await blog('/posts/zip-surgery')).text).not.toContain('Never saved')
+  })
+  it('of a new post and of a draft', async () => {
+    const fresh = await api<{ html: string; wordCount: number }>('POST', '/api/post/preview', {
+      slug: null,
+      matter: { title: 'Not there yet' },
+      body: 'one two three',
+    })
+    expect([fresh.answer.html.includes('Not published yet'), fresh.answer.wordCount]).toEqual([true, 3])
+    const taken = await api('POST', '/api/post/preview', {
+      slug: null,
+      matter: { title: 'x', slug: 'moth' },
+      body: '',
+    })
+    expect(taken.status).toBe(422)
+  })
+})
+
+describe('where a post appears', () => {
+  const appear = async (slug: string) =>
+    (await api<{ isPublic: boolean; found: Appearance[] }>('GET', `/api/post/appearances?slug=${slug}`))
+      .answer
+  it('is true for every address: the page there links to it, at that place', async () => {
+    const { posts } = await list('state=published&size=100')
+    for (const { slug } of posts.slice(0, 12)) {
+      const { isPublic, found } = await appear(slug)
+      expect(isPublic).toBe(true)
+      expect(found[0]).toMatchObject({ how: 'itself', path: `/posts/${slug}` })
+      for (const { path, how, place } of found) {
+        const page = await blog(path)
+        expect([path, page.status]).toEqual([path, 200])
+        if (how === 'itself') continue
+        const links = [
+          ...page.text.matchAll(/<(?:article|li><time)[\s\S]*?href="\/posts\/([a-z0-9-]+)"/g),
+        ].map((one) => one[1])
+        expect([path, links[place - 1]]).toEqual([path, slug])
+      }
+    }
+  })
+  it('nowhere else: a post is on no page of the journal but the one named', async () => {
+    const { posts } = await list('state=published&size=100')
+    const pages = await Promise.all(
+      ['', '?page=2', '?page=3', '?page=4', '?page=5', '?page=6', '?page=7'].map((page) =>
+        blog(`/posts${page}`),
+      ),
+    )
+    for (const { slug } of posts) {
+      const { found } = await appear(slug)
+      const named = found.find((one) => one.route === 'posts')?.page
+      const shown = pages.flatMap((one, index) =>
+        new RegExp(`<article[^>]*>(?:(?!</article>)[\\s\\S])*href="/posts/${slug}"`).test(one.text)
+          ? [index + 1]
+          : [],
+      )
+      expect([slug, shown]).toEqual([slug, [named]])
+    }
+  })
+  it('of a draft: where it would be, were it published now; and it stays a draft', async () => {
+    const { isPublic, found } = await appear('letter-to-a-new-volunteer')
+    expect(isPublic).toBe(false)
+    expect(found.map((one) => [one.route, one.place, one.page])).toEqual(
+      expect.arrayContaining([
+        ['post', 0, null],
+        ['home', 1, null],
+        ['posts', 1, 1],
+      ]),
+    )
+    expect((await read('letter-to-a-new-volunteer')).answer.state).toBe('draft')
+    expect((await blog('/posts/letter-to-a-new-volunteer')).status).toBe(404)
+  })
+})
+
+describe('files', () => {
+  const download = async (path: string) =>
+    await test.app.request(`http://${HOST}${path}`, {
+      headers: { host: HOST, authorization: `Bearer ${KEY}` },
+    })
+  const bringIn = async (files: { name: string; text: string }[]) =>
+    (
+      await api<{ results: { file: string; outcome: string; slug: string; problems: object[] }[] }>(
+        'POST',
+        '/api/posts/import',
+        { files },
+      )
+    ).answer.results
+  const all = async () =>
+    Object.entries(
+      unzipSync(new Uint8Array(await (await download('/api/posts/export.zip')).arrayBuffer())),
+    ).map(([name, bytes]) => ({ name, text: strFromU8(bytes) }))
+
+  it('go out, and come in again as what is there already', async () => {
+    const files = await all()
+    expect(files.length).toBe((await list('')).total)
+    expect(new Set((await bringIn(files)).map((one) => one.outcome))).toEqual(new Set(['same']))
+  })
+  it('go out, and bring back what was lost: to the byte', async () => {
+    const files = await all()
+    await api('POST', '/api/posts/delete', {
+      posts: [await ref('the-button-jar'), await ref('brakes-that-howl')],
+    })
+    const results = await bringIn(files)
+    expect(
+      results
+        .filter((one) => one.outcome === 'made')
+        .map((one) => one.slug)
+        .sort(),
+    ).toEqual(['brakes-that-howl', 'the-button-jar'])
+    const byName = (list: { name: string }[]) => [...list].sort((a, b) => (a.name < b.name ? -1 : 1))
+    expect(byName(await all())).toEqual(byName(files))
+  })
+  it('each is made, changed or refused with its place; none holds up another', async () => {
+    const results = await bringIn([
+      { name: 'a-new-one.md', text: '---\ntitle: A new one\n---\n\nText.' },
+      { name: 'moth.md', text: '---\ntitle: Moth\ncategory: textiles\n---\n\nChanged.' },
+      { name: 'bad.md', text: 'no front matter' },
+      { name: 'worse.md', text: '---\ntitle: x\ncategory: none\n---\n' },
+      { name: 'hostile.md', text: '---\ntitle: &a [*a]\n---\n' },
+      { name: '../../etc/passwd.md', text: '---\ntitle: x\nslug: ../x\n---\n' },
+      { name: 'again.md', text: '---\ntitle: A new one\nslug: a-new-one\n---\n\nText.' },
+    ])
+    expect(results.map((one) => [one.file, one.outcome, one.problems.length > 0])).toEqual([
+      ['a-new-one.md', 'made', false],
+      ['moth.md', 'changed', false],
+      ['bad.md', 'refused', true],
+      ['worse.md', 'refused', true],
+      ['hostile.md', 'refused', true],
+      ['../../etc/passwd.md', 'refused', true],
+      ['again.md', 'same', false],
+    ])
+    expect(results[2]?.problems[0]).toMatchObject({ line: 1, message: 'the front matter is missing' })
+    expect((await read('moth')).answer.body).toBe('Changed.')
+  })
+  it('the table as CSV is read back by another library, a row a post; no title is a formula', async () => {
+    await api('POST', '/api/posts', { matter: { title: '=1+1, "quoted"\'s' }, body: '' })
+    const response = await download('/api/posts/export.csv')
+    expect(response.headers.get('content-disposition')).toContain('posts.csv')
+    const rows = parseCsv(await response.text(), { columns: true }) as Record<string, string>[]
+    expect(rows.length).toBe((await list('')).total)
+    expect(rows.find((one) => one['slug']?.startsWith('1-1'))?.['title']).toBe('\'=1+1, "quoted"\'s')
+    expect(rows.find((one) => one['slug'] === 'zip-surgery')).toMatchObject({ state: 'published' })
+  })
+  it.each(['pages', 'categories', 'tags', 'authors', 'images'])(
+    'the table of %s as CSV has a row for each, whatever stands in it',
+    async (what) => {
+      const table = {
+        pages: 'page',
+        categories: 'category',
+        tags: 'tag',
+        authors: 'author',
+        images: 'image',
+      }[what]
+      const text = what === 'pages' ? 'title' : 'name'
+      if (what !== 'images')
+        await test.database.query(
+          `UPDATE ${table} SET ${text} = $1 WHERE id = (SELECT min(id) FROM ${table})`,
+          ['@SUM(1), "a"\nb'],
+        )
+      const response = await download(`/api/${what}/export.csv`)
+      const rows = parseCsv(await response.text(), { columns: true }) as Record<string, string>[]
+      const [row] = await test.database.query<{ count: number }[]>(
+        `SELECT count(*)::int AS count FROM ${table}`,
+      )
+      expect(rows.length).toBe(row?.count)
+      if (what !== 'images') expect(rows.map((one) => one[text])).toContain('\'@SUM(1), "a"\nb')
+    },
+  )
+  it('are for who has the key', async () => {
+    for (const path of ['/api/posts/export.zip', '/api/posts/export.csv'])
+      expect((await test.app.request(`http://${HOST}${path}`, { headers: { host: HOST } })).status).toBe(401)
+  })
+})
+
+it('a rehearsal that fails gives its connection back', async () => {
+  const pool = test.blog.pool
+  for (let times = 0; times < 15; times++)
+    await api('POST', '/api/post/preview', { slug: null, matter: { title: 'x', category: 'none' }, body: '' })
+  await expect
+    .poll(() => pool instanceof Pool && pool.totalCount - pool.idleCount, { timeout: 30_000 })
+    .toBe(0)
+})

@@ -1,0 +1,243 @@
+// Categories, tags and authors over the API, with the blog looked at each time.
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
+import type { Term } from '../../../contract/operations.ts'
+
+let test: TestWorkbench
+beforeAll(async () => (test = await testWorkbench()))
+afterAll(() => test.close())
+
+const terms = async (kind: string) => (await test.api<Term[]>('GET', `/api/terms?kind=${kind}`)).answer
+const term = async (kind: string, slug: string): Promise<Term> => {
+  const found = (await terms(kind)).find((one) => one.slug === slug)
+  if (!found) throw new Error(`no ${kind} ${slug}`)
+  return found
+}
+const slugs = async (kind: string) => (await terms(kind)).map((one) => one.slug)
+const everything = async () =>
+  await test.database.query<unknown[]>(
+    `SELECT (SELECT jsonb_agg(category.* ORDER BY id) FROM (SELECT id, name, slug, parent_id, position FROM category) category) AS categories,
+       (SELECT jsonb_agg(tag.* ORDER BY id) FROM (SELECT id, name, slug FROM tag) tag) AS tags,
+       (SELECT jsonb_agg(author.* ORDER BY id) FROM (SELECT id, name, slug, about FROM author) author) AS authors,
+       (SELECT jsonb_agg(link.* ORDER BY post_id, tag_id) FROM post_tag link) AS links,
+       (SELECT jsonb_agg(post.* ORDER BY id) FROM (SELECT id, category_id, author_id FROM post) post) AS posts,
+       (SELECT jsonb_agg(jsonb_build_array(kind, slug, category_id, tag_id, author_id) ORDER BY kind, slug) FROM former_slug) AS former`,
+  )
+const remove = (kind: string, { slug, version }: Term, more: object = {}) =>
+  test.api<{ deleted: number; count: number; title: string; detail: string }>(
+    'POST',
+    `/api/term/delete?kind=${kind}&slug=${slug}`,
+    { version, ...more },
+  )
+const restore = (deleted: number) => test.api('POST', '/api/deleted/restore', { deleted })
+
+describe('a list', () => {
+  it('counts posts by state, and agrees with what readers see', async () => {
+    for (const one of await terms('category')) {
+      const page = (await test.read(`/category/${one.slug}`)).text
+      const said = /(\d+) (?:post|of)/.exec(page)
+      expect(one.address).toBe(`/category/${one.slug}`)
+      expect(one.posts.published, one.slug).toBeGreaterThan(0)
+      expect(said).toBeTruthy()
+    }
+    const [row] = await test.database.query<{ drafts: number; scheduled: number }[]>(
+      `SELECT count(*) FILTER (WHERE published_at IS NULL)::int AS drafts, count(*) FILTER (WHERE published_at > now())::int AS scheduled
+       FROM post WHERE author_id IS NOT NULL`,
+    )
+    const authors = await terms('author')
+    expect(authors.reduce((sum, one) => sum + one.posts.draft, 0)).toBe(row?.drafts)
+    expect(authors.reduce((sum, one) => sum + one.posts.scheduled, 0)).toBe(row?.scheduled)
+  })
+})
+
+describe('making and changing', () => {
+  it('gives a slug of the name, and another one where it is taken', async () => {
+    const first = await test.api('POST', '/api/terms', { kind: 'tag', name: 'Čisté nástroje' })
+    expect([first.status, first.answer['slug'], first.etag]).toEqual([200, 'ciste-nastroje', '"1"'])
+    const second = await test.api('POST', '/api/terms', { kind: 'tag', name: 'Ciste nastroje!' })
+    expect(second.answer['slug']).toBe('ciste-nastroje-2')
+    for (const slug of ['ciste-nastroje', 'ciste-nastroje-2'])
+      expect((await remove('tag', await term('tag', slug))).status).toBe(200)
+  })
+  it.each([
+    [{ kind: 'tag', name: '!!!' }, 'no slug can be made from this name'],
+    [{ kind: 'tag', name: '   ' }, 'the name is empty'],
+    [{ kind: 'category', name: 'Bikes', slug: 'bicycles' }, 'another category has the slug “bicycles”'],
+    [{ kind: 'category', name: 'Bikes', slug: 'Bikes' }, 'a slug has lower-case letters a–z'],
+    [{ kind: 'category', name: 'Bikes', parent: 'nowhere' }, 'there is no category “nowhere”'],
+  ])('%j is refused with its place', async (body, message) => {
+    const before = await everything()
+    const { status, answer } = await test.api<{ problems: { message: string; path: string }[] }>(
+      'POST',
+      '/api/terms',
+      body,
+    )
+    expect(status).toBe(422)
+    expect(answer.problems[0]?.message).toContain(message)
+    expect(answer.problems[0]?.path).toMatch(/^\/(name|slug|parent)$/)
+    expect(await everything()).toEqual(before)
+  })
+  it('a new name is seen on every page at once, and the old address leads on', async () => {
+    const before = await test.read('/posts')
+    expect(before.text).toContain('Woodwork')
+    const { version } = await term('category', 'woodwork')
+    const saved = await test.api(
+      'PUT',
+      '/api/term?kind=category&slug=woodwork',
+      { name: 'Timber & <b>glue</b>', slug: 'timber' },
+      { 'if-match': `"${version}"` },
+    )
+    expect([saved.status, saved.etag]).toEqual([200, `"${version + 1}"`])
+    for (const path of ['/', '/posts', '/category/timber']) {
+      const { text } = await test.read(path)
+      expect(text, path).toContain('Timber &amp; &lt;b&gt;glue&lt;/b&gt;')
+      expect(text, path).not.toContain('Woodwork</a>')
+    }
+    expect(await test.read('/category/woodwork')).toMatchObject({ status: 301, to: '/category/timber' })
+    expect((await term('category', 'timber')).former).toEqual(['woodwork'])
+    await test.api('PUT', '/api/term?kind=category&slug=timber', {
+      version: version + 1,
+      name: 'Woodwork',
+      slug: 'woodwork',
+    })
+    expect((await test.read('/category/woodwork')).status).toBe(200)
+  })
+  it('two people: the second is told', async () => {
+    const { version } = await term('author', 'wen-adeyemi')
+    const change = (about: string) =>
+      test.api('PUT', '/api/term?kind=author&slug=wen-adeyemi', { version, name: 'Wen Adeyemi', about })
+    const [one, two] = await Promise.all([change('one'), change('two')])
+    expect([one.status, two.status].sort()).toEqual([200, 409])
+    const stale = await test.api(
+      'PUT',
+      '/api/term?kind=author&slug=wen-adeyemi',
+      { name: 'Wen' },
+      { 'if-match': `"${version}"` },
+    )
+    expect(stale.status).toBe(412)
+    expect((await test.api('PUT', '/api/term?kind=author&slug=wen-adeyemi', { name: 'Wen' })).status).toBe(
+      428,
+    )
+  })
+})
+
+describe('a tree of categories', () => {
+  const place = async (slug: string, parent: string | null, before: string | null) => {
+    const { version } = await term('category', slug)
+    return await test.api<{ problems: { message: string }[] }>('POST', `/api/category/place?slug=${slug}`, {
+      version,
+      parent,
+      before,
+    })
+  }
+  it('is put in another order, which the navigation of categories follows', async () => {
+    const first = await slugs('category')
+    expect((await place('open-days', null, 'bicycles')).status).toBe(200)
+    expect(await slugs('category')).toEqual(['open-days', ...first.filter((one) => one !== 'open-days')])
+    const home = (await test.read('/')).text
+    // The list of categories stands behind the cards, which name theirs.
+    expect(home.lastIndexOf('/category/open-days"')).toBeLessThan(home.lastIndexOf('/category/bicycles"'))
+    expect((await place('open-days', null, null)).status).toBe(200)
+    expect(await slugs('category')).toEqual(first)
+  })
+  it('holds one in another, and never one in itself', async () => {
+    expect((await place('clocks-and-toys', 'electrical', null)).status).toBe(200)
+    expect((await term('category', 'clocks-and-toys')).depth).toBe(1)
+    for (const inner of ['electrical', 'clocks-and-toys']) {
+      const refused = await place('electrical', inner, null)
+      expect(refused.answer.problems[0]?.message).toContain('cannot be in itself')
+    }
+    expect((await place('clocks-and-toys', null, 'open-days')).status).toBe(200)
+  })
+  it('a neighbour that is not there any more is said', async () => {
+    const refused = await place('open-days', null, 'gone')
+    expect(refused.answer.problems[0]?.message).toContain('the order has changed meanwhile')
+  })
+})
+
+describe('deleting', () => {
+  it('a category that posts have is not deleted unless somebody says what becomes of them', async () => {
+    const before = await everything()
+    const refused = await remove('category', await term('category', 'textiles'))
+    expect(refused.status).toBe(422)
+    expect(refused.answer.title).toMatch(/^\d+ posts have this category$/)
+    expect(await everything()).toEqual(before)
+  })
+  it.each(['category', 'tag', 'author'])('a %s in use goes and comes back with its posts', async (kind) => {
+    const [, found] = await terms(kind)
+    if (!found) throw new Error('none')
+    const before = await everything()
+    const gone = await remove(kind, found, { evenIfUsed: true })
+    expect(gone.status).toBe(200)
+    expect(gone.answer.count).toBe(found.posts.published + found.posts.scheduled + found.posts.draft)
+    expect(await slugs(kind)).not.toContain(found.slug)
+    if (kind === 'category') expect((await test.read(`/category/${found.slug}`)).status).toBe(404)
+    expect((await test.read('/posts')).text).not.toContain(`/${kind}/${found.slug}"`)
+    expect((await restore(gone.answer.deleted)).status).toBe(200)
+    expect(await everything()).toEqual(before)
+    expect((await restore(gone.answer.deleted)).status).toBe(404)
+  })
+  it.each(['category', 'tag', 'author'])(
+    'a %s merged into another gives it its posts; undone, all is as it was',
+    async (kind) => {
+      const [one, two] = await terms(kind)
+      if (!one || !two) throw new Error('none')
+      const before = await everything()
+      const gone = await remove(kind, two, { into: one.slug })
+      expect(gone.status).toBe(200)
+      const merged = await term(kind, one.slug)
+      expect(merged.posts.published).toBeGreaterThanOrEqual(
+        Math.max(one.posts.published, two.posts.published),
+      )
+      expect(merged.former).toContain(two.slug)
+      if (kind === 'category')
+        expect(await test.read(`/category/${two.slug}`)).toMatchObject({
+          status: 301,
+          to: `/category/${one.slug}`,
+        })
+      expect((await restore(gone.answer.deleted)).status).toBe(200)
+      expect(await everything()).toEqual(before)
+      if (kind === 'category') expect((await test.read(`/category/${two.slug}`)).status).toBe(200)
+    },
+  )
+  it('what lies in a category moves up, and back down with it', async () => {
+    const inner = await term('category', 'clocks-and-toys')
+    await test.api('POST', '/api/category/place?slug=clocks-and-toys', {
+      version: inner.version,
+      parent: 'woodwork',
+      before: null,
+    })
+    const before = await everything()
+    const gone = await remove('category', await term('category', 'woodwork'), { evenIfUsed: true })
+    expect((await term('category', 'clocks-and-toys')).parent).toBe(null)
+    await restore(gone.answer.deleted)
+    expect(await everything()).toEqual(before)
+    const into = await remove('category', await term('category', 'woodwork'), { into: 'clocks-and-toys' })
+    expect(into.status).toBe(422)
+  })
+  it('a post that got another category meanwhile keeps it', async () => {
+    const gone = await remove('category', await term('category', 'textiles'), { evenIfUsed: true })
+    const [post] = await test.database
+      .query<{ id: number }[]>(
+        'UPDATE post SET category_id = (SELECT id FROM category WHERE slug = $1) WHERE id = (SELECT min(id) FROM post WHERE category_id IS NULL) RETURNING id',
+        ['bicycles'],
+      )
+      .then(([rows]) => rows as unknown as { id: number }[])
+    await restore(gone.answer.deleted)
+    const [now] = await test.database.query<{ slug: string }[]>(
+      'SELECT category.slug FROM post JOIN category ON category.id = category_id WHERE post.id = $1',
+      [post?.id],
+    )
+    expect(now?.slug).toBe('bicycles')
+  })
+  it('one whose slug was taken meanwhile stays in the bin, and says so', async () => {
+    const gone = await remove('tag', await term('tag', 'glue'), { evenIfUsed: true })
+    await test.api('POST', '/api/terms', { kind: 'tag', name: 'Glue' })
+    const refused = await restore(gone.answer.deleted)
+    expect([refused.status, refused.answer['detail']]).toEqual([
+      409,
+      expect.stringContaining('another tag has taken its slug') as string,
+    ])
+    expect((await test.api<{ name: string }[]>('GET', '/api/deleted?kind=tag')).answer[0]?.name).toBe('glue')
+  })
+})

@@ -1,0 +1,156 @@
+/** CodeMirror in the workbench's colours; loaded only when an editor is opened. */
+import { autocompletion } from '@codemirror/autocomplete'
+import { css } from '@codemirror/lang-css'
+import { javascript } from '@codemirror/lang-javascript'
+import { liquid } from '@codemirror/lang-liquid'
+import { markdown } from '@codemirror/lang-markdown'
+import { yaml } from '@codemirror/lang-yaml'
+import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
+import { lintGutter, setDiagnostics, type Diagnostic } from '@codemirror/lint'
+import { EditorState } from '@codemirror/state'
+import { tags } from '@lezer/highlight'
+import CodeMirror, { EditorView, type ReactCodeMirrorRef } from '@uiw/react-codemirror'
+import { useEffect, useMemo, useRef } from 'react'
+import type { ProblemItem } from '../../../contract/operations.ts'
+import type { Language } from './documents.ts'
+
+const LANGUAGES = { yaml, liquid, markdown, css, javascript } as const
+
+const colours = EditorView.theme({
+  '&': { backgroundColor: 'var(--paper)', color: 'var(--ink)', fontSize: '12.5px' },
+  '.cm-content, .cm-gutters': {
+    fontFamily: "'Overpass Mono Variable', ui-monospace, monospace",
+    lineHeight: '1.55',
+    fontVariantLigatures: 'none',
+  },
+  '.cm-gutters': { backgroundColor: 'var(--code)', color: 'var(--muted)', border: 'none' },
+  '.cm-activeLine': { backgroundColor: 'var(--code)' },
+  '.cm-activeLineGutter': { backgroundColor: 'var(--line-faint)' },
+  '&.cm-focused': { outline: 'none' },
+  '.cm-cursor': { borderLeftColor: 'var(--ink)' },
+  '&.cm-focused .cm-selectionBackground, .cm-selectionBackground': {
+    backgroundColor: 'var(--cobalt-pale) !important',
+  },
+  '.cm-tooltip': { backgroundColor: 'var(--paper)', border: '1px solid var(--line)', color: 'var(--ink)' },
+})
+const marks = HighlightStyle.define([
+  {
+    tag: [tags.keyword, tags.tagName, tags.propertyName, tags.definition(tags.propertyName)],
+    color: 'var(--cobalt)',
+  },
+  { tag: [tags.string, tags.attributeValue], color: 'var(--moss)' },
+  { tag: [tags.number, tags.bool, tags.atom], color: 'var(--terracotta)' },
+  { tag: tags.comment, color: 'var(--muted)', fontStyle: 'italic' },
+  { tag: [tags.meta, tags.processingInstruction], color: 'var(--muted)' },
+  { tag: [tags.heading, tags.strong], fontWeight: '700' },
+  { tag: tags.emphasis, fontStyle: 'italic' },
+  { tag: [tags.attributeName, tags.variableName], color: 'var(--ochre)' },
+])
+
+interface Props {
+  text: string
+  language: Language
+  height: string
+  line?: number | undefined
+  problems?: readonly ProblemItem[]
+  onChange?: (text: string) => void
+  /** Told once the editor stands, for buttons that act on it. */
+  onView?: (view: EditorView) => void
+  label: string
+  /** What may be written at a place; must stay the same function. */
+  complete?: Complete | undefined
+}
+
+/** @param at place of the cursor in the text */
+export type Complete = (
+  text: string,
+  at: number,
+) => { from: number; choices: readonly { value: string; detail: string }[] } | undefined
+
+const completionOf = (complete: Complete) =>
+  autocompletion({
+    override: [
+      (context) => {
+        const found = complete(context.state.doc.toString(), context.pos)
+        // Unasked, only once a word is begun.
+        if (!found || (!context.explicit && found.from === context.pos)) return null
+        const options = found.choices.map(({ value, detail }) => ({ label: value, detail }))
+        return { from: found.from, options, validFor: /^[a-zA-Z.-]*$/ }
+      },
+    ],
+  })
+
+export function CodeEditor({
+  text,
+  language,
+  height,
+  line,
+  problems = [],
+  onChange,
+  onView,
+  label,
+  complete,
+}: Props) {
+  const ref = useRef<ReactCodeMirrorRef>(null)
+  const extensions = useMemo(
+    () => [
+      LANGUAGES[language](),
+      colours,
+      syntaxHighlighting(marks),
+      lintGutter(),
+      EditorView.lineWrapping,
+      EditorView.contentAttributes.of({ 'aria-label': label }),
+      EditorState.tabSize.of(2),
+      ...(complete ? [completionOf(complete)] : []),
+    ],
+    [language, label, complete],
+  )
+  const markProblems = () => {
+    const view = ref.current?.view
+    if (view)
+      view.dispatch(
+        setDiagnostics(
+          view.state,
+          problems.flatMap((one) => diagnosticOf(view.state, one)),
+        ),
+      )
+  }
+  useEffect(markProblems)
+  const goTo = (view: EditorView) => {
+    if (line === undefined || line > view.state.doc.lines) return
+    const { from } = view.state.doc.line(line)
+    view.dispatch({
+      selection: { anchor: from },
+      effects: EditorView.scrollIntoView(from, { y: 'start', yMargin: 40 }),
+    })
+  }
+  useEffect(() => {
+    const view = ref.current?.view
+    if (view) goTo(view)
+    // eslint-disable-next-line react-hooks/exhaustive-deps -- only a new line moves the view, not every keystroke
+  }, [line])
+  return (
+    <CodeMirror
+      ref={ref}
+      value={text}
+      height={height}
+      theme="none"
+      extensions={extensions}
+      editable={onChange !== undefined}
+      basicSetup={{ foldGutter: false, highlightActiveLine: onChange !== undefined }}
+      onCreateEditor={(view) => {
+        onView?.(view)
+        requestAnimationFrame(() => goTo(view))
+      }}
+      onChange={(value) => onChange?.(value)}
+    />
+  )
+}
+
+function diagnosticOf(state: EditorState, problem: ProblemItem): Diagnostic[] {
+  const { doc } = state
+  const line = doc.line(Math.min(Math.max(problem.line ?? 1, 1), doc.lines))
+  const from = Math.min(line.from + Math.max((problem.column ?? 1) - 1, 0), line.to)
+  const message = problem.hint === undefined ? problem.message : `${problem.message} — ${problem.hint}`
+  return [{ from, to: Math.max(line.to, from), severity: 'error', message }]
+}

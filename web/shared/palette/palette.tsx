@@ -1,0 +1,183 @@
+/** One shortcut finds everything: addresses to walk, documents to open, and the list of shortcuts. */
+import { useQuery } from '@tanstack/react-query'
+import { Input, Modal } from 'antd'
+import { useEffect, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { create } from 'zustand'
+import { call } from '../../api/client.ts'
+import { documentLink } from '../editor/documents.ts'
+import { Plate } from '../marks/marks.tsx'
+import './palette.css'
+
+type Page = 'find' | 'keys'
+export const usePalette = create<{ page: Page | null; open(page: Page): void; close(): void }>((set) => ({
+  page: null,
+  open: (page) => set({ page }),
+  close: () => set({ page: null }),
+}))
+
+const SHORTCUTS: readonly [string, string][] = [
+  ['Ctrl K', 'find an address or a document'],
+  ['/', 'type an address'],
+  ['Enter', 'walk the address typed'],
+  ['R', 'walk it again'],
+  ['H', 'hold this walk as “before”'],
+  ['1 2 3 4', 'page, source, headers, changes'],
+  ['Alt ↑ ↓', 'move the route, page or category that has the focus'],
+  ['Alt → ←', 'move a page or category in, or out, of the one before it'],
+  ['J K', 'next, previous finding, post, page, image …'],
+  ['N E W', 'in Content: write a new one, edit the open one, walk it'],
+  ['Ctrl S', 'save the document in the editor'],
+  ['Esc', 'close the editor, this list, any dialog'],
+  ['?', 'this list'],
+]
+
+const isTyping = (target: EventTarget | null) =>
+  target instanceof HTMLElement &&
+  (target.isContentEditable || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName))
+
+export function Palette() {
+  const { page, open, close } = usePalette()
+  useEffect(() => {
+    const listen = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+        event.preventDefault()
+        open('find')
+      } else if (event.key === '?' && !isTyping(event.target)) open('keys')
+    }
+    window.addEventListener('keydown', listen)
+    return () => window.removeEventListener('keydown', listen)
+  }, [open])
+  return (
+    <Modal
+      open={page !== null}
+      onCancel={close}
+      footer={null}
+      closable={page === 'keys'}
+      destroyOnHidden
+      width={560}
+      title={page === 'keys' ? 'Keyboard' : null}
+      style={{ top: 90 }}
+    >
+      {page === 'find' ? <Find close={close} /> : null}
+      {page === 'keys' ? (
+        <dl className="shortcuts">
+          {SHORTCUTS.map(([keys, what]) => (
+            <div key={keys}>
+              <dt>
+                <kbd>{keys}</kbd>
+              </dt>
+              <dd>{what}</dd>
+            </div>
+          ))}
+        </dl>
+      ) : null}
+    </Modal>
+  )
+}
+
+const CONTENT: readonly [string, string][] = [
+  ['posts', 'Posts'],
+  ['pages', 'Pages'],
+  ['categories', 'Categories'],
+  ['tags', 'Tags'],
+  ['authors', 'Authors'],
+  ['images', 'Images'],
+  ['html', 'HTML that may stand in texts'],
+]
+
+interface Found {
+  key: string
+  label: string
+  kind: string
+  pattern?: string
+  to: string
+}
+
+function Find({ close }: { close(): void }) {
+  const navigate = useNavigate()
+  const [text, setText] = useState('')
+  const [chosen, setChosen] = useState(0)
+  const routes = useQuery({ queryKey: ['routes'], queryFn: () => call('GET /api/routes', {}) })
+  const documents = useQuery({ queryKey: ['documents'], queryFn: () => call('GET /api/documents', {}) })
+  const everything: Found[] = [
+    ...(routes.data ?? []).flatMap(({ name, path, example }) =>
+      example === null
+        ? []
+        : [
+            {
+              key: `route ${name}`,
+              label: example,
+              kind: name,
+              pattern: path,
+              to: `/walk?path=${encodeURIComponent(example)}`,
+            },
+          ],
+    ),
+    ...CONTENT.map(([to, label]) => ({ key: to, label, kind: 'content', to: `/content/${to}` })),
+    ...(documents.data ?? []).map(({ path }) => ({
+      key: path,
+      label: path,
+      kind: 'document',
+      to: documentLink(path),
+    })),
+  ]
+  const found = everything.filter((one) =>
+    `${one.label} ${one.kind}`.toLowerCase().includes(text.toLowerCase()),
+  )
+  if (text.startsWith('/'))
+    found.unshift({
+      key: 'typed',
+      label: text,
+      kind: 'walk it',
+      to: `/walk?path=${encodeURIComponent(text)}`,
+    })
+  const go = (one: Found | undefined) => {
+    if (!one) return
+    close()
+    void navigate(one.to)
+  }
+  const onKeyDown = (event: React.KeyboardEvent) => {
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key]
+    if (step !== undefined) {
+      event.preventDefault()
+      setChosen((known) => Math.min(Math.max(known + step, 0), found.length - 1))
+    } else if (event.key === 'Enter') go(found[chosen])
+  }
+  return (
+    <div className="find">
+      <Input
+        autoFocus
+        size="large"
+        placeholder="An address, a query, a template …"
+        aria-label="Find an address or a document"
+        value={text}
+        onChange={(event) => {
+          setText(event.target.value)
+          setChosen(0)
+        }}
+        onKeyDown={onKeyDown}
+      />
+      <ul role="listbox" aria-label="Found">
+        {found.map((one, index) => (
+          <li
+            key={one.key}
+            role="option"
+            aria-selected={index === chosen}
+            onMouseEnter={() => setChosen(index)}
+            onClick={() => go(one)}
+            ref={(element) => {
+              if (index === chosen) element?.scrollIntoView({ block: 'nearest' })
+            }}
+          >
+            <code>{one.label}</code>
+            {one.pattern ? <Plate pattern={one.pattern} /> : <span className="muted">{one.kind}</span>}
+          </li>
+        ))}
+      </ul>
+      {found.length === 0 && !routes.isPending ? (
+        <p className="muted">Nothing has “{text}” in its name. Begin with “/” to walk any address.</p>
+      ) : null}
+    </div>
+  )
+}
