@@ -3,17 +3,23 @@ import js from '@eslint/js'
 import ts from 'typescript-eslint'
 import hooks from 'eslint-plugin-react-hooks'
 
+const OPTIONAL_CALL_OF_AWAIT = {
+  selector: 'CallExpression[optional=true] > AwaitExpression.arguments',
+  message: 'without the callback, the awaited call would not happen: await it first',
+}
+
 export default ts.config(
   { ignores: ['dist', 'node_modules', '.esquina*', 'demo/cobble-lane', 'test-results'] },
   js.configs.recommended,
   ...ts.configs.strict,
   {
     rules: {
-      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', ignoreRestSiblings: true }],
       '@typescript-eslint/no-extraneous-class': 'off',
       '@typescript-eslint/switch-exhaustiveness-check': 'off',
       eqeqeq: 'error',
       'no-console': 'error',
+      'no-restricted-syntax': ['error', OPTIONAL_CALL_OF_AWAIT],
     },
   },
   {
@@ -36,6 +42,7 @@ export default ts.config(
     rules: {
       'no-restricted-syntax': [
         'error',
+        OPTIONAL_CALL_OF_AWAIT,
         {
           selector: "CallExpression[callee.object.name='Date'][callee.property.name='now']",
           message: 'core takes the time as a parameter',

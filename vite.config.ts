@@ -34,7 +34,7 @@ export default defineConfig({
         extends: true,
         test: {
           name: 'programs',
-          include: ['{core,contract,server,web,demo}/**/*.test.ts'],
+          include: ['{core,contract,server,web,demo,scripts}/**/*.test.ts'],
           // Modules keep nothing but what they have computed, and reading them anew for each file takes minutes.
           isolate: false,
         },

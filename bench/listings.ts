@@ -1,6 +1,7 @@
 /** Listings of a large blog, side by side with SQL written by hand on the same rows; and what growing to a million does. */
 import pg from 'pg'
 import { answer } from '../server/reader/answer.ts'
+import { internalRequest } from '../server/reader/request.ts'
 import { Blog } from '../server/reader/blog.ts'
 import { edgeAt, runQuery, type PageAsked } from '../server/store/statements/run-query.ts'
 import { buildSite, queryInForce } from '../server/publish/site.ts'
@@ -106,8 +107,8 @@ async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
   await fill(bench, 0, 100_000, needs)
   const site = buildSite(database, await loadDocuments(blog.database))
   if (!site.ok) throw new Error(JSON.stringify(site.problems))
-  const large = new Blog({ database, site: site.site, log: blog.log, fragments: 'off' })
-  const journal = site.site.reading.get('posts')?.get('posts')
+  const large = new Blog({ database, site: site.value, log: blog.log, fragments: 'off' })
+  const journal = site.value.reading.get('posts')?.get('posts')
   if (!journal) throw new Error('the demo has no journal')
   for (const number of [1, 100, 10_000]) {
     const values = [(number - 1) * 6]
@@ -134,14 +135,7 @@ async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
     })
   }
   const reference = referenceApp(pool)
-  const request = {
-    id: 'bench',
-    method: 'GET',
-    target: '/posts',
-    as: 'reader' as const,
-    header: () => undefined,
-    form: () => Promise.resolve({ ok: false as const, status: 415 as const, reason: '' }),
-  }
+  const request = internalRequest('/posts')
   const [hand = 0, ours = 0] = await inTurns(
     async () => await (await reference.request('/posts')).text(),
     () => answer(large, request),
@@ -152,12 +146,12 @@ async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
     ratio: (ours / hand).toFixed(2),
     goal: '≤ 1.5',
   })
-  const search = site.site.reading.get('search')?.get('posts')
+  const search = site.value.reading.get('search')?.get('posts')
   if (search)
     for (const rank of [3, 12, 40, 120, 250, 450]) {
       const q = wordOfRank(rank)
       // As a request does: the condition that waits for a category falls away.
-      const { name, meaning, compiled } = queryInForce(database, site.site, search, { q })
+      const { name, meaning, compiled } = queryInForce(database, site.value, search, { q })
       const [time = 0] = await inTurns(() =>
         runQuery(large.pool, {
           name,

@@ -48,7 +48,7 @@ function routes(): AnalysedRoute[] {
       }),
     )
     const result = compileRoute({ name: path, path, params, template: 'pages/any' })
-    if (!result.ok) throw new Error(`${path}: ${result.error.message}`)
+    if (!result.ok) throw new Error(`${path}: ${result.error.reason}`)
     return { compiled: result.compiled, passesOn: false }
   })
 }

@@ -5,7 +5,8 @@ import { Hono } from 'hono'
 import pg from 'pg'
 import { answer } from '../server/reader/answer.ts'
 import { Blog } from '../server/reader/blog.ts'
-import { blogListener, readRequest } from '../server/reader/listener.ts'
+import { blogListener } from '../server/reader/listener.ts'
+import { readRequest } from '../server/reader/request.ts'
 import { Walk } from '../server/reader/walk/walk.ts'
 import { loadSite } from '../server/publish/documents.ts'
 import { openDatabase } from '../server/store/connection.ts'
@@ -21,7 +22,7 @@ async function app(): Promise<Hono> {
   const log = { info: () => undefined, error: (details: object) => console.error(details) }
   const blog = new Blog({
     database,
-    site: site.site,
+    site: site.value,
     log,
     ...(kind === 'kept' ? {} : { fragments: 'off' as const }),
   })

@@ -1,13 +1,13 @@
 /** Operations of the Checks area. */
 import { Type, type Static } from 'typebox'
-import { Nullable } from '../core/shapes/nullable.ts'
 import { Finding, Proven } from '../core/checks/finding.ts'
-
-const closed = { additionalProperties: false } as const
+import { Nullable } from '../core/shapes/nullable.ts'
+import { closed, Milliseconds, Time } from './fields.ts'
+import type { OperationGroup } from './operation.ts'
 
 export const CheckFinding = Type.Object({
   ...Finding.properties,
-  aside: Nullable(Type.Object({ reason: Type.String(), at: Type.String({ format: 'date-time' }) })),
+  dismissed: Nullable(Type.Object({ reason: Type.String(), at: Time })),
 })
 export type CheckFinding = Static<typeof CheckFinding>
 
@@ -19,27 +19,27 @@ export const CheckReport = Type.Object({
     Type.Object({ id: Type.String(), area: Type.String(), meaning: Type.String(), why: Type.String() }),
   ),
   running: Nullable(Type.Object({ done: Type.Integer(), total: Type.Integer() })),
-  finishedAt: Nullable(Type.String({ format: 'date-time' })),
-  milliseconds: Type.Number(),
+  finishedAt: Nullable(Time),
+  milliseconds: Milliseconds,
 })
 export type CheckReport = Static<typeof CheckReport>
 
-const Named = { rule: Type.String({ maxLength: 60 }), subject: Type.String({ maxLength: 1_000 }) }
+const named = { rule: Type.String({ maxLength: 60 }), subject: Type.String({ maxLength: 1_000 }) }
 
 export const checkOperations = {
-  'GET /api/checks': { summary: 'What the last checks found, and how a run is going', answer: CheckReport },
-  'POST /api/checks/run': {
-    summary: 'Run the checks now; answered when they have ended',
+  'GET /api/checks': {
+    summary: 'Return the findings of the last run, and the progress of the current one',
     answer: CheckReport,
   },
-  'PUT /api/checks/aside': {
-    summary: 'Set a finding aside, with a reason',
-    body: Type.Object({ ...Named, reason: Type.String({ minLength: 1, maxLength: 500 }) }, closed),
+  'POST /api/checks/run': { summary: 'Run the checks and wait for the result', answer: CheckReport },
+  'PUT /api/checks/dismissed': {
+    summary: 'Dismiss a finding with a reason',
+    body: Type.Object({ ...named, reason: Type.String({ minLength: 1, maxLength: 500 }) }, closed),
     answer: CheckReport,
   },
-  'DELETE /api/checks/aside': {
-    summary: 'Take a finding up again',
-    query: Type.Object(Named, closed),
+  'DELETE /api/checks/dismissed': {
+    summary: 'Reopen a dismissed finding',
+    query: Type.Object(named, closed),
     answer: CheckReport,
   },
-} as const
+} as const satisfies OperationGroup

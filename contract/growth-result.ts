@@ -1,37 +1,37 @@
-/** What measuring a query as the blog grows gives (one source for type, API, and what is kept). */
+/** The result of measuring a query while the blog grows. The API and the database store the same shape. */
 import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
 
 export const Measured = Type.Object({
   size: Type.Integer({ description: 'posts' }),
-  index: Nullable(Type.String({ description: 'the index that was tried; null: as the blog is' })),
-  by: Type.Enum(['number', 'cursor', 'whole'], { description: 'whole: it has no pages' }),
+  index: Nullable(Type.String({ description: 'the index that was tried; null without an additional one' })),
+  by: Type.Enum(['number', 'cursor', 'whole'], { description: 'whole: the query is not paged' }),
   page: Type.Enum(['first', 'middle', 'last']),
-  number: Nullable(Type.Integer({ description: 'of the page' })),
-  milliseconds: Type.Number({ description: 'median of its runs: statements and what is made of their rows' }),
+  number: Nullable(Type.Integer({ description: 'the number of the page' })),
+  milliseconds: Type.Number({ description: 'median of the runs, with the conversion of rows' }),
   runs: Type.Integer(),
-  rows: Type.Integer({ description: 'that came back' }),
+  rows: Type.Integer({ description: 'how many rows were returned' }),
 })
 export type Measured = Static<typeof Measured>
 
 export const TriedIndex = Type.Object({
   name: Type.String(),
   on: Type.String(),
-  keys: Type.Array(Type.String(), { description: 'as indexes.yaml has them' }),
-  isUsed: Type.Boolean({ description: 'PostgreSQL chose it for the first page of the largest size' }),
-  bytes: Type.Integer({ description: 'its size then' }),
+  keys: Type.Array(Type.String(), { description: 'as in indexes.yaml' }),
+  isUsed: Type.Boolean({ description: 'whether PostgreSQL used it for the first page at the largest size' }),
+  bytes: Type.Integer({ description: 'its size at the largest size of the blog' }),
 })
 export type TriedIndex = Static<typeof TriedIndex>
 
 export const GrowthResult = Type.Object({
   query: Type.String(),
   sentence: Type.String(),
-  parameters: Type.Record(Type.String(), Type.Unknown(), { description: 'what its conditions were given' }),
+  parameters: Type.Record(Type.String(), Type.Unknown(), { description: 'the values of its conditions' }),
   sizes: Type.Array(Type.Integer()),
-  totals: Type.Array(Type.Integer(), { description: 'rows that match, for each size' }),
+  totals: Type.Array(Type.Integer(), { description: 'how many rows match at each size' }),
   measured: Type.Array(Measured),
   tried: Type.Array(TriedIndex),
-  /** The one that serves; null when none does better than what is there. */
+  /** The index to add; null if none is faster than the existing ones. */
   advised: Nullable(
     Type.Object({
       name: Type.String(),
@@ -40,11 +40,15 @@ export const GrowthResult = Type.Object({
       after: Type.Number(),
     }),
   ),
-  serving: Type.Array(Type.String(), { description: 'indexes that PostgreSQL uses as the blog is' }),
-  readsAll: Type.Array(Type.String(), { description: 'tables it reads from end to end as the blog is' }),
+  serving: Type.Array(Type.String(), {
+    description: 'indexes that PostgreSQL uses without an additional one',
+  }),
+  readsAll: Type.Array(Type.String(), {
+    description: 'tables that it scans completely without an additional one',
+  }),
   notes: Type.Array(Type.String()),
   machine: Type.String(),
-  milliseconds: Type.Number({ description: 'that measuring took' }),
+  milliseconds: Type.Number({ description: 'how long the measurement took' }),
 })
 export type GrowthResult = Static<typeof GrowthResult>
 

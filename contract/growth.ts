@@ -1,17 +1,16 @@
-/** The API of measuring queries as the blog grows, and of the blog's own indexes. */
+/** Operations for measuring queries while the blog grows, and for the blog's own indexes. */
 import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
+import { closed, Time } from './fields.ts'
 import { GROWTH_SIZES, GrowthResult } from './growth-result.ts'
-
-const closed = { additionalProperties: false } as const
-const Time = Type.String({ format: 'date-time' })
+import type { OperationGroup } from './operation.ts'
 
 export const GrowthReport = Type.Object({
   running: Nullable(
     Type.Object({
       queries: Type.Array(Type.String()),
       sizes: Type.Array(Type.Integer()),
-      doing: Type.String(),
+      doing: Type.String({ description: 'the current step' }),
       share: Type.Number({ description: '0 … 1' }),
       startedAt: Time,
     }),
@@ -23,12 +22,12 @@ export const GrowthReport = Type.Object({
     Type.Object({
       id: Type.Integer(),
       at: Time,
-      isCurrent: Type.Boolean({ description: 'false: the query has changed since' }),
+      isCurrent: Type.Boolean({ description: 'false if the query has changed since' }),
       result: GrowthResult,
-      /** Indexes.yaml with the advised index, where it is not there yet. */
+      /** indexes.yaml with the advised index, if it does not have it yet. */
       acceptance: Nullable(Type.Object({ text: Type.String(), version: Type.Integer() })),
     }),
-    { description: 'the newest first' },
+    { description: 'newest first' },
   ),
 })
 export type GrowthReport = Static<typeof GrowthReport>
@@ -37,7 +36,7 @@ export const OwnIndexItem = Type.Object({
   name: Type.String(),
   on: Type.String(),
   keys: Type.Array(Type.String()),
-  state: Type.Enum(['waiting', 'being-made', 'ready', 'failed']),
+  state: Type.Enum(['waiting', 'building', 'ready', 'failed']),
   problem: Nullable(Type.String()),
   bytes: Nullable(Type.Integer()),
 })
@@ -45,12 +44,12 @@ export type OwnIndexItem = Static<typeof OwnIndexItem>
 
 export const growthOperations = {
   'GET /api/growth': {
-    summary: 'What measuring queries as the blog grows has found, and how one is going',
+    summary: 'Return the measurements of queries, and the progress of the current one',
     query: Type.Object({ query: Type.Optional(Type.String({ maxLength: 60 })) }, closed),
     answer: GrowthReport,
   },
   'POST /api/growth': {
-    summary: 'Measure queries over invented posts, in a database of its own; one at a time',
+    summary: 'Measure queries with generated posts in a separate database; one measurement at a time',
     body: Type.Object(
       {
         queries: Type.Array(Type.String({ maxLength: 60 }), { minItems: 1, maxItems: 100 }),
@@ -61,11 +60,11 @@ export const growthOperations = {
     answer: GrowthReport,
   },
   'DELETE /api/growth': {
-    summary: 'Stop measuring; answered when its database is gone',
+    summary: 'Cancel the measurement; answers once its database is deleted',
     answer: GrowthReport,
   },
   'GET /api/indexes': {
-    summary: 'The indexes that the definition asks for, and whether the tables have them',
+    summary: 'List the indexes of the definition and their states',
     answer: Type.Array(OwnIndexItem),
   },
-} as const
+} as const satisfies OperationGroup

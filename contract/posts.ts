@@ -1,26 +1,25 @@
-/** Operations on posts: what an author does in the workbench, a script can do too. */
+/** Operations on posts. */
 import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
 import { PostMatter } from '../core/shapes/schemas.ts'
-import { POST_SORTS, POST_STATES } from '../core/shapes/content-kinds.ts'
-import { ProblemItem } from './problem-item.ts'
+import { POST_SORTS, POST_STATES, TERM_KINDS } from '../core/shapes/content-kinds.ts'
+import { Address, closed, FormerSlugs, Policy, Purged, Slug, Time, Version } from './fields.ts'
+import type { OperationGroup } from './operation.ts'
+import { ProblemItem } from './problem.ts'
 
-const closed = { additionalProperties: false } as const
-const Slug = Type.String({ minLength: 1, maxLength: 100 })
 const Named = Type.Object({ slug: Type.String(), name: Type.String() })
 const State = Type.Enum([...POST_STATES])
-const Version = Type.Integer({ minimum: 1, description: 'the one that was read; may be given as If-Match' })
 
 export const PostSummary = Type.Object({
   slug: Type.String(),
   title: Type.String(),
   state: State,
-  publishedAt: Nullable(Type.String({ format: 'date-time' })),
-  updatedAt: Type.String({ format: 'date-time' }),
+  publishedAt: Nullable(Time),
+  updatedAt: Time,
   version: Type.Integer(),
   category: Nullable(Named),
   author: Nullable(Named),
-  comments: Type.Integer({ description: 'those that readers see' }),
+  comments: Type.Integer({ description: 'how many comments readers see' }),
   wordCount: Type.Integer(),
   image: Nullable(Type.String()),
 })
@@ -30,7 +29,7 @@ export const PostList = Type.Object({
   posts: Type.Array(PostSummary),
   total: Type.Integer(),
   isMore: Type.Boolean({
-    description: 'true: a search finds more than `total`; they are not counted further',
+    description: 'whether there are more matches than `total`, which is as far as they are counted',
   }),
   page: Type.Integer(),
   size: Type.Integer(),
@@ -40,27 +39,33 @@ export const PostList = Type.Object({
 })
 export type PostList = Static<typeof PostList>
 
-/** Body of a post: the front matter of its file, and its text in Markdown. */
-const Parts = { matter: PostMatter, body: Type.String({ maxLength: 1_000_000 }) }
+/** The front matter of a post's file, and its Markdown text. */
+const parts = { matter: PostMatter, body: Type.String({ maxLength: 1_000_000 }) }
 
 export const Post = Type.Object({
   slug: Type.String(),
   version: Type.Integer(),
   state: State,
-  ...Parts,
-  excerpt: Type.String({ description: 'what listings show: as written, or the opening of the text' }),
+  ...parts,
+  excerpt: Type.String({ description: 'what listings show: as written, or the start of the text' }),
   wordCount: Type.Integer(),
-  address: Nullable(Type.String({ description: 'where readers find it, once it is published' })),
-  former: Type.Array(Type.String({ description: 'slugs that lead here' })),
-  createdAt: Type.String({ format: 'date-time' }),
-  updatedAt: Type.String({ format: 'date-time' }),
+  address: Address,
+  former: FormerSlugs,
+  formerPublishedAt: Nullable(
+    Type.String({
+      format: 'date-time',
+      description: 'of an unpublished post: the date to publish it again with',
+    }),
+  ),
+  createdAt: Time,
+  updatedAt: Time,
 })
 export type Post = Static<typeof Post>
 
 const Saved = Type.Object({
   slug: Type.String(),
   version: Type.Integer(),
-  purged: Type.Array(Type.String(), { description: 'keys of the kept copies that had to go' }),
+  purged: Purged,
 })
 
 export const Appearance = Type.Object({
@@ -69,8 +74,8 @@ export const Appearance = Type.Object({
   data: Type.String({ description: 'name in the route’s templates' }),
   query: Type.String(),
   how: Type.Enum(['itself', 'listed']),
-  place: Type.Integer({ description: 'on the page, from 1; 0 for the post’s own address' }),
-  of: Type.Integer({ description: 'places of the page; 0 where it has no end' }),
+  place: Type.Integer({ description: 'position on the page, from 1; 0 for the post’s own address' }),
+  of: Type.Integer({ description: 'how many posts the page has room for; 0 if there is no limit' }),
   page: Nullable(Type.Integer()),
 })
 export type Appearance = Static<typeof Appearance>
@@ -78,15 +83,16 @@ export type Appearance = Static<typeof Appearance>
 const Ref = Type.Object({ slug: Slug, version: Type.Integer({ minimum: 1 }) }, closed)
 const Refs = Type.Array(Ref, { minItems: 1, maxItems: 200 })
 
-/** What became of each of several posts. */
+/** The result for each of several posts. */
 const Outcomes = Type.Object({
   results: Type.Array(
     Type.Object({
       slug: Type.String(),
       done: Type.Boolean(),
       version: Nullable(Type.Integer()),
-      deleted: Nullable(Type.Integer({ description: 'by which a deleted post is put back' })),
-      message: Nullable(Type.String({ description: 'why not' })),
+      deleted: Nullable(Type.Integer({ description: 'id by which a deleted post can be restored' })),
+      code: Nullable(Type.String({ description: 'code of the problem, if it failed' })),
+      message: Nullable(Type.String({ description: 'why it failed' })),
     }),
   ),
 })
@@ -98,7 +104,7 @@ const Names = Type.Array(
 
 export const postOperations = {
   'GET /api/posts': {
-    summary: 'Posts of any state: searched, filtered, sorted, a page at a time',
+    summary: 'List posts of any state, filtered, sorted and paged',
     query: Type.Object(
       {
         search: Type.Optional(Type.String({ maxLength: 200 })),
@@ -115,23 +121,27 @@ export const postOperations = {
     answer: PostList,
   },
   'GET /api/post': {
-    summary: 'One post; its version comes as ETag too',
+    summary: 'Return a post',
     query: Type.Object({ slug: Slug }, closed),
     answer: Post,
+    versioning: 'read',
   },
   'POST /api/posts': {
-    summary: 'Make a post; without a slug it gets a free one from its title, without a time it is a draft',
-    body: Type.Object(Parts, closed),
+    summary:
+      'Create a post; without a slug, a free one is derived from its title, and without a time it is a draft',
+    body: Type.Object(parts, closed),
     answer: Saved,
+    versioning: 'create',
   },
   'PUT /api/post': {
-    summary: 'Change a post; its former slug leads on if it was published',
+    summary: 'Save a post; a former slug redirects if the post was published',
     query: Type.Object({ slug: Slug }, closed),
-    body: Type.Object({ version: Version, ...Parts }, closed),
+    body: Type.Object({ version: Version, ...parts }, closed),
     answer: Saved,
+    versioning: 'change',
   },
   'POST /api/posts/change': {
-    summary: 'Change several posts: each by itself, with what became of it',
+    summary: 'Change several posts, each on its own',
     body: Type.Object(
       {
         posts: Refs,
@@ -142,7 +152,13 @@ export const postOperations = {
             addTags: Type.Optional(Type.Array(Slug, { maxItems: 20 })),
             removeTags: Type.Optional(Type.Array(Slug, { maxItems: 20 })),
             published: Type.Optional(
-              Nullable(Type.String({ maxLength: 40, description: 'a time, “now”, or null for a draft' })),
+              Nullable(
+                Type.String({
+                  maxLength: 40,
+                  description:
+                    'a time, `now` (a post that was published before keeps its date), or null for a draft',
+                }),
+              ),
             ),
             comments: Type.Optional(Type.Enum(['open', 'closed'])),
           },
@@ -154,12 +170,12 @@ export const postOperations = {
     answer: Outcomes,
   },
   'POST /api/posts/delete': {
-    summary: 'Delete posts with their comments; each can be put back for a month',
+    summary: 'Delete posts with their comments; each can be restored for 30 days',
     body: Type.Object({ posts: Refs }, closed),
     answer: Outcomes,
   },
   'POST /api/posts/import': {
-    summary: 'Posts from Markdown files with front matter: made, changed or refused, each with its reason',
+    summary: 'Import posts from Markdown files with front matter',
     body: Type.Object(
       {
         files: Type.Array(
@@ -172,6 +188,9 @@ export const postOperations = {
           ),
           { minItems: 1, maxItems: 200 },
         ),
+        createMissing: Type.Optional(
+          Type.Boolean({ description: 'whether to create categories, authors and tags that do not exist' }),
+        ),
       },
       closed,
     ),
@@ -179,37 +198,47 @@ export const postOperations = {
       results: Type.Array(
         Type.Object({
           file: Type.String(),
-          outcome: Type.Enum(['made', 'changed', 'same', 'refused']),
+          outcome: Type.Enum(['created', 'changed', 'unchanged', 'refused']),
           slug: Nullable(Type.String()),
           problems: Type.Array(ProblemItem),
         }),
       ),
+      missing: Type.Array(
+        Type.Object({
+          kind: Type.Enum([...TERM_KINDS]),
+          name: Type.String(),
+          files: Type.Array(Type.String(), { description: 'files that refer to it' }),
+        }),
+        { description: 'what files refer to and does not exist' },
+      ),
     }),
   },
   'POST /api/post/preview': {
-    summary: 'The page of a post as it would be, through the blog’s own templates; nothing is saved',
-    body: Type.Object({ slug: Nullable(Slug), ...Parts }, closed),
+    summary: 'Render the page of a post with unsaved changes',
+    body: Type.Object({ slug: Nullable(Slug), ...parts }, closed),
+    readOnly: true,
     answer: Type.Object({
       status: Type.Integer(),
       path: Nullable(Type.String()),
       html: Type.String(),
+      policy: Policy,
       wordCount: Type.Integer(),
       excerpt: Type.String(),
     }),
   },
   'GET /api/post/appearances': {
-    summary: 'Every address that shows a post; for one that is not published, those it would appear on now',
+    summary: 'List the addresses that show a post, or that would show it if it were published now',
     query: Type.Object({ slug: Slug }, closed),
     answer: Type.Object({
-      isPublic: Type.Boolean({ description: 'false: these are the addresses it would appear on' }),
+      isPublic: Type.Boolean({ description: 'false if these addresses would show it once it is published' }),
       found: Type.Array(Appearance),
       beside: Type.Array(Type.Object({ route: Type.String(), data: Type.String(), query: Type.String() }), {
-        description: 'data by which pages of other posts may show it',
+        description: 'data with which pages of other posts may show it',
       }),
     }),
   },
   'GET /api/names': {
-    summary: 'Categories (as a tree), authors, tags and images that posts may name',
+    summary: 'List the categories (as a tree), authors, tags and images that posts can refer to',
     answer: Type.Object({
       categories: Names,
       authors: Names,
@@ -222,7 +251,7 @@ export const postOperations = {
           posts: Type.Integer(),
         }),
       ),
-      timeZone: Type.String({ description: 'of the blog; times of posts are shown in it' }),
+      timeZone: Type.String({ description: 'time zone of the blog' }),
     }),
   },
-} as const
+} as const satisfies OperationGroup

@@ -1,13 +1,22 @@
-/** Operations of the Queries area: what each query means, which rows it gives, and how it runs. */
+/** Operations of the Queries area: what each query means, which rows it returns, and how it runs. */
 import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
-import { Gets, WalkStatement } from './walk-record.ts'
-import { ProblemItem } from './problem-item.ts'
+import { closed, Milliseconds } from './fields.ts'
+import type { OperationGroup } from './operation.ts'
+import { ProblemItem } from './problem.ts'
+import { WalkStatement } from './walk-record.ts'
 
-const closed = { additionalProperties: false } as const
+const ParameterItem = Type.Object({
+  name: Type.String(),
+  field: Type.String({ description: 'the field that it is compared with' }),
+  type: Type.String(),
+  optional: Type.Boolean(),
+})
+export type ParameterItem = Static<typeof ParameterItem>
 
 export const QuerySummary = Type.Object({
   name: Type.String(),
+  parameters: Type.Array(ParameterItem),
   from: Type.String(),
   take: Type.Enum(['one', 'first', 'all', 'pages']),
   sentence: Type.String(),
@@ -17,66 +26,62 @@ export const QuerySummary = Type.Object({
       route: Type.String(),
       path: Type.String(),
       data: Type.String({ description: 'name in the route’s templates' }),
-      example: Nullable(Type.String({ description: 'an address that asks it' })),
+      example: Nullable(Type.String({ description: 'an address that runs it' })),
     }),
-    { description: 'empty: no route uses it' },
+    { description: 'empty if no route uses it' },
   ),
 })
 export type QuerySummary = Static<typeof QuerySummary>
 
-const Trial = Type.Object(
+const QueryRunRequest = Type.Object(
   {
     name: Type.String({ minLength: 1, maxLength: 60 }),
-    text: Type.String({ maxLength: 20_000, description: 'the query in YAML, saved or not' }),
+    text: Type.String({ maxLength: 20_000, description: 'the query as YAML, saved or not' }),
     parameters: Type.Record(Type.String({ maxLength: 60 }), Type.String({ maxLength: 500 }), {
-      description: 'as texts; they are read by the type of the field they are compared with',
+      description: 'as text, read by the type of the field that each is compared with',
     }),
     page: Type.Integer({ minimum: 1, maximum: 1_000_000 }),
     cursor: Type.Optional(
-      Type.String({ maxLength: 4_000, description: 'where a page by cursor begins; else at the beginning' }),
+      Type.String({
+        maxLength: 4_000,
+        description: 'where a page by cursor starts; absent for the first page',
+      }),
     ),
     as: Type.Enum(['reader', 'author']),
   },
   closed,
 )
 
-export const QueryTrial = Type.Object({
-  problems: Type.Array(ProblemItem, { description: 'why it cannot be run; then the rest is empty' }),
+export const QueryRun = Type.Object({
+  problems: Type.Array(ProblemItem, { description: 'why it cannot be run; the rest is empty then' }),
   sentence: Type.String(),
-  notes: Type.Array(Type.String({ description: 'what was decided for the author' })),
-  parameters: Type.Array(
-    Type.Object({
-      name: Type.String(),
-      field: Type.String(),
-      type: Type.String(),
-      optional: Type.Boolean(),
-    }),
-  ),
+  notes: Type.Array(Type.String({ description: 'what was added or is worth knowing' })),
+  parameters: Type.Array(ParameterItem),
   columns: Type.Array(Type.String()),
   rows: Type.Array(Type.Array(Type.Union([Type.String(), Type.Number(), Type.Boolean(), Type.Null()]))),
-  count: Type.Integer({ description: 'rows that came; the first of them are shown' }),
+  count: Type.Integer({ description: 'how many rows were returned; the first of them are shown' }),
   total: Nullable(Type.Integer()),
-  isEstimated: Type.Boolean({ description: 'the total is PostgreSQL’s estimate' }),
+  isEstimated: Type.Boolean({ description: 'whether the total is PostgreSQL’s estimate' }),
   size: Nullable(Type.Integer()),
   by: Nullable(Type.Enum(['number', 'cursor'])),
-  previous: Nullable(Type.String({ description: 'cursor of the page before' })),
-  next: Nullable(Type.String({ description: 'cursor of the page after' })),
-  why: Nullable(Type.String({ description: 'why nothing came, or why in this order' })),
+  previous: Nullable(Type.String({ description: 'cursor of the previous page' })),
+  next: Nullable(Type.String({ description: 'cursor of the next page' })),
+  why: Nullable(Type.String({ description: 'why no rows were returned, or why in this order' })),
   statements: Type.Array(WalkStatement),
-  milliseconds: Type.Number(),
-  code: Type.String({ description: 'the same with TypeORM' }),
+  milliseconds: Milliseconds,
+  code: Type.String({ description: 'the same query as TypeORM code' }),
 })
-export type QueryTrial = Static<typeof QueryTrial>
+export type QueryRun = Static<typeof QueryRun>
 
 const Step = Type.Object({
   depth: Type.Integer(),
   kind: Type.String(),
   sentence: Type.String(),
   rows: Type.Integer(),
-  expected: Type.Number(),
+  expected: Type.Number({ description: 'rows that the planner expected' }),
   loops: Type.Integer(),
-  ownMilliseconds: Type.Number(),
-  milliseconds: Type.Number(),
+  ownMilliseconds: Milliseconds,
+  milliseconds: Milliseconds,
   pagesHit: Type.Integer(),
   pagesRead: Type.Integer(),
   table: Nullable(Type.String()),
@@ -86,11 +91,11 @@ const Step = Type.Object({
 export const QueryPlan = Type.Object({
   statements: Type.Array(
     Type.Object({
-      what: Type.String({ description: 'e.g. the rows, their number' }),
+      what: Type.String({ description: 'e.g. the rows, or their number' }),
       sql: Type.String(),
-      steps: Type.Array(Step, { description: 'a step before those below it' }),
-      planningMilliseconds: Type.Number(),
-      executionMilliseconds: Type.Number(),
+      steps: Type.Array(Step, { description: 'each step before those below it' }),
+      planningMilliseconds: Milliseconds,
+      executionMilliseconds: Milliseconds,
     }),
   ),
 })
@@ -98,31 +103,19 @@ export type QueryPlan = Static<typeof QueryPlan>
 
 export const queryOperations = {
   'GET /api/queries': {
-    summary: 'The queries, each in one sentence, with where it is used',
+    summary: 'List the queries, each as a sentence, with the routes that use it',
     answer: Type.Array(QuerySummary),
   },
-  'POST /api/query/try': {
-    summary: 'Run a query, saved or not: its rows, its SQL, the same with TypeORM',
-    body: Trial,
-    answer: QueryTrial,
-  },
-  'GET /api/walk/plan': {
-    summary:
-      'How PostgreSQL runs the statements that an address asked for one of its data: it is walked again',
-    query: Type.Object(
-      {
-        path: Type.String({ minLength: 1, maxLength: 4_000 }),
-        as: Type.Optional(Type.Enum(['reader', 'author'])),
-        gets: Type.Optional(Gets),
-        data: Type.String({ maxLength: 60 }),
-      },
-      closed,
-    ),
-    answer: QueryPlan,
+  'POST /api/query/run': {
+    summary: 'Run a query, saved or not, and return its rows, its SQL and TypeORM code',
+    body: QueryRunRequest,
+    answer: QueryRun,
+    readOnly: true,
   },
   'POST /api/query/plan': {
-    summary: 'How PostgreSQL runs a query: every step with its time and rows, measured',
-    body: Trial,
+    summary: 'Explain how PostgreSQL runs a query: every step with its time and rows, measured',
+    body: QueryRunRequest,
     answer: QueryPlan,
+    readOnly: true,
   },
-} as const
+} as const satisfies OperationGroup

@@ -1,9 +1,10 @@
-/** Operations of the Routes area: the routes with what they reach, trials, building, slugs, starting points. */
+/** Operations of the Routes area: routes with their addresses, tests of addresses, and drafts of new routes. */
 import { Type, type Static } from 'typebox'
+import { ChangeStep } from '../core/shapes/changes.ts'
+import { SLUG_KINDS } from '../core/shapes/content-kinds.ts'
 import { Nullable } from '../core/shapes/nullable.ts'
-import { SlugChangeRequest } from '../core/shapes/changes.ts'
-
-const closed = { additionalProperties: false } as const
+import { closed, Time } from './fields.ts'
+import type { OperationGroup } from './operation.ts'
 
 export const RouteSummary = Type.Object({
   name: Type.String(),
@@ -13,147 +14,118 @@ export const RouteSummary = Type.Object({
   template: Nullable(Type.String()),
   action: Nullable(Type.String()),
   redirect: Nullable(Type.Object({ to: Type.String(), status: Type.Integer() })),
-  queries: Type.Array(Type.Object({ name: Type.String(), sentence: Type.String(), paged: Type.Boolean() })),
+  queries: Type.Array(
+    Type.Object({
+      name: Type.String(),
+      sentence: Type.String(),
+      pagesBy: Nullable(Type.Enum(['number', 'cursor'], { description: 'null if it is not paged' })),
+    }),
+  ),
+  rows: Nullable(
+    Type.Enum([...SLUG_KINDS], {
+      description: 'what the route shows, if its only parameter is a slug (the path of a page)',
+    }),
+  ),
   line: Nullable(Type.Integer()),
-  example: Nullable(Type.String({ description: 'a real address of this route' })),
+  example: Nullable(Type.String({ description: 'an existing address of this route' })),
   addresses: Nullable(
-    Type.Integer({ description: 'how many it has now, pages of listings included; null: any' }),
+    Type.Integer({
+      description: 'how many addresses it has, with the pages of its listings; null if any address matches',
+    }),
   ),
 })
 export type RouteSummary = Static<typeof RouteSummary>
 
-const RouteAddress = Type.Object({ path: Type.String(), title: Nullable(Type.String()) })
-export type RouteAddress = Static<typeof RouteAddress>
+const ExistingAddress = Type.Object({ path: Type.String(), title: Nullable(Type.String()) })
 
-export const Trial = Type.Object({
+export const AddressTest = Type.Object({
   address: Type.String({ description: 'as given' }),
   outcome: Type.Enum(['answered', 'redirect', 'not-found', 'refused', 'failed']),
   status: Type.Integer(),
   route: Nullable(Type.String()),
   reason: Type.String(),
-  to: Nullable(Type.String({ description: 'where a redirect leads, or the nearest real address' })),
+  to: Nullable(Type.String({ description: 'the target of a redirect, or the most similar address' })),
 })
-export type Trial = Static<typeof Trial>
+export type AddressTest = Static<typeof AddressTest>
 
-const Unanswered = Type.Object({
+const NotFoundItem = Type.Object({
   path: Type.String(),
   times: Type.Integer(),
-  lastAt: Type.String({ format: 'date-time' }),
-  nearest: Nullable(RouteAddress),
+  lastAt: Time,
+  nearest: Nullable(ExistingAddress),
 })
-export type Unanswered = Static<typeof Unanswered>
+export type NotFoundItem = Static<typeof NotFoundItem>
 
-export const SlugAnswer = Type.Object({
-  slug: Type.String(),
-  free: Type.Boolean(),
-  note: Nullable(Type.String()),
-  suggestion: Type.String(),
-  address: Nullable(Type.String({ description: 'what its address would be' })),
-})
-export type SlugAnswer = Static<typeof SlugAnswer>
-
-const Kind = SlugChangeRequest.properties.kind
 const Name = Type.String({ minLength: 1, maxLength: 60 })
 
-export const StartingPoint = Type.Object({
-  changes: Type.Array(
-    Type.Object({
-      document: Type.String(),
-      text: Type.String(),
-      before: Type.String({ description: 'empty for a new document' }),
-      version: Type.Integer(),
-    }),
-  ),
-  address: Type.String({ description: 'to look at once it is applied' }),
+export const RouteDraft = Type.Object({
+  steps: Type.Array(ChangeStep, { description: 'the changes that create it' }),
+  address: Type.String({ description: 'an address to look at once the draft is saved' }),
 })
-export type StartingPoint = Static<typeof StartingPoint>
+export type RouteDraft = Static<typeof RouteDraft>
 
 export const routeOperations = {
   'GET /api/routes': {
-    summary: 'The routes in order, with how many addresses each has',
+    summary: 'List the routes in order, with the number of their addresses',
     answer: Type.Array(RouteSummary),
   },
   'GET /api/routes/addresses': {
-    summary: 'Real addresses of a route',
+    summary: 'List the existing addresses of a route',
     query: Type.Object(
       { route: Name, page: Type.Optional(Type.String({ pattern: '^[1-9][0-9]{0,5}$' })) },
       closed,
     ),
     answer: Type.Object({
-      addresses: Type.Array(RouteAddress),
+      addresses: Type.Array(ExistingAddress),
       total: Nullable(Type.Integer()),
       size: Type.Integer(),
     }),
   },
-  'POST /api/routes/try': {
-    summary: 'What becomes of pasted addresses, and why',
+  'POST /api/routes/test': {
+    summary: 'Test how addresses are answered, and why',
     body: Type.Object(
       { addresses: Type.Array(Type.String({ maxLength: 9_000 }), { maxItems: 200 }) },
       closed,
     ),
-    answer: Type.Array(Trial),
+    answer: Type.Array(AddressTest),
+    readOnly: true,
   },
   'POST /api/routes/build': {
-    summary: 'The address of a route for given parameters',
+    summary: 'Build the address of a route for given parameters',
     body: Type.Object(
       { route: Name, parameters: Type.Record(Type.String(), Type.String({ maxLength: 500 })) },
       closed,
     ),
     answer: Type.Object({
       path: Nullable(Type.String()),
-      message: Nullable(Type.String()),
-      template: Type.String({ description: 'how a template writes it' }),
+      message: Nullable(Type.String({ description: 'why there is none' })),
+      template: Type.String({ description: 'the expression for a template' }),
     }),
+    readOnly: true,
   },
-  'GET /api/unanswered': {
-    summary: 'Addresses that readers asked for in vain, most often first',
-    answer: Type.Array(Unanswered),
-  },
-  'DELETE /api/unanswered': {
-    summary: 'Forget one of them',
-    query: Type.Object({ path: Type.String({ maxLength: 600 }) }, closed),
-    answer: Type.Object({ forgotten: Type.Boolean() }),
-  },
-  'GET /api/slug': {
-    summary: 'Whether a slug is free, or what a title would make',
-    query: Type.Object(
-      {
-        kind: Kind,
-        text: Type.String({ maxLength: 300 }),
-        from: Type.Optional(Type.Enum(['title', 'slug'])),
-        own: Type.Optional(
-          Type.String({ maxLength: 500, description: 'slug, or path, of the row being edited' }),
-        ),
-      },
-      closed,
-    ),
-    answer: SlugAnswer,
-  },
-  'PUT /api/slug': {
-    summary: 'Give something another slug, or move a page; old addresses lead on',
-    body: Type.Object({ ...SlugChangeRequest.properties }, closed),
-    answer: Type.Object({
-      current: Type.String(),
-      address: Nullable(Type.String()),
-      former: Type.Array(Type.String(), { description: 'slugs or paths that lead on from now on' }),
-      note: Nullable(
-        Type.String({ description: 'what readers will see there instead, if another route answers' }),
-      ),
-    }),
-  },
-  'POST /api/starting-point': {
-    summary: 'A route with its query and template, as changes that are not applied yet',
+  'POST /api/routes/draft': {
+    summary: 'Draft a route with its query and template, without saving it',
     body: Type.Object(
       {
         kind: Type.Enum(['listing', 'single', 'category', 'page', 'month', 'redirect']),
         name: Type.String({ pattern: '^[a-z][a-z0-9]*(-[a-z0-9]+)*$', maxLength: 40 }),
         path: Type.String({ pattern: '^/', maxLength: 200 }),
         to: Type.Optional(
-          Type.String({ minLength: 1, maxLength: 500, description: 'where a redirect leads' }),
+          Type.String({ minLength: 1, maxLength: 500, description: 'the target of a redirect' }),
         ),
       },
       closed,
     ),
-    answer: StartingPoint,
+    answer: RouteDraft,
+    readOnly: true,
   },
-} as const
+  'GET /api/not-found': {
+    summary: 'List addresses that were answered with 404, the most frequent first',
+    answer: Type.Array(NotFoundItem),
+  },
+  'DELETE /api/not-found': {
+    summary: 'Delete an address from the list',
+    query: Type.Object({ path: Type.String({ maxLength: 600 }) }, closed),
+    answer: Type.Object({ deleted: Type.Boolean() }),
+  },
+} as const satisfies OperationGroup

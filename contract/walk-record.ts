@@ -1,12 +1,10 @@
-/** The record of one walked request: its shape (one source for type, API and documentation). */
+/** The record of a walked request. */
 import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
+import { Milliseconds } from './fields.ts'
 
-const Milliseconds = Type.Number({ description: 'milliseconds' })
-
-export const Gets = Type.Enum(['page', 'data'], {
-  description: 'data: what a program gets that asks for JSON',
-})
+export const Accepts = Type.Enum(['html', 'json'], { description: 'the preferred type of the response' })
+export type Accepts = Static<typeof Accepts>
 
 export const WalkPlace = Type.Object({
   document: Type.String(),
@@ -19,16 +17,17 @@ export type WalkCandidate = Static<typeof WalkCandidate>
 export const WalkCandidate = Type.Object({
   route: Type.String(),
   pattern: Type.String(),
-  reason: Nullable(Type.String({ description: 'why it did not answer; null for the one that did' })),
+  reason: Nullable(Type.String({ description: 'why it did not answer; null for the route that did' })),
 })
 
-export const WalkParameter = Type.Object({
+const WalkParameter = Type.Object({
   name: Type.String(),
   from: Type.Enum(['path', 'query']),
   raw: Nullable(Type.String()),
   type: Type.String(),
-  value: Type.Union([Type.String(), Type.Number(), Type.Null()], { description: 'null: not given' }),
-  note: Nullable(Type.String({ description: 'how an odd or missing value was read' })),
+  value: Type.Union([Type.String(), Type.Number(), Type.Null()], { description: 'null if absent' }),
+  note: Nullable(Type.String({ description: 'how an invalid or absent value was read' })),
+  isInvalid: Type.Boolean({ description: 'whether a value was sent that cannot be used' }),
 })
 export type WalkParameter = Static<typeof WalkParameter>
 
@@ -40,23 +39,26 @@ export const WalkStatement = Type.Object({
 })
 
 export const WalkQuery = Type.Object({
-  data: Type.String({ description: 'name of the value in templates' }),
+  data: Type.String({ description: 'name in templates' }),
   query: Type.String(),
   document: Nullable(Type.String()),
   sentence: Type.String(),
-  parameters: Type.Record(Type.String(), Type.Unknown(), { description: 'what its conditions were given' }),
+  parameters: Type.Record(Type.String(), Type.Unknown(), { description: 'the values of its conditions' }),
   outcome: Type.Enum(['rows', 'empty', 'not-run', 'failed']),
   why: Nullable(
     Type.String({
-      description: 'why it returned nothing or rows in this order, failed, was run late or was not run',
+      description: 'why it returned no rows or rows in this order, failed, ran late or did not run',
     }),
   ),
+  isUnpublished: Type.Boolean({
+    description: 'whether it returned no rows only because a row is a draft or scheduled',
+  }),
   statements: Type.Array(WalkStatement),
   rows: Type.Integer(),
   total: Nullable(Type.Integer()),
-  isEstimated: Type.Boolean({ description: 'the total is PostgreSQL’s estimate' }),
+  isEstimated: Type.Boolean({ description: 'whether the total is PostgreSQL’s estimate' }),
   shown: Type.Array(Type.Object({ label: Type.String(), document: Nullable(Type.String()) }), {
-    description: 'the rows, by title',
+    description: 'the rows by their titles',
   }),
   milliseconds: Milliseconds,
   read: Type.Array(
@@ -64,7 +66,7 @@ export const WalkQuery = Type.Object({
       field: Type.String({ description: 'e.g. category.slug' }),
       places: Type.Array(WalkPlace, { description: 'the lines of this page’s templates that read it' }),
     }),
-    { description: 'what its templates read of the rows' },
+    { description: 'the fields that templates read' },
   ),
 })
 export type WalkQuery = Static<typeof WalkQuery>
@@ -73,10 +75,10 @@ export const WalkTemplate = Type.Object({
   name: Type.String(),
   document: Type.String(),
   calledFrom: Nullable(WalkPlace),
-  depth: Type.Integer({ description: 'nesting by the template that calls' }),
+  depth: Type.Integer({ description: 'nesting of calls' }),
   count: Type.Integer(),
   milliseconds: Milliseconds,
-  self: Type.Number({ description: 'milliseconds without what it renders in turn' }),
+  self: Type.Number({ description: 'milliseconds without the templates that it renders' }),
 })
 export type WalkTemplate = Static<typeof WalkTemplate>
 
@@ -100,7 +102,7 @@ export const WalkFailure = Type.Object({
   message: Type.String(),
   hint: Nullable(Type.String()),
   place: Nullable(WalkPlace),
-  isBuild: Type.Boolean({ description: 'a template could not build an address' }),
+  isBuild: Type.Boolean({ description: 'whether a template failed to build an address' }),
 })
 export type WalkFailure = Static<typeof WalkFailure>
 
@@ -108,17 +110,17 @@ export const WalkRecord = Type.Object({
   id: Type.String(),
   at: Type.String({ format: 'date-time' }),
   method: Type.String(),
-  target: Type.String({ description: 'path and query as asked' }),
+  target: Type.String({ description: 'path and query string as requested' }),
   as: Type.Enum(['reader', 'author']),
-  gets: Gets,
+  accepts: Accepts,
   milliseconds: Milliseconds,
   route: Type.Object({
     name: Nullable(Type.String()),
     pattern: Nullable(Type.String()),
-    json: Type.Boolean({ description: 'it answers programs, too' }),
+    json: Type.Boolean({ description: 'whether it also answers with JSON' }),
     place: Nullable(WalkPlace),
     candidates: Type.Array(WalkCandidate),
-    total: Type.Integer({ description: 'routes in the definition' }),
+    total: Type.Integer({ description: 'number of routes' }),
     note: Nullable(Type.String()),
     milliseconds: Milliseconds,
   }),
@@ -127,7 +129,9 @@ export const WalkRecord = Type.Object({
   templates: Type.Object({
     page: Nullable(Type.String()),
     tree: Type.Array(WalkTemplate),
-    rounds: Type.Integer({ description: 'renderings begun; more than one when a kept part had to be made' }),
+    rounds: Type.Integer({
+      description: 'number of renderings; more than one if a fragment needed more data',
+    }),
     milliseconds: Milliseconds,
   }),
   fragments: Type.Array(WalkFragment),
@@ -139,6 +143,6 @@ export const WalkRecord = Type.Object({
     milliseconds: Milliseconds,
   }),
   failure: Nullable(WalkFailure),
-  version: Type.String({ description: 'of the definition that answered' }),
+  version: Type.String({ description: 'version of the definition' }),
 })
 export type WalkRecord = Static<typeof WalkRecord>

@@ -1,10 +1,10 @@
-// The blog as readers meet it: without scripts, with scripts, at three widths, in the dark.
+// The demo blog in a browser: without scripts, with scripts, at three widths, light and dark.
 import { expect } from '@playwright/test'
 import { WCAG, faultsForAxe, test } from './fixtures.ts'
 
 test.describe('without scripts', () => {
   test.use({ javaScriptEnabled: false })
-  test('the journal is read, paged and commented on', async ({ page, blog }) => {
+  test('the journal can be read, paged and commented on', async ({ page, blog }) => {
     await page.goto(blog('/'))
     await expect(page.locator('article.card')).toHaveCount(5)
     await page.getByRole('link', { name: 'All posts in the journal' }).click()
@@ -23,7 +23,7 @@ test.describe('without scripts', () => {
   })
 })
 
-test('with scripts, a comment appears without a reload; a typed script never runs', async ({
+test('with scripts, a comment appears without a reload, and a typed script does not run', async ({
   page,
   blog,
 }) => {
@@ -43,12 +43,12 @@ test('with scripts, a comment appears without a reload; a typed script never run
   expect(dialogs).toEqual([])
 })
 
-test('an empty comment comes back with its error, and keeps what was typed', async ({ page, blog }) => {
+test('a comment without a name is returned with an error and the typed text', async ({ page, blog }) => {
   await page.goto(blog('/posts/moth'))
   await page.locator('form.say').evaluate((form) => form.setAttribute('novalidate', ''))
   await page.getByLabel('Your comment').fill('I typed all this')
   await page.getByRole('button', { name: 'Send the comment' }).click()
-  await expect(page.getByText('Please give a name to show beside your comment.')).toBeVisible()
+  await expect(page.getByText('Enter a name to show with your comment.')).toBeVisible()
   await expect(page.getByLabel('Your comment')).toHaveValue('I typed all this')
 })
 
@@ -58,7 +58,7 @@ for (const [width, scheme] of [
   [1280, 'light'],
   [1280, 'dark'],
 ] as const) {
-  test(`at ${width} pixels, ${scheme}: nothing sticks out, and axe finds no fault`, async ({
+  test(`at ${width} pixels, ${scheme}: nothing overflows, and axe finds nothing`, async ({
     browser,
     blog,
   }) => {

@@ -1,4 +1,4 @@
-/** What every browser test has: Esquina with the demo of its own, so that no test finds what another one left. */
+/** Fixtures of the browser tests. Each test has its own server with the demo, so tests do not affect each other. */
 import { fork, type ChildProcess } from 'node:child_process'
 import { join } from 'node:path'
 import AxeBuilder from '@axe-core/playwright'
@@ -14,9 +14,9 @@ interface Host {
 
 interface Fixtures {
   esquina: Started
-  /** The address of a path of the blog. */
+  /** Returns the address of a path of the blog. */
   blog: (path: string) => string
-  /** The API of the workbench, signed in. */
+  /** The workbench’s API, with the access key. */
   api: APIRequestContext
 }
 
@@ -28,7 +28,7 @@ export const test = base.extend<Fixtures, { host: Host }>({
       await use({
         async start() {
           const told = await ask(child, { is: 'start', key: KEY })
-          if (told.is !== 'started') throw new Error(`it was ${told.is}`)
+          if (told.is !== 'started') throw new Error(`The host answered “${told.is}”.`)
           return told.started
         },
         stop: () => ask(child, { is: 'stop' }).then(() => undefined),
@@ -54,7 +54,7 @@ export const test = base.extend<Fixtures, { host: Host }>({
     await use(api)
     await api.dispose()
   },
-  /** No script of a page may fail, whatever the test looks at. */
+  /** Fails the test if any script of a page throws. */
   page: async ({ page }, use) => {
     const faults: string[] = []
     page.on('pageerror', (error) => faults.push(error.message))
@@ -65,7 +65,7 @@ export const test = base.extend<Fixtures, { host: Host }>({
 
 function ask(child: ChildProcess, asked: Asked): Promise<Told> {
   return new Promise((done, fail) => {
-    const ended = (code: number | null) => fail(new Error(`the host of the blog ended with ${code}`))
+    const ended = (code: number | null) => fail(new Error(`The host process ended with code ${code}.`))
     child.once('exit', ended)
     child.once('message', (told: Told) => {
       child.off('exit', ended)
@@ -82,9 +82,9 @@ export async function signIn(page: Page): Promise<void> {
   expect(answer.status()).toBe(303)
 }
 
-/** What axe finds wrong with the open page (frames aside), a line a rule; `tags` narrow its rules. */
+/** Returns what axe finds on the open page without its frames, one line per rule. `tags` restrict the rules. */
 export async function faultsForAxe(page: Page, tags?: string[]): Promise<string[]> {
-  // “Legacy” leaves out only what is for frames of other origins, and opens no page of its own for it.
+  // Legacy mode only omits frames of other origins, and opens no page of its own.
   const axe = new AxeBuilder({ page }).exclude('iframe').setLegacyMode()
   const { violations } = await (tags ? axe.withTags(tags) : axe).analyze()
   return violations.map(
@@ -95,6 +95,9 @@ export async function faultsForAxe(page: Page, tags?: string[]): Promise<string[
         .slice(0, 300)}`,
   )
 }
+
+/** Returns the page shown in a page frame, without the frame that is still loading. */
+export const pageIn = (page: Page) => page.frameLocator('.page-frame iframe[title]')
 
 /** Levels A and AA of the WCAG. */
 export const WCAG = ['wcag2a', 'wcag2aa']

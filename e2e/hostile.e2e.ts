@@ -1,5 +1,5 @@
-// Texts that want to run, in every field an author can fill, looked at in a real browser: on the blog and in the
-// workbench. Vectors in the manner of the OWASP XSS Filter Evasion Cheat Sheet and html5sec.org, from memory.
+// Script injection through every field that an author can fill, in a real browser, on the blog and in the workbench.
+// Vectors in the manner of the OWASP XSS Filter Evasion Cheat Sheet and html5sec.org, from memory.
 import { expect } from '@playwright/test'
 import { signIn, test } from './fixtures.ts'
 
@@ -24,7 +24,7 @@ const VECTORS = [
   `<base href="javascript:/"><form action="javascript:${RUN}"><button autofocus>x</button></form>`,
 ]
 
-test('no field of a post, page, category or author can run anything, on the blog or in the workbench', async ({
+test('no field of a post, page, category, tag or author runs a script, on the blog or in the workbench', async ({
   page,
   api,
   esquina: { blog, workbench },
@@ -45,7 +45,7 @@ test('no field of a post, page, category or author can run anything, on the blog
     if ((await page.evaluate(() => '__ran' in window)) as boolean) ran.push(address)
     for (const frame of page.frames().slice(1))
       if (await frame.evaluate(() => '__ran' in window).catch(() => false)) ran.push(`${address} in a frame`)
-    // Whatever could be clicked that leads to a script.
+    // Nothing that can be clicked runs a script.
     expect(
       await page
         .locator(
@@ -115,7 +115,7 @@ test('no field of a post, page, category or author can run anything, on the blog
   ])
     await look(workbench + address)
   expect(ran).toEqual([])
-  // The look itself can fail: on a page that does run something, it would be seen.
+  // The detection works: a script that runs is noticed.
   await page.goto(`${blog}/`)
   await page.evaluate(`${RUN}`)
   expect(await page.evaluate(() => '__ran' in window)).toBe(true)

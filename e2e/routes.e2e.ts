@@ -1,16 +1,16 @@
-// Routes and checks: reordering, trials, a new route made whole, a finding mended, a slug changed.
+// The Routes and Checks areas: ordering, testing, adding and editing routes, changing a slug, fixing a finding.
 import { expect, type Page } from '@playwright/test'
 import { WCAG, faultsForAxe, signIn, test } from './fixtures.ts'
 
 test.beforeEach(async ({ page }) => {
   await signIn(page)
   await page.goto('/routes')
-  await expect(page.getByText(/11 patterns answer \d+ addresses/)).toBeVisible()
+  await expect(page.getByText(/11 routes, [\d,]+ addresses/)).toBeVisible()
 })
 
 const plates = (page: Page) => page.locator('.route-row .plate').allTextContents()
 
-test('the order is changed by keys and by drag, and each can be undone', async ({ page }) => {
+test('routes are reordered by keyboard and by dragging, and both can be undone', async ({ page }) => {
   const before = await plates(page)
   await page.getByRole('button', { name: 'Move route category' }).focus()
   await page.keyboard.press('Alt+ArrowUp')
@@ -34,53 +34,55 @@ test('the order is changed by keys and by drag, and each can be undone', async (
   await expect.poll(() => plates(page)).toEqual(before)
 })
 
-test('addresses are tried as they are typed, and one is built', async ({ page }) => {
-  await page.getByLabel('Addresses to try').fill('/posts/zip-surgery\n/post/zip-surgery\n/Posts')
+test('typed addresses are tested, and an address is built', async ({ page }) => {
+  await page
+    .getByLabel('Addresses to test, one per line')
+    .fill('/posts/zip-surgery\n/post/zip-surgery\n/Posts')
   const trials = page.locator('.trials li')
   await expect(trials).toHaveCount(3)
   await expect(trials.nth(0)).toContainText('slug = zip-surgery')
-  await expect(trials.nth(1)).toContainText('nearest: /posts/zip-surgery')
-  await expect(trials.nth(2)).toContainText('in lower-case letters: /posts')
-  await page.getByText('Build one').click()
+  await expect(trials.nth(1)).toContainText('/posts/zip-surgery')
+  await expect(trials.nth(2)).toContainText('/posts')
+  await page.getByText('Build an address').click()
   await page.getByLabel('slug slug').fill('Not A Slug')
-  await expect(page.getByText('“Not A Slug” is not lower-case letters')).toBeVisible()
+  await expect(page.getByText('“Not A Slug” is not')).toBeVisible()
   await page.getByLabel('slug slug').fill('a-slug')
   await expect(page.getByText('{{ "post" | url: slug: … }}')).toBeVisible()
   await expect(page.locator('.build .plate')).toHaveText('/posts/a-slug')
 })
 
-test('a route is made whole, shown first, applied, and taken out again', async ({ page, request, blog }) => {
-  await page.getByRole('button', { name: 'Add a route' }).click()
-  await page.getByRole('radio', { name: /month archive/ }).click()
+test('a new route is previewed, created with its query, and deleted', async ({ page, request, blog }) => {
+  await page.getByRole('button', { name: 'Add route' }).click()
+  await page.getByRole('radio', { name: /Month archive/ }).click()
   await expect(page.getByText('queries/archive-2.yaml')).toBeVisible()
   await expect(page.locator('.document-diff .added', { hasText: 'publishedMonth' })).toBeVisible()
-  await page.getByRole('button', { name: 'Apply the change' }).click()
+  await page.getByRole('button', { name: 'Create' }).click()
   await expect(page.locator('.route-row .plate', { hasText: '/archive-2/:year/:month' })).toBeVisible()
   const address = page.locator('.addresses a').first()
   const path = (await address.textContent()) ?? ''
   expect(path).toMatch(/^\/archive-2\/\d{4}\/\d{1,2}$/)
   expect((await request.get(blog(path))).status()).toBe(200)
-  await page.getByRole('button', { name: 'Take it out' }).first().click()
-  await page.getByRole('tooltip').getByRole('button', { name: 'Take it out' }).click()
+  await page.getByRole('button', { name: 'Delete' }).first().click()
+  await page.getByRole('tooltip').getByRole('button', { name: 'Delete' }).click()
   await expect(page.locator('.route-row')).toHaveCount(11)
-  // Its query is used by nothing now, and goes as well.
+  // No route uses its query any more, so it can be deleted.
   await page.goto('/queries?open=queries/archive-2.yaml')
   await page.getByRole('button', { name: 'Delete' }).click()
-  await expect(page.getByText('queries/archive-2.yaml is gone')).toBeVisible()
+  await expect(page.getByText('queries/archive-2.yaml was deleted.')).toBeVisible()
 })
 
-test('a route that was added is undone with all that was made for it', async ({ page, api }) => {
-  await page.getByRole('button', { name: 'Add a route' }).click()
-  await page.getByRole('button', { name: 'Apply the change' }).click()
+test('undoing a new route also deletes what was created with it', async ({ page, api }) => {
+  await page.getByRole('button', { name: 'Add route' }).click()
+  await page.getByRole('button', { name: 'Create' }).click()
   await expect(page.locator('.route-row')).toHaveCount(12)
   await page.getByRole('button', { name: 'Undo' }).click()
-  await expect(page.getByText('As it was')).toBeVisible()
+  await expect(page.getByText('The change was undone.')).toBeVisible()
   await expect(page.locator('.route-row')).toHaveCount(11)
   const queries = (await (await api.get('/api/queries')).json()) as { name: string; uses: unknown[] }[]
   expect(queries.filter((one) => one.uses.length === 0)).toEqual([])
 })
 
-test('a route is edited by form: the same document as YAML', async ({ page }) => {
+test('the route form edits routes.yaml', async ({ page }) => {
   await page.getByRole('button', { name: 'Route category:' }).click()
   await page.getByText('Edit', { exact: true }).click()
   await page.getByLabel('Path').fill('/topics/:category')
@@ -92,7 +94,7 @@ test('a route is edited by form: the same document as YAML', async ({ page }) =>
   await expect(page.locator('.cm-line', { hasText: 'path: /category/:category' })).toBeVisible()
 })
 
-test('a slug is judged while it is typed; changed, the old address leads on', async ({
+test('a typed slug is checked, and the old address redirects after the change', async ({
   page,
   request,
   blog,
@@ -100,20 +102,24 @@ test('a slug is judged while it is typed; changed, the old address leads on', as
   await page.getByRole('button', { name: 'Route category:' }).click()
   await page
     .locator('.addresses li', { hasText: '/category/woodwork' })
-    .getByRole('button', { name: 'change' })
+    .getByRole('button', { name: 'Change slug' })
     .click()
   await page.getByLabel('New slug').fill('textiles')
   await expect(page.getByText('The category “Textiles” has this slug.')).toBeVisible()
-  await page.getByRole('button', { name: 'take textiles-2' }).click()
+  await page.getByRole('button', { name: 'Use textiles-2' }).click()
   await page.getByLabel('New slug').fill('wood')
   await expect(page.getByText('/category/wood is free.')).toBeVisible()
-  await page.getByRole('button', { name: 'Change it' }).click()
+  await page.locator('.change-slug').getByRole('button', { name: 'Save' }).click()
   await expect(page.locator('.addresses a', { hasText: /^\/category\/wood$/ })).toBeVisible()
   expect((await request.get(blog('/category/woodwork'), { maxRedirects: 0 })).status()).toBe(301)
   expect(new URL((await request.get(blog('/category/woodwork'))).url()).pathname).toBe('/category/wood')
 })
 
-test('a fault is found after the save, with its witness, and mended', async ({ page, request, blog }) => {
+test('a finding appears after the save, with its witness, and is fixed, dismissed and reopened', async ({
+  page,
+  request,
+  blog,
+}) => {
   await page.getByText('YAML', { exact: true }).click()
   await page.locator('.cm-content').click()
   await page.keyboard.press('Control+End')
@@ -121,35 +127,39 @@ test('a fault is found after the save, with its witness, and mended', async ({ p
     '\n- name: shelf\npath: /posts/shelf\ndata: { latest: latest-posts }\ntemplate: pages/not-found\n',
   )
   await page.keyboard.press('Control+s')
-  await page.getByText('Plates', { exact: true }).click()
-  await expect(page.getByText('never reached', { exact: true })).toBeVisible()
+  await page.getByText('List', { exact: true }).click()
+  await expect(page.getByText('unreachable', { exact: true })).toBeVisible()
   await expect(page.locator('.count.some')).toHaveText('1')
   await page.getByRole('link', { name: 'Checks' }).click()
-  await expect(page.getByRole('heading', { name: 'Route “shelf” is never reached' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Route “shelf” is unreachable' })).toBeVisible()
   await expect(page.locator('.finding .plate')).toHaveText('/posts/shelf')
   await expect(page.locator('.document-diff .added').first()).toBeVisible()
   expect(await faultsForAxe(page, WCAG)).toEqual([])
-  await page.getByRole('button', { name: 'Apply the mend' }).click()
-  await expect(page.getByText('Nothing is wrong that these checks look for')).toBeVisible()
+  await page.getByRole('button', { name: 'Apply' }).click()
+  await expect(page.getByText('No findings. The checks run after each save')).toBeVisible()
   expect((await request.get(blog('/posts/shelf'))).status()).toBe(200)
   await page.getByRole('button', { name: 'Undo' }).click()
-  await expect(page.getByRole('heading', { name: 'Route “shelf” is never reached' })).toBeVisible()
-  await page.getByRole('button', { name: 'Set aside …' }).click()
-  await page.getByLabel('Why it is set aside').fill('kept for the tests')
-  await page.getByRole('button', { name: 'Set aside', exact: true }).click()
+  await expect(page.getByRole('heading', { name: 'Route “shelf” is unreachable' })).toBeVisible()
+  await page.getByRole('button', { name: 'Dismiss…' }).click()
+  await page.getByLabel('Reason').fill('kept for the tests')
+  await page.getByRole('button', { name: 'Dismiss', exact: true }).click()
   await expect(page.getByText('“kept for the tests”')).toBeVisible()
-  await page.getByRole('button', { name: 'Take it up again' }).click()
-  await page.getByRole('radio', { name: 'Take it out' }).click()
-  await page.getByRole('button', { name: 'Apply the mend' }).click()
-  await expect(page.getByText('Nothing is wrong that these checks look for')).toBeVisible()
+  await page.getByRole('button', { name: 'Reopen' }).click()
+  await page.getByRole('radio', { name: /^Delete/ }).click()
+  await page.getByRole('button', { name: 'Apply' }).click()
+  await expect(page.getByText('No findings. The checks run after each save')).toBeVisible()
 })
 
-test('what was asked for in vain is led where it was meant', async ({ page, request, blog }) => {
+test('an address that was not found is redirected to the most similar one', async ({
+  page,
+  request,
+  blog,
+}) => {
   await request.get(blog('/post/zip-surgery'))
-  await page.getByText('Asked in vain').click()
+  await page.getByText('Not found (404s)').click()
   const row = page.locator('.trials li', { hasText: '/post/zip-surgery' })
-  await expect(row).toContainText('meant /posts/zip-surgery')
-  await row.getByRole('button', { name: 'Lead it there' }).click()
+  await expect(row).toContainText('Most similar: /posts/zip-surgery')
+  await row.getByRole('button', { name: 'Redirect to it' }).click()
   await expect(row).toHaveCount(0)
   expect(new URL((await request.get(blog('/post/zip-surgery'))).url()).pathname).toBe('/posts/zip-surgery')
   await page.getByRole('button', { name: 'Undo' }).click()

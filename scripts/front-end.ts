@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto'
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 
-const SOURCES = ['web', 'core', 'server/workbench', 'server/blog', 'vite.config.ts', 'package-lock.json']
+const SOURCES = ['web', 'core', 'contract', 'vite.config.ts', 'package-lock.json']
 
 function fingerprint(root: string): string {
   const hash = createHash('sha256')

@@ -190,7 +190,7 @@ describe('npm start', () => {
       const one = await started({ DATABASE_URL: await newDatabase('empty'), ESQUINA_DATA: other }, [
         '--blank',
       ])
-      expect(one.output()).toContain(`Port ${ports.port} is in use; taking`)
+      expect(one.output()).toContain(`Port ${ports.port} is in use. Using`)
       expect(await (await get('/')).text()).toContain('A new blog')
       expect((await get('/anything')).status).toBe(404)
       expect(existsSync(join(other, 'postgres'))).toBe(false)

@@ -1,4 +1,4 @@
-/** Puts the product together: database, demo blog, front end, two listeners. */
+/** Starts the product: database, demo blog, workbench and two listeners. */
 import { randomBytes } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer, type Server } from 'node:http'
@@ -10,12 +10,13 @@ import type { DataSource } from 'typeorm'
 import { describeProblem } from '../core/shapes/problem.ts'
 import { answer } from './reader/answer.ts'
 import { Blog } from './reader/blog.ts'
-import { keptCursorKey } from './reader/cursor-key.ts'
+import { storedCursorKey } from './reader/cursor-key.ts'
 import { blogListener } from './reader/listener.ts'
+import { internalRequest } from './reader/request.ts'
 import { Checks } from './checks/service.ts'
-import { keepTextsRenewed } from './author/texts/renew-html.ts'
+import { keepTextsRendered } from './author/texts/render-again.ts'
 import { loadSite } from './publish/documents.ts'
-import { readFolder } from './author/documents/folder.ts'
+import { readFolder } from './author/documents/definition-folder.ts'
 import { importFolder } from './author/documents/import.ts'
 import { clusterFolder, startCluster, type Cluster } from './store/cluster.ts'
 import { openDatabase } from './store/connection.ts'
@@ -28,9 +29,9 @@ import { firstAddress } from './workbench/walk/suggestions.ts'
 import { workbenchListener } from './workbench/listener.ts'
 
 export interface StartOptions {
-  /** Folder of the product. */
+  /** The folder of the product. */
   root: string
-  /** Folder of PostgreSQL's programs; unused with `databaseUrl`. */
+  /** The folder of PostgreSQL's programs; unused with `databaseUrl`. */
   binaries: string | undefined
   data: string
   host: string
@@ -38,11 +39,11 @@ export interface StartOptions {
   blogPort: number
   databaseUrl: string | undefined
   key: string | undefined
-  /** What an empty database is filled with. */
+  /** The definition folder that is imported into an empty database. */
   firstBlog: string
-  /** Said when the database already holds a blog. */
+  /** Printed if the database already has a blog. */
   sayWhenFull?: string
-  /** Told what happens, a line each. */
+  /** Prints a line. */
   say(line: string): void
 }
 
@@ -54,7 +55,7 @@ export interface Running {
   stop(): Promise<void>
 }
 
-/** Thrown for what the user can mend; its message says how. */
+/** Thrown for problems that the user can fix. The message says how. */
 export class StartProblem extends Error {}
 
 export async function start(options: StartOptions): Promise<Running> {
@@ -93,19 +94,12 @@ export async function start(options: StartOptions): Promise<Running> {
     )
     const blogService = new Blog({
       database: opened,
-      site: site.site,
+      site: site.value,
       log,
-      cursorKey: await keptCursorKey(opened),
+      cursorKey: await storedCursorKey(opened),
     })
 
-    await answer(blogService, {
-      id: 'warm-up',
-      method: 'GET',
-      target: firstAddress(blogService),
-      as: 'reader',
-      header: () => undefined,
-      form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
-    })
+    await answer(blogService, internalRequest(firstAddress(blogService)))
     await dropLeftovers(opened)
     const indexes = new OwnIndexes(opened)
     const endKeeping = keepIndexes(blogService, indexes)
@@ -115,7 +109,7 @@ export async function start(options: StartOptions): Promise<Running> {
     const blog = await listen(blogListener(blogService), options.host, options.blogPort, options.say)
     const key = options.key ?? keptKey(data)
     const names = [...new Set([options.host, '127.0.0.1', 'localhost', '[::1]'])]
-    // Filled below: the port is known only once it listens.
+    // Filled below, once the port is known.
     const hosts: string[] = []
     const pages = join(options.root, 'dist/web')
     const workbench = await listen(
@@ -134,13 +128,13 @@ export async function start(options: StartOptions): Promise<Running> {
       options.say,
     )
     hosts.push(...names.map((name) => `${name}:${workbench.port}`))
-    const endRenewing = keepTextsRenewed(blogService)
+    const endRenewing = keepTextsRendered(blogService)
     const stop = async () => {
       await endRenewing()
       await Promise.all([blog.close(), workbench.close()])
       endKeeping()
       await Promise.all([checks.stop(), growth.cancel(), indexes.stop()])
-      await blogService.unanswered.flush().catch(() => undefined)
+      await blogService.notFound.flush().catch(() => undefined)
       await undo()
     }
     return { workbench: workbench.origin, blog: blog.origin, key, blogService, stop }
@@ -161,16 +155,16 @@ async function fillIfEmpty(database: DataSource, options: StartOptions): Promise
     throw new StartProblem(
       `The blog in ${firstBlog} is not valid:\n${result.problems.map(describeProblem).join('\n')}`,
     )
-  const counts = Object.entries(result.counts).filter(([, count]) => count > 0)
+  const counts = Object.entries(result.value).filter(([, count]) => count > 0)
   say(`Imported ${counts.map(([what, count]) => `${count} ${what}`).join(', ')}.`)
 }
 
-/** Connections for the first requests. */
+/** How many connections are opened for the first requests. */
 const FIRST_CONNECTIONS = 5
 const warmUp = (database: DataSource) =>
   Promise.all(Array.from({ length: FIRST_CONNECTIONS }, () => database.query('SELECT pg_sleep(0.02)')))
 
-/** One process a data folder. A lock whose process is gone is taken over. */
+/** Locks the data folder for this process. The lock of a process that no longer runs is taken over. */
 function lockFolder(data: string): () => void {
   const lock = join(data, 'lock')
   for (let attempt = 0; attempt < 2; attempt++) {
@@ -179,7 +173,7 @@ function lockFolder(data: string): () => void {
       return () => rmSync(lock, { force: true })
     } catch {
       const [pid = '', began = ''] = existsSync(lock) ? readFileSync(lock, 'utf8').split(' ') : []
-      // Numbers of processes are used again, but not together with the moment of their start.
+      // Process ids are reused, but not together with the start time.
       if (pid !== '' && startOf(Number(pid)) === began) {
         throw new StartProblem(
           `Esquina already runs on ${data} (process ${pid}). Stop it, or set ESQUINA_DATA to another folder.`,
@@ -188,13 +182,13 @@ function lockFolder(data: string): () => void {
       rmSync(lock, { force: true })
     }
   }
-  throw new StartProblem(`${lock} cannot be written`)
+  throw new StartProblem(`${lock} cannot be written.`)
 }
 
-/** When a living process began, as its system tells it (`/proc`, else nothing but that it lives); undefined: it is gone. */
+/** Returns the start time of a running process from `/proc`, or an empty text without it; undefined if it has ended. */
 function startOf(pid: number): string | undefined {
   try {
-    // Fields are counted after the name, which may contain anything: first the state, then 19th the start in ticks.
+    // The fields after the name, which may contain anything: the state is the first, the start time the 20th.
     const fields = readFileSync(`/proc/${pid}/stat`, 'utf8')
       .replace(/^.*\) /s, '')
       .split(' ')
@@ -222,7 +216,7 @@ interface Listening {
   close(): Promise<void>
 }
 
-/** Longest request line and headers together, in bytes; longer ones are answered by `tooLong`. */
+/** The maximum size of the request line and the headers together, in bytes. */
 const HEADER_LIMIT = 32 * 1024
 
 /** Listens on the port, or on the next free one. */
@@ -233,7 +227,7 @@ async function listen(
   say: (line: string) => void,
 ): Promise<Listening> {
   const listener = getRequestListener(app.fetch, {
-    // A request that cannot even be read as one (no valid Host or address).
+    // The request has no valid Host or address.
     errorHandler: () => new Response('Bad request', { status: 400 }),
   })
   const server = createServer(
@@ -244,7 +238,7 @@ async function listen(
   for (let attempt = port; ; attempt++) {
     try {
       await listenOn(server, host, attempt)
-      if (attempt !== port && port !== 0) say(`Port ${port} is in use; taking ${attempt}.`)
+      if (attempt !== port && port !== 0) say(`Port ${port} is in use. Using ${attempt} instead.`)
       const address = server.address()
       const actual = typeof address === 'object' && address ? address.port : attempt
       return {
@@ -273,7 +267,7 @@ function listenOn(server: Server, host: string, port: number): Promise<void> {
   })
 }
 
-/** What Node.js cannot parse gets an answer below 500 too: 414 for an endless address, 431 for endless headers. */
+/** Answers requests that Node.js cannot parse: 414 for an endless address, 431 for endless headers, otherwise 400. */
 function answerUnreadable(
   error: NodeJS.ErrnoException & { rawPacket?: Buffer },
   socket: import('node:stream').Duplex,

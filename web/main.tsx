@@ -6,6 +6,8 @@ import './shared/frame/tokens.css'
 import './shared/frame/parts.css'
 import { createRoot } from 'react-dom/client'
 import { Workbench } from './workbench.tsx'
+import { keepFocus } from './shared/focus/keep-focus.ts'
 
 const root = document.getElementById('root')
 if (root) createRoot(root).render(<Workbench />)
+keepFocus(document)

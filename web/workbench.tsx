@@ -1,16 +1,18 @@
-/** The frame around all areas: theme, server state, addresses. */
+/** The frame around all areas: theme, cache of reads, and addresses. */
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { App, ConfigProvider } from 'antd'
 import { useEffect } from 'react'
-import { createBrowserRouter, Navigate, Outlet } from 'react-router'
+import { createBrowserRouter, Navigate, Outlet, useLocation } from 'react-router'
 import { RouterProvider } from 'react-router/dom'
 import { ApiProblem } from './api/client.ts'
 import { SignIn } from './areas/sign-in/sign-in.tsx'
 import { Crash } from './shared/frame/crash.tsx'
 import { Palette } from './shared/palette/palette.tsx'
+import { useLastAddresses } from './shared/frame/last-address.ts'
 import { useSession } from './shared/frame/session.ts'
 import { antdTheme, useTheme } from './shared/frame/theme.ts'
 import { TopLine } from './shared/frame/top-line.tsx'
+import { words } from './shared/words/words.ts'
 
 const client = new QueryClient({
   defaultOptions: {
@@ -21,9 +23,12 @@ const client = new QueryClient({
   },
 })
 
-/** Everything but the sign-in needs the key. */
+/** Everything except signing in needs the key. */
 function SignedIn() {
   const session = useSession()
+  const { pathname, search } = useLocation()
+  const noteAddress = useLastAddresses((state) => state.note)
+  useEffect(() => noteAddress(pathname, search), [pathname, search, noteAddress])
   if (session.error instanceof ApiProblem && session.error.details.status === 401) return <SignIn />
   if (session.error)
     return (
@@ -36,7 +41,7 @@ function SignedIn() {
   if (!session.data)
     return (
       <div className="quiet" role="status">
-        Opening the workbench …
+        {words.frame.opening}
       </div>
     )
   return (
@@ -55,7 +60,7 @@ const router = createBrowserRouter([
     ErrorBoundary: Crash,
     HydrateFallback: () => (
       <div className="quiet" role="status">
-        Opening the workbench …
+        {words.frame.opening}
       </div>
     ),
     children: [
@@ -91,7 +96,7 @@ const router = createBrowserRouter([
         path: 'cache',
         lazy: async () => ({ Component: (await import('./areas/cache/cache-screen.tsx')).CacheScreen }),
       },
-      { path: '*', element: <Crash title="There is no such place in the workbench" /> },
+      { path: '*', element: <Crash title={words.frame.notFound} /> },
     ],
   },
 ])

@@ -1,8 +1,8 @@
-// Documents of a definition held against each other: what one names, another must have; what one says, another may exclude.
+// The documents of a definition checked against each other: names that do not exist, and keys that exclude each other.
 import { describe, expect, it } from 'vitest'
 import { demo, problemsOf, withDocument } from '../testing/demo.ts'
 
-/** The demo with one more route, the last one of eleven. */
+/** The problems of the demo with another route, which is the route with index 11. */
 const withRoute = (yaml: string) => problemsOf(withDocument('routes.yaml', (text) => `${text}\n${yaml}\n`))
 const withQuery = (name: string, yaml: string) =>
   problemsOf(new Map([...demo, [`queries/${name}.yaml`, yaml]]))
@@ -14,86 +14,83 @@ const withNotFound = (yaml: string) =>
 describe('a route', () => {
   it.each<[string, string, object]>([
     [
-      'answers JSON with the data of a template that it does not have',
+      'with JSON but without a template',
       '- { name: away, path: /away, redirect: { to: / }, json: true }',
-      { path: '/11/json', message: '“json” goes with “template”: it gives programs the data of the page' },
+      { path: '/11/json', code: 'route-json-without-template' },
     ],
     [
-      'goes on after no action',
+      'with “then” but without an action',
       '- { name: away, path: /away, template: pages/page, then: post }',
-      { path: '/11/then', message: '“then” goes with “action”' },
+      { path: '/11/then', code: 'route-then-without-action' },
     ],
     [
-      'redirects, and shows something',
+      'that redirects and has data',
       '- { name: away, path: /away, data: { latest: latest-posts }, redirect: { to: / } }',
-      { path: '/11/data', message: 'a redirect shows nothing, so it needs no “data”' },
+      { path: '/11/data', code: 'route-redirect-shows-nothing' },
     ],
     [
-      'redirects, and has a heading',
+      'that redirects and has a heading',
       '- { name: away, path: /away, heading: Away, redirect: { to: / } }',
-      { path: '/11/heading', message: 'a redirect shows nothing, so it needs no “heading”' },
+      { path: '/11/heading', code: 'route-redirect-shows-nothing' },
     ],
     [
-      'redirects to a parameter that is called differently',
+      'that redirects to a misspelt parameter',
       "- { name: away, path: '/away/:slug', redirect: { to: '/posts/:slig' } }",
-      { path: '/11/redirect/to', message: 'the path has no parameter “slig”', hint: 'did you mean “slug”?' },
+      { path: '/11/redirect/to', code: 'route-redirect-parameter-unknown' },
     ],
     [
-      'redirects to a parameter, from a path without any',
+      'that redirects to a parameter although its path has none',
       "- { name: away, path: /away, redirect: { to: '/posts/:slug' } }",
-      { message: 'the path has no parameter “slug”', hint: 'its path is /away' },
+      { code: 'route-redirect-parameter-unknown' },
     ],
     [
-      'calls its data what templates know as something else',
+      'whose data has a reserved name',
       '- { name: away, path: /away, data: { blog: latest-posts }, template: pages/page }',
       {
         path: '/11/data/blog',
-        message: '“blog” stands for something else in templates',
-        hint: 'choose another name',
+        code: 'data-name-reserved',
       },
     ],
     [
-      'gives a query what it does not ask for',
+      'that passes a parameter the query does not have',
       "- { name: away, path: '/away/:slug', data: { latest: { query: latest-posts, with: { size: slug } } }, template: pages/page }",
-      { path: '/11/data/latest/with/size', message: 'query “latest-posts” has no parameter “size”' },
+      { path: '/11/data/latest/with/size', code: 'data-parameter-unused' },
     ],
     [
-      'takes comments for posts of a query that is not there',
+      'that accepts comments for an unknown query',
       "- { name: say, path: '/say/:slug', data: { post: post-unseen }, action: add-comment, then: post }",
-      { message: 'there is no query “post-unseen”' },
+      { code: 'data-query-unknown' },
     ],
     [
-      'takes comments and shows them nowhere',
+      'that accepts comments without “then”',
       "- { name: say, path: '/say/:slug', data: { post: post-by-slug }, action: add-comment }",
       {
         path: '/11/action',
-        message: 'add-comment needs “then”: the route of the page that shows the comment',
-        hint: 'did you mean “post”?',
+        code: 'route-comment-needs-then',
       },
     ],
     [
-      'takes comments and shows them on a route that shows nothing',
+      'that accepts comments and leads to a route without a page',
       "- { name: say, path: '/say/:slug', data: { post: post-by-slug }, action: add-comment, then: add-comment }",
-      { path: '/11/then', message: 'add-comment needs “then”: the route of the page that shows the comment' },
+      { path: '/11/then', code: 'route-comment-needs-then' },
     ],
     [
-      'is called what the page of lost addresses is called',
+      'with the name of the 404 page',
       '- { name: not-found, path: /away, template: pages/page }',
-      { path: '/11/name', hint: 'choose another name' },
+      { path: '/11/name', code: 'route-name-reserved' },
     ],
     [
-      'answers with two things',
+      'with two answers',
       '- { name: away, path: /away, template: pages/page, redirect: { to: / } }',
       {
-        message: 'route “away” answers with several things',
-        hint: 'give it one of: template, action, redirect',
+        code: 'route-answers-twice',
       },
     ],
   ])('%s', (_, yaml, expected) => {
     expect(withRoute(yaml)).toEqual([expect.objectContaining({ file: 'routes.yaml', ...expected })])
   })
 
-  it('takes comments for drafts', () => {
+  it('that accepts comments for drafts', () => {
     const documents = withDocument('queries/post-by-slug.yaml', (text) =>
       text.replace(/^.*published.*\n/m, ''),
     )
@@ -101,44 +98,51 @@ describe('a route', () => {
     expect(problemsOf(documents)).toEqual([
       expect.objectContaining({
         path: '/3/data/post',
-        message: 'comments may be sent only to posts that a reader may see',
-        hint: 'add “published” to the query',
+        code: 'route-comment-post-not-published',
       }),
     ])
   })
 
-  it('turns two lists by the same parameter', () => {
+  it('with two listings that share a page parameter', () => {
     expect(
       withRoute('- { name: both, path: /both, data: { a: all-posts, b: all-posts }, template: pages/page }'),
     ).toEqual([
       expect.objectContaining({
         path: '/11/data/b',
-        message: '“b” and “a” turn their pages by the same ?page=',
-        hint: 'give one of the queries another “pages: { parameter: … }”',
+        code: 'data-page-parameter-shared',
       }),
     ])
   })
 })
 
-describe('data that needs other data', () => {
+describe('data that depends on other data', () => {
   const needing = (name: string, other: string) =>
     `    ${name}: { query: more-in-category, with: { category: ${other}.category.slug, except: ${other}.slug } }`
   const route = (...data: string[]) =>
     `- name: ring\n  path: /ring\n  data:\n${data.join('\n')}\n  template: pages/page`
 
-  it('may not need itself', () => {
+  it('must not depend on itself', () => {
     expect(withRoute(route(needing('a', 'a')))).toEqual([
-      expect.objectContaining({ path: '/11/data', message: 'the data needs itself: a → a' }),
+      expect.objectContaining({
+        path: '/11/data',
+        code: 'data-cycle',
+        message: expect.stringContaining(': a → a.') as string,
+      }),
     ])
   })
-  it('nor each other, over however many, and the circle is named without the way to it', () => {
+  it('must not form a cycle, which is reported without the path that leads to it', () => {
     expect(
       withRoute(route(needing('way', 'a'), needing('a', 'b'), needing('b', 'c'), needing('c', 'a'))),
-    ).toEqual([expect.objectContaining({ message: 'the data needs itself: a → b → c → a' })])
+    ).toEqual([
+      expect.objectContaining({
+        code: 'data-cycle',
+        message: expect.stringContaining(': a → b → c → a.') as string,
+      }),
+    ])
   })
-  it('is judged at once, however many ways lead from one to another', () => {
+  it('is checked in linear time, however many paths lead from one to another', () => {
     const names = Array.from({ length: 60 }, (_, index) => `d${index}`)
-    // Each needs the next two: the ways from the first to the last are as many as a Fibonacci number of 13 digits.
+    // Each depends on the next two, so the number of paths is a Fibonacci number with 13 digits.
     const data = names.map((name, index) =>
       index < 58
         ? `    ${name}: { query: more-in-category, with: { category: ${names[index + 1]}.slug, except: ${names[index + 2]}.slug } }`
@@ -148,22 +152,22 @@ describe('data that needs other data', () => {
   })
 })
 
-describe('the page of lost addresses', () => {
+describe('the 404 page', () => {
   it.each<[string, string, object]>([
     [
-      'with a template that is not there',
+      'with an unknown template',
       '  template: pages/not-fuond',
-      { path: '/not-found/template', hint: 'did you mean “pages/not-found”?' },
+      { path: '/not-found/template', code: 'template-unknown' },
     ],
     [
-      'with data that is not there',
+      'with an unknown query',
       '  template: pages/not-found\n  data: { latest: latest }',
-      { path: '/not-found/data/latest', message: 'there is no query “latest”' },
+      { path: '/not-found/data/latest', code: 'data-query-unknown' },
     ],
     [
-      'with data that needs a part of an address',
+      'with data that needs a parameter',
       '  template: pages/not-found\n  data: { post: post-by-slug }',
-      { message: 'query “post-by-slug” needs “slug”, which the address does not have' },
+      { code: 'data-parameter-missing' },
     ],
   ])('%s', (_, yaml, expected) => {
     expect(withNotFound(yaml)).toEqual([expect.objectContaining({ file: 'blog.yaml', ...expected })])
@@ -175,43 +179,39 @@ describe('an index', () => {
     `- { name: ${name}, on: ${on}, keys: ${keys} }\n`
   const problems = (text: string) => problemsOf(new Map([...demo, ['indexes.yaml', text]]))
 
-  it('is read with the others', () => {
+  it('is read from indexes.yaml', () => {
     expect(
       problems(index('by-length', '[-wordCount]') + index('by-author', '[author, -publishedAt]')),
     ).toEqual([])
   })
   it.each<[string, string, object]>([
     [
-      'under a name that is taken',
+      'with the name of another',
       index('by-length', '[wordCount]') + index('by-length', '[title]'),
-      { path: '/1/name', line: 2, message: 'the name “by-length” is used twice' },
+      { path: '/1/name', line: 2, code: 'index-name-repeated' },
     ],
     [
       'with the keys of another',
       index('by-length', '[wordCount]') + index('again', '[wordCount]'),
-      { path: '/1/keys', line: 2, message: 'there is another index with the same keys' },
+      { path: '/1/keys', line: 2, code: 'index-repeated' },
     ],
-    [
-      'by a long text',
-      index('by-text', '[body]'),
-      { path: '/0/keys/0', message: 'posts cannot be indexed by “body”' },
-    ],
+    ['by a long text', index('by-text', '[body]'), { path: '/0/keys/0', code: 'index-key-not-possible' }],
     [
       'by a field of another row',
       index('by-name', '[category.name]'),
-      { path: '/0/keys/0', message: 'this is “category.name”, which does not have the form it needs' },
+      { path: '/0/keys/0', code: 'value-form' },
     ],
     [
-      'by what every object of JavaScript inherits',
+      'by a property of every JavaScript object',
       index('odd', '[constructor]'),
-      { message: 'posts cannot be indexed by “constructor”' },
+      { code: 'index-key-not-possible' },
     ],
     [
       'by a field twice',
       index('twice', '[title, -title]'),
-      { path: '/0/keys/1', message: '“title” is there twice' },
+      { path: '/0/keys/1', code: 'index-key-repeated' },
     ],
-    ['of a source that is not there', index('by-name', '[name]', 'people'), { path: '/0/on' }],
+    ['of an unknown source', index('by-name', '[name]', 'people'), { path: '/0/on' }],
   ])('%s', (_, text, expected) => {
     expect(problems(text)).toEqual([expect.objectContaining({ file: 'indexes.yaml', ...expected })])
   })
@@ -220,24 +220,24 @@ describe('an index', () => {
 describe('a query that counts', () => {
   it.each<[string, string, object]>([
     [
-      'by a field that is not there',
+      'by an unknown field',
       'from: posts\ncount-by: [mood]\ntake: all',
-      { path: '/count-by/0', message: 'posts have no field “mood”' },
+      { path: '/count-by/0', code: 'query-field-unknown' },
     ],
     [
-      'by a moment',
+      'by a time',
       'from: posts\ncount-by: [publishedAt]\ntake: all',
-      { path: '/count-by/0', hint: 'count by its year, month or day' },
+      { path: '/count-by/0', code: 'query-count-by-too-many-values' },
     ],
     [
       'by a field twice',
       'from: posts\ncount-by: [author.name, author.name]\ntake: all',
-      { message: '“author.name” is there twice' },
+      { code: 'query-count-by-repeated' },
     ],
     [
-      'page by page',
+      'in pages',
       'from: posts\ncount-by: [author.name]\ntake: pages\npages: { size: 3 }',
-      { path: '/take', message: '“count-by” goes with “take: all” or “take: first …”' },
+      { path: '/take', code: 'query-count-by-needs-all' },
     ],
   ])('%s', (_, yaml, expected) => {
     expect(withQuery('counted', yaml)).toContainEqual(
@@ -246,11 +246,8 @@ describe('a query that counts', () => {
   })
 })
 
-it('a document beyond all measure is refused before it is read', () => {
-  expect(problemsOf(withDocument('assets/blog.css', (text) => text.padEnd(1_000_001)))).toEqual([
-    {
-      file: 'assets/blog.css',
-      message: expect.stringMatching(/^the document is longer than \d+ characters$/) as string,
-    },
+it('a document that is too long is refused before it is read', () => {
+  expect(problemsOf(withDocument('assets/blog.css', (text) => text.padEnd(1_000_001)))).toMatchObject([
+    { file: 'assets/blog.css', code: 'document-too-long' },
   ])
 })

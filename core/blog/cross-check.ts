@@ -1,19 +1,21 @@
-/** Holds the documents of a definition against each other: every name that one uses, another must have. */
+/** Checks the documents of a definition against each other: every name that one document uses must exist in another. */
 import { parameterNames } from '../queries/arguments.ts'
 import { fieldConditionsOf, parameterOf } from '../queries/clauses.ts'
 import { findField } from '../queries/fields.ts'
-import { clausesOf } from '../queries/meaning.ts'
+import { clausesOf, type QueryMeaning } from '../queries/meaning.ts'
 import type { FieldType } from '../queries/sources.ts'
-import { redirectParameters } from '../routing/addresses/redirect.ts'
 import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
-import { article } from '../shapes/explain-errors.ts'
-import { suggestName } from '../shapes/suggest-name.ts'
+import { redirectParameters } from '../routing/addresses/redirect.ts'
+import type { Worded } from '../shapes/catalogue.ts'
 import { templatePath } from '../shapes/documents.ts'
+import { article } from '../shapes/explain-errors.ts'
 import type { Problem } from '../shapes/problem.ts'
+import type { DataEntry, ParameterType } from '../shapes/schemas.ts'
+import { suggestName } from '../shapes/suggest-name.ts'
 import type { Draft } from './definition.ts'
-import type { DataEntry, ParameterType, Settings } from '../shapes/schemas.ts'
+import { DATA_PROBLEMS, REFERENCE_PROBLEMS, ROUTE_PROBLEMS } from './problems.ts'
 
-/** Names that stand in every template's scope and may not be used for a route's data. */
+/** Names in every template's scope that a route's data must not use. */
 const RESERVED_NAMES = ['blog', 'request', 'navigation', 'now', 'visitor', 'form', 'heading', 'nearest']
 
 export function crossCheck(draft: Draft): Problem[] {
@@ -24,42 +26,34 @@ export function crossCheck(draft: Draft): Problem[] {
   ]
 }
 
-type Report = (path: (string | number)[], message: string, hint?: string) => Problem
+type Path = readonly (string | number)[]
+type Report = (path: Path, worded: Worded) => Problem
 
 function checkRoute(draft: Draft, { route, pattern }: CompiledRoute, index: number): Problem[] {
-  const report: Report = (path, message, hint) => ({
+  const report: Report = (path, worded) => ({
     file: 'routes.yaml',
     path: `/${[index, ...path].join('/')}`,
     ...draft.routePlaceOf([index, ...path]),
-    message,
-    ...(hint === undefined ? {} : { hint }),
+    ...worded,
   })
-  const problems: Problem[] = []
-  if (route.template !== undefined && !draft.templates.has(route.template)) {
-    problems.push(
-      report(
-        ['template'],
-        `there is no template “${route.template}”`,
-        suggestName(route.template, pageNames(draft)),
-      ),
-    )
-  }
-  problems.push(
-    ...checkData(
-      draft,
-      route.data ?? {},
-      [...pattern.names, ...Object.keys(route.query ?? {})],
-      ['data'],
-      report,
-      { ...typesOf(pattern.names, route.params), ...route.query },
-    ),
-  )
+  const address = { ...typesOf(pattern.names, route.params), ...route.query }
+  const problems = [
+    ...checkTemplateName(draft, route.template, ['template'], report),
+    ...checkData(draft, route.data ?? {}, address, ['data'], report),
+  ]
   if (route.action === 'add-comment') problems.push(...checkAddComment(draft, route, report))
-  else if (route.then !== undefined) problems.push(report(['then'], '“then” goes with “action”'))
+  else if (route.then !== undefined)
+    problems.push(report(['then'], ROUTE_PROBLEMS['route-then-without-action']()))
   if (route.json === true && route.template === undefined)
-    problems.push(report(['json'], '“json” goes with “template”: it gives programs the data of the page'))
+    problems.push(report(['json'], ROUTE_PROBLEMS['route-json-without-template']()))
   if (route.redirect) problems.push(...checkRedirect(route, pattern, report))
   return problems
+}
+
+function checkTemplateName(draft: Draft, name: string | undefined, path: Path, report: Report): Problem[] {
+  if (name === undefined || draft.templates.has(name)) return []
+  const pages = [...draft.templates.mentions()].map(([one]) => one).filter((one) => one.startsWith('pages/'))
+  return [report(path, REFERENCE_PROBLEMS['template-unknown'](name, suggestName(name, pages)))]
 }
 
 function checkRedirect(
@@ -67,145 +61,127 @@ function checkRedirect(
   pattern: CompiledRoute['pattern'],
   report: Report,
 ): Problem[] {
-  const problems: Problem[] = []
-  for (const key of ['data', 'heading'] as const)
-    if ((key === 'data' ? data : heading) !== undefined)
-      problems.push(report([key], `a redirect shows nothing, so it needs no “${key}”`))
-  for (const name of redirectParameters(redirect?.to ?? ''))
-    if (!pattern.names.includes(name))
-      problems.push(
-        report(
-          ['redirect', 'to'],
-          `the path has no parameter “${name}”`,
-          pattern.names.length === 0 ? `its path is ${pattern.text}` : suggestName(name, pattern.names),
-        ),
-      )
-  return problems
+  const unused = Object.entries({ data, heading })
+    .filter(([, value]) => value !== undefined)
+    .map(([key]) => report([key], ROUTE_PROBLEMS['route-redirect-shows-nothing'](key)))
+  const unknown = redirectParameters(redirect?.to ?? '')
+    .filter((name) => !pattern.names.includes(name))
+    .map((name) => {
+      const hint =
+        pattern.names.length === 0 ? `The path is ${pattern.text}.` : suggestName(name, pattern.names)
+      return report(['redirect', 'to'], ROUTE_PROBLEMS['route-redirect-parameter-unknown'](name, hint))
+    })
+  return [...unused, ...unknown]
 }
 
 function checkAddComment(draft: Draft, route: CompiledRoute['route'], report: Report): Problem[] {
   const post = route.data?.['post']
   const query =
     post === undefined ? undefined : draft.queries.get(typeof post === 'string' ? post : post.query)
-  const then = draft.routes.find((one) => one.route.name === route.then)
+  // An unknown query is reported where it is named.
+  if (post !== undefined && !query) return []
   const problems: Problem[] = []
-  // A query that is not there is told where it is named.
-  if (post !== undefined && !query) return problems
-  if (query?.from !== 'posts' || query.take.kind !== 'one') {
-    problems.push(
-      report(
-        ['action'],
-        'add-comment needs to know the post',
-        'give it “data: { post: … }” with a query that takes one post',
-      ),
-    )
-  } else if (!query.named.includes('published')) {
-    problems.push(
-      report(
-        ['data', 'post'],
-        'comments may be sent only to posts that a reader may see',
-        'add “published” to the query',
-      ),
-    )
-  }
-  if (!then?.route.template) {
+  if (query?.from !== 'posts' || query.take.kind !== 'one')
+    problems.push(report(['action'], ROUTE_PROBLEMS['route-comment-needs-post']()))
+  else if (!query.named.includes('published'))
+    problems.push(report(['data', 'post'], ROUTE_PROBLEMS['route-comment-post-not-published']()))
+  const names = draft.routes.map((one) => one.route.name)
+  const then = draft.routes.find((one) => one.route.name === route.then)
+  if (!then?.route.template)
     problems.push(
       report(
         [route.then === undefined ? 'action' : 'then'],
-        'add-comment needs “then”: the route of the page that shows the comment',
-        suggestName(
-          route.then ?? 'post',
-          draft.routes.map((one) => one.route.name),
-        ),
+        ROUTE_PROBLEMS['route-comment-needs-then'](suggestName(route.then ?? 'post', names)),
       ),
     )
-  }
   return problems
 }
+
+/** Parameters of an address: name → type. */
+type AddressTypes = Readonly<Record<string, ParameterType>>
 
 function checkData(
   draft: Draft,
   data: Readonly<Record<string, DataEntry>>,
-  parameters: readonly string[],
-  path: (string | number)[],
+  address: AddressTypes,
+  path: Path,
   report: Report,
-  types: Readonly<Record<string, ParameterType>> = {},
 ): Problem[] {
   const problems: Problem[] = []
+  /** Page parameter → the data that uses it. */
   const pageParameters = new Map<string, string>()
   for (const [name, entry] of Object.entries(data)) {
     const queryName = typeof entry === 'string' ? entry : entry.query
     const given = typeof entry === 'string' ? {} : (entry.with ?? {})
-    const meaning = draft.queries.get(queryName)
     const at = [...path, name]
-    if (RESERVED_NAMES.includes(name))
-      problems.push(report(at, `“${name}” stands for something else in templates`, 'choose another name'))
+    if (RESERVED_NAMES.includes(name)) problems.push(report(at, DATA_PROBLEMS['data-name-reserved'](name)))
+    const meaning = draft.queries.get(queryName)
     if (!meaning) {
-      problems.push(
-        report(at, `there is no query “${queryName}”`, suggestName(queryName, [...draft.queries.keys()])),
-      )
+      const hint = suggestName(queryName, [...draft.queries.keys()])
+      problems.push(report(at, DATA_PROBLEMS['data-query-unknown'](queryName, hint)))
       continue
     }
-    for (const parameter of meaning.parameters) {
-      const isMissing = !Object.hasOwn(given, parameter) && !parameters.includes(parameter)
-      if (isMissing && !meaning.optional.includes(parameter)) {
-        problems.push(
-          report(
-            at,
-            `query “${queryName}” needs “${parameter}”, which the address does not have`,
-            `give it: { query: ${queryName}, with: { ${parameter}: … } }`,
-          ),
-        )
-      }
-    }
-    for (const { field, to } of fieldConditionsOf(clausesOf(meaning))) {
-      const parameter = parameterOf(to)
-      const type =
-        parameter === undefined || Object.hasOwn(given, parameter) || !Object.hasOwn(types, parameter)
-          ? undefined
-          : types[parameter]
-      const wanted = findField(meaning.from, field)?.field.type
-      if (type === undefined || wanted === undefined || comparable(type, wanted)) continue
-      problems.push(
-        report(
-          at,
-          `“${parameter ?? ''}” is ${article(type)}, and query “${queryName}” compares it with ${article(wanted)}`,
-          `give the parameter another type in “params”`,
-        ),
-      )
-    }
-    for (const [parameter, expression] of Object.entries(given)) {
-      const place = [...at, 'with', parameter]
-      if (!meaning.parameters.includes(parameter))
-        problems.push(report(place, `query “${queryName}” has no parameter “${parameter}”`))
-      for (const used of parameterNames(expression)) {
-        if (!parameters.includes(used) && !Object.hasOwn(data, used)) {
-          problems.push(
-            report(
-              place,
-              `“${used}” is neither a parameter of the address nor data of this route`,
-              suggestName(used, [...parameters, ...Object.keys(data)]),
-            ),
-          )
-        }
-      }
-    }
-    if (meaning.take.kind === 'pages') {
-      const other = pageParameters.get(meaning.take.parameter)
-      if (other !== undefined)
-        problems.push(
-          report(
-            at,
-            `“${name}” and “${other}” turn their pages by the same ?${meaning.take.parameter}=`,
-            'give one of the queries another “pages: { parameter: … }”',
-          ),
-        )
-      pageParameters.set(meaning.take.parameter, name)
-    }
+    problems.push(
+      ...parameterProblems(queryName, meaning, given, address).map((worded) => report(at, worded)),
+      ...checkArguments(queryName, meaning, given, [...Object.keys(address), ...Object.keys(data)]).map(
+        ({ parameter, worded }) => report([...at, 'with', parameter], worded),
+      ),
+    )
+    if (meaning.take.kind !== 'pages') continue
+    const { parameter } = meaning.take
+    const other = pageParameters.get(parameter)
+    if (other !== undefined)
+      problems.push(report(at, DATA_PROBLEMS['data-page-parameter-shared'](name, other, parameter)))
+    pageParameters.set(parameter, name)
   }
   const cycle = cyclicData(data)
-  if (cycle) problems.push(report(path, `the data needs itself: ${cycle.join(' → ')}`))
+  if (cycle) problems.push(report(path, DATA_PROBLEMS['data-cycle'](cycle)))
   return problems
+}
+
+type Arguments = Readonly<Record<string, string>>
+
+/** Returns what is wrong with the parameters that a query takes from the address. */
+function parameterProblems(
+  queryName: string,
+  meaning: QueryMeaning,
+  given: Arguments,
+  address: AddressTypes,
+): Worded[] {
+  const missing = meaning.parameters.filter(
+    (one) => !Object.hasOwn(given, one) && !Object.hasOwn(address, one) && !meaning.optional.includes(one),
+  )
+  const illTyped = fieldConditionsOf(clausesOf(meaning)).flatMap(({ field, to }) => {
+    const parameter = parameterOf(to)
+    if (parameter === undefined || Object.hasOwn(given, parameter) || !Object.hasOwn(address, parameter))
+      return []
+    const type = address[parameter]
+    const wanted = findField(meaning.from, field)?.field.type
+    return type === undefined || wanted === undefined || comparable(type, wanted)
+      ? []
+      : [DATA_PROBLEMS['data-parameter-type'](parameter, article(type), queryName, article(wanted))]
+  })
+  return [...missing.map((one) => DATA_PROBLEMS['data-parameter-missing'](queryName, one)), ...illTyped]
+}
+
+/** Returns what is wrong with the expressions in `with:`. */
+function checkArguments(
+  queryName: string,
+  meaning: QueryMeaning,
+  given: Arguments,
+  known: readonly string[],
+): { parameter: string; worded: Worded }[] {
+  return Object.entries(given).flatMap(([parameter, expression]) => [
+    ...(meaning.parameters.includes(parameter)
+      ? []
+      : [{ parameter, worded: DATA_PROBLEMS['data-parameter-unused'](queryName, parameter) }]),
+    ...parameterNames(expression)
+      .filter((one) => !known.includes(one))
+      .map((one) => ({
+        parameter,
+        worded: DATA_PROBLEMS['data-value-unknown'](one, suggestName(one, known)),
+      })),
+  ])
 }
 
 const typesOf = (
@@ -217,15 +193,15 @@ const typesOf = (
   )
 
 /**
- * True when a value of the parameter's type can be compared with a field: texts with texts, whole numbers with whole
- * numbers. A number made of “007” is 7 and would miss the slug “007”.
+ * True if values of a parameter type can be compared with a field: texts with texts, integers with integers. As a
+ * number, “007” is 7 and would not match the slug “007”; and 1.5 is no integer that PostgreSQL could compare.
  */
 function comparable(type: ParameterType, field: FieldType): boolean {
   if (field === 'integer') return ['integer', 'year', 'month', 'day'].includes(type)
   return ['text', 'slug', 'path', 'words'].includes(field) && ['text', 'slug', 'path', 'uuid'].includes(type)
 }
 
-/** Names that need each other's values in a circle. */
+/** Finds data that depends on itself; returns the cycle, with its first name repeated at the end. */
 function cyclicData(data: Readonly<Record<string, DataEntry>>): string[] | undefined {
   const needs = (name: string) => {
     const entry = data[name]
@@ -235,7 +211,7 @@ function cyclicData(data: Readonly<Record<string, DataEntry>>): string[] | undef
           .filter((one) => Object.hasOwn(data, one))
       : []
   }
-  // Names from which no circle is reached; without them, names that need many others would be followed again and again.
+  // Names that lead to no cycle are not followed again; otherwise the time would grow exponentially.
   const free = new Set<string>()
   const follow = (name: string, seen: string[]): string[] | undefined => {
     if (seen.includes(name)) return [...seen.slice(seen.indexOf(name)), name]
@@ -255,81 +231,56 @@ function cyclicData(data: Readonly<Record<string, DataEntry>>): string[] | undef
 }
 
 function checkNotFound(draft: Draft): Problem[] {
-  const rule: Settings['not-found'] = draft.settings['not-found']
+  const rule = draft.settings['not-found']
   if (!rule) return []
-  const report: Report = (path, message, hint) => ({
+  const report: Report = (path, worded) => ({
     file: 'blog.yaml',
     path: `/not-found/${path.join('/')}`,
     ...draft.settingsPlaceOf(['not-found', ...path]),
-    message,
-    ...(hint === undefined ? {} : { hint }),
+    ...worded,
   })
-  const problems = checkData(draft, rule.data ?? {}, [], ['data'], report)
-  if (!draft.templates.has(rule.template))
-    problems.push(
-      report(
-        ['template'],
-        `there is no template “${rule.template}”`,
-        suggestName(rule.template, pageNames(draft)),
-      ),
-    )
-  return problems
+  return [
+    ...checkData(draft, rule.data ?? {}, {}, ['data'], report),
+    ...checkTemplateName(draft, rule.template, ['template'], report),
+  ]
 }
 
 function checkTemplates(draft: Draft): Problem[] {
+  const routes = new Map(draft.routes.map((one) => [one.route.name, one]))
   const problems: Problem[] = []
-  for (const [name, mentions] of draft.templates.mentions()) {
+  for (const [name, { urls, assets }] of draft.templates.mentions()) {
     const file = templatePath(name)
-    for (const { route: wanted, parameters, place } of mentions.urls) {
-      const route = draft.routes.find((one) => one.route.name === wanted)
-      if (!route) {
-        problems.push({
-          file,
-          ...place,
-          message: `there is no route “${wanted}”`,
-          hint: suggestName(
-            wanted,
-            draft.routes.map((one) => one.route.name),
-          ),
-        })
-        continue
+    for (const { route, parameters, place } of urls)
+      for (const worded of urlProblems(routes, route, parameters))
+        problems.push({ file, ...place, ...worded })
+    for (const { name: asset, place } of assets)
+      if (!draft.assets.has(asset)) {
+        const hint = suggestName(asset, [...draft.assets.keys()])
+        problems.push({ file, ...place, ...REFERENCE_PROBLEMS['template-asset-unknown'](asset, hint) })
       }
-      for (const part of route.pattern.parts) {
-        if (
-          part.kind !== 'parameter' ||
-          part.modifier === '?' ||
-          part.modifier === '*' ||
-          parameters.includes(part.name)
-        )
-          continue
-        problems.push({
-          file,
-          ...place,
-          message: `route “${wanted}” needs “${part.name}”`,
-          hint: `{{ "${wanted}" | url: ${part.name}: … }}`,
-        })
-      }
-      for (const extra of parameters.filter((one) => !route.pattern.names.includes(one))) {
-        problems.push({
-          file,
-          ...place,
-          message: `route “${wanted}” has no parameter “${extra}”`,
-          hint: `its path is ${route.pattern.text}`,
-        })
-      }
-    }
-    for (const { name: asset, place } of mentions.assets) {
-      if (!draft.assets.has(asset))
-        problems.push({
-          file,
-          ...place,
-          message: `there is no asset “${asset}”`,
-          hint: suggestName(asset, [...draft.assets.keys()]),
-        })
-    }
   }
   return problems
 }
 
-const pageNames = (draft: Draft) =>
-  [...draft.templates.mentions()].map(([name]) => name).filter((name) => name.startsWith('pages/'))
+/** Returns what is wrong with a `url` filter on a route's name. */
+function urlProblems(
+  routes: ReadonlyMap<string, CompiledRoute>,
+  name: string,
+  given: readonly string[],
+): Worded[] {
+  const route = routes.get(name)
+  if (!route)
+    return [REFERENCE_PROBLEMS['template-route-unknown'](name, suggestName(name, [...routes.keys()]))]
+  const { parts, names, text } = route.pattern
+  const required = parts.flatMap((part) =>
+    part.kind === 'parameter' && part.modifier !== '?' && part.modifier !== '*' ? [part.name] : [],
+  )
+  return [
+    ...required
+      .filter((one) => !given.includes(one))
+      .map((one) => REFERENCE_PROBLEMS['template-route-parameter-missing'](name, one)),
+    ...given
+      .filter((one) => !names.includes(one))
+      .map((one) => REFERENCE_PROBLEMS['template-route-parameter-unknown'](name, one, text)),
+  ]
+}

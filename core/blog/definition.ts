@@ -10,7 +10,7 @@ import type { Place, PlaceOf } from '../shapes/yaml.ts'
 import type { SlugRules } from '../slugs/slug.ts'
 import type { TemplateSet } from '../templates/set.ts'
 
-/** A definition with everything compiled that can be compiled without a database. */
+/** A definition with everything compiled that does not need a database. */
 export interface Definition {
   settings: Settings
   timeZone: string
@@ -21,17 +21,18 @@ export interface Definition {
   htmlRules: HtmlRules
   routes: readonly CompiledRoute[]
   table: RouteTable
+  /** Name → meaning. */
   queries: ReadonlyMap<string, QueryMeaning>
-  /** Indexes that the blog's own tables are to have, beyond those that every blog has. */
+  /** Indexes that indexes.yaml adds to those that every blog has. */
   indexes: readonly OwnIndex[]
   templates: TemplateSet
   /** Asset name (`blog.css`) → text. */
   assets: ReadonlyMap<string, string>
-  /** Where each route stands in routes.yaml. */
+  /** Route name → its place in routes.yaml. */
   routePlaces: ReadonlyMap<string, Place>
 }
 
-/** What is read so far, with the places of its parts: what the cross-check looks at. */
+/** A definition whose documents are not checked against each other yet, with the places of its parts. */
 export interface Draft extends Definition {
   routePlaceOf: PlaceOf
   settingsPlaceOf: PlaceOf

@@ -1,46 +1,44 @@
-/** Reads the documents of a definition: the definition, or every problem with its place. */
+/** Reads the documents of a definition: the compiled definition, or every problem with its place. */
 import type { HtmlRules } from '../content/html/allow-list.ts'
 import { isTimeZone } from '../content/times.ts'
-import { searchConfiguration } from '../queries/search-language.ts'
 import { isIndexable, isSameIndex, readIndexKey, type OwnIndex } from '../queries/indexes.ts'
-import { readMeaning, type QueryMeaning } from '../queries/meaning.ts'
+import type { QueryMeaning } from '../queries/meaning.ts'
+import { INDEX_PROBLEMS } from '../queries/problems.ts'
+import { readQuery } from '../queries/read-query.ts'
+import { searchConfiguration } from '../queries/search-language.ts'
 import { DEFAULT_POLICY, type AddressPolicy } from '../routing/addresses/address.ts'
+import type { PatternError } from '../routing/patterns/pattern.ts'
 import { compileRoute, type CompiledRoute } from '../routing/addresses/compiled-route.ts'
 import { RouteTable } from '../routing/addresses/table.ts'
+import type { Worded } from '../shapes/catalogue.ts'
+import { documentKind, documentName, documentProblems, type DocumentKind } from '../shapes/documents.ts'
+import { refused, success, type Outcome } from '../shapes/outcome.ts'
+import type { Problem } from '../shapes/problem.ts'
+import { Indexes, Routes, Settings, type Route } from '../shapes/schemas.ts'
+import { readYaml, type Place, type PlaceOf } from '../shapes/yaml.ts'
 import { DEFAULT_SLUG_RULES, type SlugRules } from '../slugs/slug.ts'
 import { TemplateSet } from '../templates/set.ts'
 import { crossCheck } from './cross-check.ts'
 import type { Definition } from './definition.ts'
-import { documentKind, documentName, DOCUMENT_LIMIT, unknownName } from '../shapes/documents.ts'
-import type { Problem } from '../shapes/problem.ts'
-import { Indexes, Query, Routes, Settings } from '../shapes/schemas.ts'
-import { readYaml, type Place, type PlaceOf } from '../shapes/yaml.ts'
+import { ROUTE_PROBLEMS, SETTINGS_PROBLEMS } from './problems.ts'
 
-export type DefinitionResult = { ok: true; definition: Definition } | { ok: false; problems: Problem[] }
+type Documents = ReadonlyMap<string, string>
 
 /**
- * Reads all documents.
+ * Reads and compiles all documents of a definition.
  * @param documents path → text
  */
-export function readDefinition(documents: ReadonlyMap<string, string>): DefinitionResult {
-  const problems: Problem[] = []
-  for (const [file, text] of documents) {
-    if (documentKind(file) === undefined) problems.push(unknownName(file))
-    if (text.length > DOCUMENT_LIMIT)
-      problems.push({ file, message: `the document is longer than ${DOCUMENT_LIMIT} characters` })
-  }
-  if (problems.length > 0) return { ok: false, problems }
+export function readDefinition(documents: Documents): Outcome<Definition> {
+  const unsuitable = [...documents].flatMap(([file, text]) => documentProblems(file, text))
+  if (unsuitable.length > 0) return refused(...unsuitable)
 
+  const problems: Problem[] = []
   const settings = readSettings(documents, problems)
   const routes = readRoutes(documents, problems)
   const queries = readQueries(documents, problems)
   const timeZone = settings.value['time-zone'] ?? 'UTC'
   const htmlRules = htmlRulesOf(settings.value)
-  const ofKind = (kind: string) =>
-    [...documents]
-      .filter(([path]) => documentKind(path) === kind)
-      .map(([path, text]) => [documentName(path), text] as const)
-  const templates = new TemplateSet(new Map(ofKind('template')), timeZone, htmlRules)
+  const templates = new TemplateSet(namedTexts(documents, 'template'), timeZone, htmlRules)
   problems.push(...templates.problems)
   const definition: Definition = {
     settings: settings.value,
@@ -54,16 +52,23 @@ export function readDefinition(documents: ReadonlyMap<string, string>): Definiti
     queries,
     indexes: readIndexes(documents, problems),
     templates,
-    assets: new Map(ofKind('asset')),
+    assets: namedTexts(documents, 'asset'),
     routePlaces: routes.places,
   }
-  if (problems.length === 0) {
+  if (problems.length === 0)
     problems.push(
       ...crossCheck({ ...definition, routePlaceOf: routes.placeOf, settingsPlaceOf: settings.placeOf }),
     )
-  }
-  return problems.length > 0 ? { ok: false, problems } : { ok: true, definition }
+  return problems.length > 0 ? refused(...problems) : success(definition)
 }
+
+/** Returns the documents of a kind: name → text. */
+const namedTexts = (documents: Documents, kind: DocumentKind): Map<string, string> =>
+  new Map(
+    [...documents]
+      .filter(([path]) => documentKind(path) === kind)
+      .map(([path, text]) => [documentName(path), text]),
+  )
 
 const nowhere: PlaceOf = () => undefined
 
@@ -82,105 +87,100 @@ const policyOf = ({ addresses }: Settings): AddressPolicy => ({
   trailingSlash: addresses?.['trailing-slash'] ?? DEFAULT_POLICY.trailingSlash,
 })
 
-function readSettings(
-  documents: ReadonlyMap<string, string>,
-  problems: Problem[],
-): { value: Settings; placeOf: PlaceOf } {
+function readSettings(documents: Documents, problems: Problem[]): { value: Settings; placeOf: PlaceOf } {
   const file = 'blog.yaml'
   const text = documents.get(file)
+  const untitled = { value: { title: 'Untitled' }, placeOf: nowhere }
   if (text === undefined) {
-    problems.push({ file, message: 'the settings are missing', hint: 'it needs at least “title: …”' })
-    return { value: { title: 'Untitled' }, placeOf: nowhere }
+    problems.push({ file, ...SETTINGS_PROBLEMS['settings-missing']() })
+    return untitled
   }
   const result = readYaml(file, text, Settings)
   if (!result.ok) {
     problems.push(...result.problems)
-    return { value: { title: 'Untitled' }, placeOf: nowhere }
+    return untitled
   }
   const zone = result.value['time-zone']
-  if (zone !== undefined && !isTimeZone(zone)) {
+  if (zone !== undefined && !isTimeZone(zone))
     problems.push({
       file,
       path: '/time-zone',
       ...result.placeOf(['time-zone']),
-      message: `“${zone}” is no time zone`,
-      hint: 'for example Europe/London',
+      ...SETTINGS_PROBLEMS['settings-time-zone-unknown'](zone),
     })
-  }
   return result
 }
 
-function readRoutes(documents: ReadonlyMap<string, string>, problems: Problem[]) {
+interface ReadRoutes {
+  compiled: CompiledRoute[]
+  places: Map<string, Place>
+  placeOf: PlaceOf
+}
+
+function readRoutes(documents: Documents, problems: Problem[]): ReadRoutes {
   const file = 'routes.yaml'
-  const none = { compiled: [] as CompiledRoute[], places: new Map<string, Place>(), placeOf: nowhere }
+  const compiled: CompiledRoute[] = []
+  const places = new Map<string, Place>()
   const text = documents.get(file)
   if (text === undefined) {
-    problems.push({
-      file,
-      message: 'the routes are missing',
-      hint: 'it is a list of routes, each with name and path',
-    })
-    return none
+    problems.push({ file, ...ROUTE_PROBLEMS['routes-missing']() })
+    return { compiled, places, placeOf: nowhere }
   }
   const result = readYaml(file, text, Routes)
   if (!result.ok) {
     problems.push(...result.problems)
-    return none
+    return { compiled, places, placeOf: nowhere }
   }
-  const compiled: CompiledRoute[] = []
-  const places = new Map<string, Place>()
   for (const [index, route] of result.value.entries()) {
-    const report = (key: string, message: string, hint?: string) =>
+    const made = compileRoute(route)
+    if (made.ok) compiled.push(made.compiled)
+    const found = [
+      ...routeProblems(route, places.has(route.name)),
+      ...(made.ok ? [] : [patternProblem(route, made.error)]),
+    ]
+    for (const { key, worded } of found)
       problems.push({
         file,
         path: `/${index}/${key}`,
         ...result.placeOf([index, ...key.split('/')]),
-        message,
-        ...(hint === undefined ? {} : { hint }),
+        ...worded,
       })
-    if (route.name === 'not-found')
-      report('name', '“not-found” is the page for addresses that lead nowhere', 'choose another name')
-    if (places.has(route.name)) report('name', `the name “${route.name}” is used twice`)
     const place = result.placeOf([index, 'name'])
     if (place) places.set(route.name, place)
-    const answers = [route.template, route.action, route.redirect].filter((one) => one !== undefined).length
-    if (answers !== 1) {
-      report(
-        'name',
-        `route “${route.name}” answers with ${answers === 0 ? 'nothing' : 'several things'}`,
-        'give it one of: template, action, redirect',
-      )
-    }
-    const made = compileRoute(route)
-    if (made.ok) compiled.push(made.compiled)
-    else if (made.error.untaken === undefined)
-      report('path', `in “${route.path}” at character ${made.error.at + 1}: ${made.error.message}`)
-    else report(`params/${made.error.untaken}`, made.error.message, `its path is ${route.path}`)
   }
   return { compiled, places, placeOf: result.placeOf }
 }
 
-function readQueries(documents: ReadonlyMap<string, string>, problems: Problem[]): Map<string, QueryMeaning> {
+/** Returns the problems of one route, each with the key that has it. */
+function routeProblems(route: Route, isRepeated: boolean): { key: string; worded: Worded }[] {
+  const { name, template, action, redirect } = route
+  const answers = [template, action, redirect].filter((one) => one !== undefined).length
+  const found = [
+    ...(name === 'not-found' ? [ROUTE_PROBLEMS['route-name-reserved']()] : []),
+    ...(isRepeated ? [ROUTE_PROBLEMS['route-name-repeated'](name)] : []),
+    ...(answers === 0 ? [ROUTE_PROBLEMS['route-answers-nothing'](name)] : []),
+    ...(answers > 1 ? [ROUTE_PROBLEMS['route-answers-twice'](name)] : []),
+  ]
+  return found.map((worded) => ({ key: 'name', worded }))
+}
+
+const patternProblem = ({ path }: Route, { reason, at, unusedType }: PatternError) =>
+  unusedType === undefined
+    ? { key: 'path', worded: ROUTE_PROBLEMS['route-pattern-invalid'](path, at + 1, reason) }
+    : { key: `params/${unusedType}`, worded: ROUTE_PROBLEMS['route-type-unused'](unusedType, path) }
+
+function readQueries(documents: Documents, problems: Problem[]): Map<string, QueryMeaning> {
   const queries = new Map<string, QueryMeaning>()
   for (const [file, text] of documents) {
     if (documentKind(file) !== 'query') continue
-    const result = readYaml(file, text, Query)
-    if (!result.ok) {
-      problems.push(...result.problems)
-      continue
-    }
-    const meaning = readMeaning(result.value)
-    if (meaning.ok) queries.set(documentName(file), meaning.meaning)
-    else {
-      for (const { path, ...problem } of meaning.problems) {
-        problems.push({ file, path: `/${path.join('/')}`, ...result.placeOf(path), ...problem })
-      }
-    }
+    const read = readQuery(file, text)
+    if (read.ok) queries.set(documentName(file), read.value)
+    else problems.push(...read.problems)
   }
   return queries
 }
 
-function readIndexes(documents: ReadonlyMap<string, string>, problems: Problem[]): OwnIndex[] {
+function readIndexes(documents: Documents, problems: Problem[]): OwnIndex[] {
   const file = 'indexes.yaml'
   const text = documents.get(file)
   if (text === undefined) return []
@@ -191,27 +191,22 @@ function readIndexes(documents: ReadonlyMap<string, string>, problems: Problem[]
   }
   const indexes: OwnIndex[] = []
   for (const [at, { name, on, keys }] of result.value.entries()) {
-    const report = (path: (string | number)[], message: string, hint?: string) =>
+    const report = (path: (string | number)[], worded: Worded) =>
       problems.push({
         file,
         path: `/${[at, ...path].join('/')}`,
         ...result.placeOf([at, ...path]),
-        message,
-        ...(hint === undefined ? {} : { hint }),
+        ...worded,
       })
     const index = { name, on, keys: keys.map(readIndexKey) }
-    if (indexes.some((one) => one.name === name)) report(['name'], `the name “${name}” is used twice`)
-    if (indexes.some((one) => isSameIndex(one, index)))
-      report(['keys'], 'there is another index with the same keys', 'take one of them out')
+    if (indexes.some((one) => one.name === name))
+      report(['name'], INDEX_PROBLEMS['index-name-repeated'](name))
+    if (indexes.some((one) => isSameIndex(one, index))) report(['keys'], INDEX_PROBLEMS['index-repeated']())
     for (const [place, { field }] of index.keys.entries())
       if (!isIndexable(on, field))
-        report(
-          ['keys', place],
-          `${on} cannot be indexed by “${field}”`,
-          'name fields that are not long, or relations to one row',
-        )
+        report(['keys', place], INDEX_PROBLEMS['index-key-not-possible'](on, field))
       else if (index.keys.findIndex((one) => one.field === field) !== place)
-        report(['keys', place], `“${field}” is there twice`)
+        report(['keys', place], INDEX_PROBLEMS['index-key-repeated'](field))
     indexes.push(index)
   }
   return indexes

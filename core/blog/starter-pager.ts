@@ -1,9 +1,6 @@
-/** The pager that listings begin with: a partial of the blog's own from then on. */
+/** The pager partial of drafted listings. Once created, it is an ordinary partial of the blog. */
 
-/**
- * Pages by number or by cursor, as a labelled list of links: each says its page, and the current one is none. Colours are
- * the page's own. Gets a listing as `paged`.
- */
+/** A labelled list of links to the pages of a numbered or cursor listing, which it receives as `paged`. */
 export const STARTER_PAGER = `{% if paged.by == 'cursor' %}
 {% if paged.previous or paged.next or paged.first %}
 <nav class="pager" aria-label="Pages">
@@ -15,7 +12,7 @@ export const STARTER_PAGER = `{% if paged.by == 'cursor' %}
 {% elsif paged.pageCount > 1 %}
 <nav class="pager" aria-label="Pages">
   {% if paged.previous %}<a rel="prev" href="{{ paged.previous.url }}">Newer</a>{% endif %}
-  {% for entry in paged.pages %}{% if entry.gap %}<span class="gap" aria-hidden="true">…</span>{% elsif entry.current %}<b aria-current="page" aria-label="Page {{ entry.number }}, this one">{{ entry.number }}</b>{% else %}<a href="{{ entry.url }}" aria-label="Page {{ entry.number }}">{{ entry.number }}</a>{% endif %} {% endfor %}
+  {% for entry in paged.pages %}{% if entry.gap %}<span class="gap" aria-hidden="true">…</span>{% elsif entry.current %}<b aria-current="page" aria-label="Page {{ entry.number }}, current page">{{ entry.number }}</b>{% else %}<a href="{{ entry.url }}" aria-label="Page {{ entry.number }}">{{ entry.number }}</a>{% endif %} {% endfor %}
   {% if paged.next %}<a rel="next" href="{{ paged.next.url }}">Older</a>{% endif %}
   <span class="range">Posts {{ paged.from }} to {{ paged.to }} of {% if paged.isEstimated %}about {% endif %}{{ paged.total }}</span>
 </nav>
@@ -25,8 +22,8 @@ export const STARTER_PAGER = `{% if paged.by == 'cursor' %}
 `
 
 /**
- * Where the pager is: a partial of that name that takes what this one takes is the blog's own pager already.
- * @returns its name, and whether it has to be made
+ * Finds the blog's pager: a partial named `pager` that reads `paged`.
+ * @returns its name, and whether it has to be created
  */
 export function pagerFor(documents: ReadonlyMap<string, string>): { name: string; isNew: boolean } {
   for (let number = 1; ; number++) {

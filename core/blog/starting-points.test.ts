@@ -1,4 +1,4 @@
-// Routes that are made whole: on a new blog, one after the other, and beside what is there already.
+// Drafted routes: on a new blog, one after the other, and beside existing documents.
 import { describe, expect, it } from 'vitest'
 import { blank, demo, problemsOf } from '../testing/demo.ts'
 import { readDefinition } from './read.ts'
@@ -7,23 +7,24 @@ import { startingPoint, type StartingPointKind } from './starting-points.ts'
 
 const PAGER = 'templates/partials/pager.liquid'
 
-/** The documents with a route of that kind, and which of them are new or changed. */
+/** Returns the documents with a drafted route, and which of them are new or changed. */
 function grown(documents: ReadonlyMap<string, string>, kind: StartingPointKind, name: string) {
   const read = readDefinition(documents)
   if (!read.ok) throw new Error(JSON.stringify(read.problems))
-  const made = startingPoint({ kind, name, path: `/${name}` }, { documents, routes: read.definition.routes })
-  if (!made.ok) throw new Error(made.message)
-  const changed = made.changes.map((one) => one.document)
+  const made = startingPoint({ kind, name, path: `/${name}` }, { documents, routes: read.value.routes })
+  if (!made.ok) throw new Error(JSON.stringify(made.problems))
+  const { changes } = made.value
+  const changed = changes.map((one) => one.document)
   expect(new Set(changed).size).toBe(changed.length)
   return {
     changed,
-    documents: new Map([...documents, ...made.changes.map((one) => [one.document, one.text] as const)]),
+    documents: new Map([...documents, ...changes.map((one) => [one.document, one.text] as const)]),
   }
 }
 
 describe('a new blog', () => {
   const kinds: StartingPointKind[] = ['single', 'listing', 'category', 'month', 'page']
-  it('grows by every kind, in any order, and is a whole definition each time', () => {
+  it('is valid after every kind of route, in any order', () => {
     for (const order of [kinds, kinds.toReversed()]) {
       let documents = blank
       for (const [at, kind] of order.entries()) {
@@ -32,7 +33,7 @@ describe('a new blog', () => {
       }
     }
   })
-  it('gets the pager with its first listing, and has one for all', () => {
+  it('gets one pager, with its first listing', () => {
     const first = grown(blank, 'listing', 'journal')
     expect(first.changed).toContain(PAGER)
     expect(first.documents.get(PAGER)).toBe(STARTER_PAGER)
@@ -44,7 +45,7 @@ describe('a new blog', () => {
       )
     }
   })
-  it('gets none with a single post', () => {
+  it('gets no pager with a single post', () => {
     expect(grown(blank, 'single', 'story').changed).toEqual([
       'routes.yaml',
       'queries/story.yaml',
@@ -54,8 +55,8 @@ describe('a new blog', () => {
 })
 
 describe('the pager', () => {
-  it('is the one that the demo has', () => expect(demo.get(PAGER)).toBe(STARTER_PAGER))
-  it('changed by its author, it is kept; another partial of that name is left alone', () => {
+  it('is the demo’s', () => expect(demo.get(PAGER)).toBe(STARTER_PAGER))
+  it('is kept if its author changed it, and does not replace another partial of that name', () => {
     const own = grown(new Map([...blank, [PAGER, '<nav>{{ paged.page }}</nav>']]), 'listing', 'journal')
     expect(own.changed).not.toContain(PAGER)
     const other = grown(new Map([...blank, [PAGER, 'a small machine']]), 'listing', 'journal')
@@ -65,8 +66,8 @@ describe('the pager', () => {
   })
 })
 
-describe('a page of its own', () => {
-  it('says its one address, and takes light and dark from the reader', () => {
+describe('a page without a layout', () => {
+  it('has a canonical link and supports light and dark', () => {
     const page = grown(blank, 'listing', 'journal').documents.get('templates/pages/journal.liquid')
     expect(page).toContain('<link rel="canonical" href="{{ request.canonical }}">')
     expect(page).toContain('<meta name="color-scheme" content="light dark">')

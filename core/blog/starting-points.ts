@@ -1,6 +1,8 @@
-/** A route made whole from a proven beginning: pattern, query and template, as documents that are not saved yet. */
+/** Drafts a complete route from a template: its pattern, query and page, as documents that are not saved yet. */
 import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
 import { addRoute } from './edit.ts'
+import { STARTING_POINT_PROBLEMS } from './problems.ts'
+import { refused, success, type Outcome } from '../shapes/outcome.ts'
 import type { DocumentChange } from '../shapes/changes.ts'
 import { templatePath } from '../shapes/documents.ts'
 import type { Route } from '../shapes/schemas.ts'
@@ -11,11 +13,11 @@ type PageKind = 'listing' | 'single' | 'category' | 'page' | 'month'
 
 export interface StartingPointWish {
   kind: StartingPointKind
-  /** Of the route, and of its query and template. */
+  /** Name of the route, its query and its template. */
   name: string
-  /** Without parameters, e.g. `/archive`; the parameters are added as the kind needs them. */
+  /** Path without parameters, e.g. `/archive`. The parameters that the kind needs are added. */
   path: string
-  /** Where a redirect leads. */
+  /** Target of a redirect. */
   to?: string
 }
 
@@ -24,7 +26,7 @@ interface Recipe {
   params?: Route['params']
   data(query: string): NonNullable<Route['data']>
   query: string
-  /** What stands in the page: lines of Liquid. */
+  /** Content of the page, in Liquid. */
   body: string
   title: string
 }
@@ -33,7 +35,7 @@ const LIST = (rows: string) => `<ul>
   {%- for post in ${rows} %}
   <li><a href="@post">{{ post.title }}</a>{% if post.publishedAt %} · {{ post.publishedAt | date: '%-d %B %Y' }}{% endif %}</li>
   {%- else %}
-  <li>Nothing has been published here yet.</li>
+  <li>No posts have been published yet.</li>
   {%- endfor %}
 </ul>`
 
@@ -99,40 +101,41 @@ export interface Surroundings {
   routes: readonly CompiledRoute[]
 }
 
-/**
- * @returns the changed documents and an address pattern to look at, or why it cannot be made
- */
-export function startingPoint(wish: StartingPointWish, { documents, routes }: Surroundings): Made {
+/** Returns the changed documents and the new route, or why it cannot be made. */
+export function startingPoint(
+  wish: StartingPointWish,
+  { documents, routes }: Surroundings,
+): Outcome<DraftedRoute> {
   if (routes.some((one) => one.route.name === wish.name))
-    return { ok: false, message: `there is a route “${wish.name}” already; choose another name` }
+    return refused({ ...IN_ROUTES, ...STARTING_POINT_PROBLEMS['starting-point-name-taken'](wish.name) })
   const base = wish.path.replace(/\/+$/, '')
   const made =
     wish.kind === 'redirect' ? redirect(wish, base) : page(wish, wish.kind, base, { documents, routes })
   if (!made.ok) return made
   const before = firstGeneral(routes, wish.kind)
-  const list = addRoute(documents.get('routes.yaml') ?? '', made.route, before)
+  const list = addRoute(documents.get('routes.yaml') ?? '', made.value.route, before)
   if (list === undefined)
-    return {
-      ok: false,
-      message: 'routes.yaml is not a list with one route below the other; add the route by hand',
-    }
-  return { ...made, changes: [{ document: 'routes.yaml', text: list }, ...made.changes] }
+    return refused({ ...IN_ROUTES, ...STARTING_POINT_PROBLEMS['starting-point-routes-not-editable']() })
+  const { route, changes } = made.value
+  return success({ route, changes: [{ document: 'routes.yaml', text: list }, ...changes] })
 }
 
-type Made = { ok: true; changes: DocumentChange[]; route: Route } | { ok: false; message: string }
+export interface DraftedRoute {
+  route: Route
+  changes: DocumentChange[]
+}
 
-const redirect = ({ name, to = '/' }: StartingPointWish, path: string): Made => ({
-  ok: true,
-  route: { name, path: path || '/', redirect: { to, status: 301 } },
-  changes: [],
-})
+const IN_ROUTES = { file: 'routes.yaml' }
+
+const redirect = ({ name, to = '/' }: StartingPointWish, path: string): Outcome<DraftedRoute> =>
+  success({ route: { name, path: path || '/', redirect: { to, status: 301 } }, changes: [] })
 
 function page(
   wish: StartingPointWish,
   kind: PageKind,
   base: string,
   { documents, routes }: Surroundings,
-): Made {
+): Outcome<DraftedRoute> {
   const recipe = RECIPES[kind]
   const pager = pagerFor(documents)
   const template = `pages/${wish.name}`
@@ -140,7 +143,7 @@ function page(
     documents.has(one),
   )
   if (taken !== undefined)
-    return { ok: false, message: `there is a document ${taken} already; choose another name` }
+    return refused({ file: taken, ...STARTING_POINT_PROBLEMS['starting-point-document-taken'](taken) })
   const changes: DocumentChange[] = [
     { document: `queries/${wish.name}.yaml`, text: recipe.query },
     { document: `templates/${template}.liquid`, text: pageText(recipe, wish, documents, routes, pager.name) },
@@ -149,8 +152,7 @@ function page(
     changes.push({ document: templatePath(pager.name), text: STARTER_PAGER })
   if (kind === 'category')
     changes.push({ document: `queries/${wish.name}-named.yaml`, text: CATEGORY_BY_SLUG })
-  return {
-    ok: true,
+  return success({
     changes,
     route: {
       name: wish.name,
@@ -159,10 +161,10 @@ function page(
       data: recipe.data(wish.name),
       template,
     },
-  }
+  })
 }
 
-/** A route that takes the rest of every path stands last: new ones go before it. */
+/** Returns the route that matches every path, if there is one: new routes must precede it. */
 const firstGeneral = (routes: readonly CompiledRoute[], kind: StartingPointKind): string | undefined =>
   kind === 'page'
     ? undefined
@@ -172,7 +174,7 @@ const firstGeneral = (routes: readonly CompiledRoute[], kind: StartingPointKind)
           (pattern.types[0] === 'path' || /[+*]$/.test(pattern.text)),
       )?.route.name
 
-/** Within the blog's layout where it has one with the usual blocks, else a page of its own. */
+/** Returns the page's template: inside the blog's layout if that has the usual blocks, otherwise a complete page. */
 function pageText(
   { title, body }: Recipe,
   wish: StartingPointWish,

@@ -1,21 +1,21 @@
 /**
- * What a value depends on. Rows and lists carry it with them, so that a kept copy knows what it was made from.
+ * What a value depends on. Rows and lists carry their dependence, so that it is known what a copy was rendered from.
  *
- * Tags: `post:31` a row · `post:31/comments` the comments counted for a row · `source:posts` the membership and
+ * Tags: `post:31` is a row, `post:31/comments` the comments counted for a row, and `source:posts` the membership and
  * order of any listing of posts.
  */
 export interface Dependence {
   tags: ReadonlySet<string>
-  /** True when time alone may change it: a scheduled post comes due. */
+  /** Whether it can change as time passes, because a scheduled post becomes due. */
   timed: boolean
 }
 
-/** The property under which rows and lists carry their dependence; templates cannot name a symbol. */
+/** The property of rows and lists that holds their dependence. It is a symbol, which templates cannot name. */
 const DEPENDENCE: unique symbol = Symbol('dependence')
 
 export const NOTHING: Dependence = { tags: new Set(), timed: false }
 
-/** Attaches a dependence to a row or a list, without showing it to templates. */
+/** Attaches a dependence to a row or a list. Templates cannot see it. */
 export function dependent<T extends object>(value: T, dependence: Dependence): T {
   ;(value as { [DEPENDENCE]?: Dependence })[DEPENDENCE] = dependence
   return value
@@ -31,7 +31,7 @@ export function joinDependences(parts: Iterable<Dependence>): Dependence {
   return { tags, timed }
 }
 
-/** The dependence a value carries; undefined when it carries none and is not made of values that do. */
+/** Returns the dependence of a value, or undefined if neither the value nor its items carry one. */
 export function dependenceOf(value: unknown): Dependence | undefined {
   if (typeof value !== 'object' || value === null) return undefined
   if (DEPENDENCE in value) return value[DEPENDENCE] as Dependence

@@ -1,27 +1,27 @@
-/** What a change makes wrong: from the rows before and after to the tags whose copies must go. */
+/** Derives the tags to purge from the state of a row before and after a change. */
 import type { SourceName } from '../shapes/schemas.ts'
 import { fieldConditionsOf } from '../queries/clauses.ts'
 import { clausesOf, type QueryMeaning } from '../queries/meaning.ts'
 import { SOURCE } from '../queries/sources.ts'
 
-/** A row as far as queries can see it: field → value; related rows by their id under `categoryId` and so on. */
+/** The fields of a row that queries can see. Related rows are ids: `categoryId`, `tagIds` and so on. */
 export type RowState = Readonly<Record<string, unknown>>
 
 export interface Change {
   source: SourceName
   id: number
-  /** null: the row was made. */
+  /** null if the row was created. */
   before: RowState | null
-  /** null: the row is gone. */
+  /** null if the row was deleted. */
   after: RowState | null
-  /** The rows that count this one: for a comment, its post. */
+  /** The rows that count this row: for a comment, its post. */
   counted?: readonly { source: SourceName; id: number }[]
 }
 
-/** `posts`, 31 → `post:31`. */
+/** Returns e.g. `post:31` for `posts` and 31. */
 export const rowTag = (source: SourceName, id: number) => `${SOURCE[source].words[0]}:${id}`
 export const sourceTag = (source: SourceName) => `source:${source}`
-/** The comments counted for a row. */
+/** Returns the tag of the rows counted for a row, e.g. `post:31/comments`. */
 export const countTag = (source: SourceName, id: number, of: SourceName) => `${rowTag(source, id)}/${of}`
 
 export interface PurgeReason {
@@ -30,8 +30,8 @@ export interface PurgeReason {
 }
 
 /**
- * The tags to purge after a change. Coarse on purpose: a listing goes as soon as a field that any query of the
- * definition keeps, orders or counts by has changed; never too little.
+ * Returns the tags to purge after a change. It is deliberately coarse: listings are purged if any query of the definition
+ * filters, orders or counts by a field that changed.
  */
 export function purgeTags(change: Change, queries: Iterable<QueryMeaning>): PurgeReason[] {
   const { source, id, before, after } = change
@@ -39,7 +39,7 @@ export function purgeTags(change: Change, queries: Iterable<QueryMeaning>): Purg
   const reasons: PurgeReason[] = [
     {
       tag: rowTag(source, id),
-      why: `${word} ${id} was ${before === null ? 'made' : after === null ? 'deleted' : 'changed'}`,
+      why: `${word} ${id} was ${before === null ? 'created' : after === null ? 'deleted' : 'changed'}`,
     },
   ]
   const changed = changedFields(before, after)
@@ -47,7 +47,11 @@ export function purgeTags(change: Change, queries: Iterable<QueryMeaning>): Purg
     before === null || after === null ? changed : changed.filter((field) => decides(source, field, queries))
   if (deciding.length > 0) {
     const why =
-      before === null ? `a new ${word}` : after === null ? `a ${word} less` : `${deciding.join(', ')} changed`
+      before === null
+        ? `${word} created`
+        : after === null
+          ? `${word} deleted`
+          : `${deciding.join(', ')} changed`
     reasons.push({ tag: sourceTag(source), why })
   }
   if (before === null || after === null || changed.includes('state')) {
@@ -68,7 +72,7 @@ function changedFields(before: RowState | null, after: RowState | null): string[
 const plain = (value: unknown): string => JSON.stringify(value) ?? 'undefined'
 const sameValue = (a: unknown, b: unknown) => a === b || plain(a) === plain(b)
 
-/** Fields that always decide membership somewhere: relations, and what named conditions and counts read. */
+/** Returns true if a field can decide the membership or order of a listing. */
 function decides(source: SourceName, field: string, queries: Iterable<QueryMeaning>): boolean {
   if (field.endsWith('Id') || field.endsWith('Ids')) return true
   if (Object.values(SOURCE[source].conditions).some((condition) => condition.fields.includes(field)))

@@ -1,16 +1,16 @@
-/** What one request takes from the fragment store and what it leaves there. */
+/** A request's use of the fragment store: the copies that it takes, and those that it stores. */
 import { joinDependences, type Dependence } from './dependence.ts'
 import type { Copy, FragmentStore } from './store.ts'
 
 export interface FragmentOutcome {
   name: string
   key: string
-  /** bypass: the store was neither asked nor filled (an author's request). */
+  /** `bypass`: the store was not used, because an author made the request. */
   outcome: 'hit' | 'miss' | 'bypass'
-  /** False for a miss that could not be kept because its data changed meanwhile. */
+  /** False for a miss that was not stored because its data changed during rendering. */
   stored: boolean
   ageMilliseconds: number
-  /** Time left, and the lifetime that was declared. */
+  /** The remaining time and the declared lifetime. */
   remainingMilliseconds: number
   lifetimeMilliseconds: number
   tags: string[]
@@ -32,7 +32,7 @@ interface Frame {
   expiresAt: number
 }
 
-/** Separator of a key's parts; it cannot stand in a name and is escaped in values. */
+/** Builds a key. Parts are separated by spaces, which names cannot contain and which are escaped in values. */
 const key = (version: string, name: string, vary: readonly string[]) =>
   `${version} ${name}${vary.map((value) => ` ${encodeURIComponent(value)}`).join('')}`
 
@@ -46,9 +46,9 @@ export class FragmentSession {
   #outcomes: FragmentOutcome[] = []
 
   /**
-   * @param store undefined: bypass
-   * @param version part of every key; another version never sees this one's copies
-   * @param now in the clock of the store's times
+   * @param store undefined to bypass the store
+   * @param version part of every key, so that versions never share copies
+   * @param now in milliseconds of the store's clock
    */
   constructor(store: FragmentStore | undefined, version: string, now: number) {
     this.#store = store
@@ -57,7 +57,7 @@ export class FragmentSession {
     this.#begun = store?.generation ?? 0
   }
 
-  /** False when nothing is taken or put: then a watcher alone needs to know what a part depends on. */
+  /** Whether copies are taken and stored. If not, only a walk needs dependences. */
   get isKeeping(): boolean {
     return this.#store !== undefined
   }
@@ -66,13 +66,13 @@ export class FragmentSession {
     return this.#outcomes
   }
 
-  /** Begins the rendering anew (more data was needed); what was rendered already stays at hand. */
+  /** Restarts rendering because more data is needed. Fragments that are already rendered are reused. */
   restart(): void {
     this.#outcomes = []
     this.#frames.length = 0
   }
 
-  /** The kept text, or undefined when the body must be rendered. */
+  /** Returns the stored text, or undefined if the body must be rendered. */
   take(name: string, vary: readonly string[], lifetime: number, place: Place): string | undefined {
     if (!this.#store) return undefined
     const fullKey = key(this.#version, name, vary)
@@ -84,7 +84,7 @@ export class FragmentSession {
     return copy.html
   }
 
-  /** Call before a body is rendered; what inner fragments depend on is collected until `keep` or `abandon`. */
+  /** Call before rendering a body. Dependences of inner fragments are collected until `keep` or `abandon`. */
   open(): void {
     this.#frames.push({ parts: [], expiresAt: Infinity })
   }
@@ -93,7 +93,7 @@ export class FragmentSession {
     this.#frames.pop()
   }
 
-  /** Takes a rendered body; it reaches the store with `commit`. */
+  /** Takes a rendered body, which `commit` stores. */
   keep(
     name: string,
     vary: readonly string[],
@@ -112,14 +112,14 @@ export class FragmentSession {
     this.#passOn({ tags, timed }, expiresAt)
   }
 
-  /** True when something to be kept changes by itself as time passes: `commit` then needs to know when. */
+  /** Whether a copy to store can change as time passes. Then `commit` needs to know when. */
   get needsDueTime(): boolean {
     return [...this.#fresh.values()].some((one) => one.timed)
   }
 
   /**
    * Stores what was rendered.
-   * @param dueAt when the next scheduled post comes due; bounds the life of what time changes
+   * @param dueAt when the next scheduled post becomes due, which limits the lifetime of timed copies
    */
   commit(dueAt: number): void {
     for (const [fullKey, { copy, timed }] of this.#fresh) {

@@ -1,4 +1,4 @@
-// The store: never an old copy after a purge, whatever the order of rendering, purging and storing.
+// The fragment store never returns an old copy after a purge, whatever the order of rendering, purging and storing.
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { purgeTags } from './purge.ts'
@@ -15,14 +15,14 @@ const copy = (html: string, tags: string[], expiresAt = Infinity): Copy => ({
 })
 
 describe('ProcessFragmentStore', () => {
-  it('gives back what it keeps, until its time is over', () => {
+  it('returns a copy until it expires', () => {
     const store = new ProcessFragmentStore(1e6)
     store.set('k', copy('x', [], 100), store.generation)
     expect(store.get('k', 99)?.html).toBe('x')
     expect(store.get('k', 100)).toBeUndefined()
   })
 
-  it('purges by tag, and only what depends on it', () => {
+  it('purges only copies that depend on the tag', () => {
     const store = new ProcessFragmentStore(1e6)
     store.set('a', copy('a', ['post:1', 'source:posts']), 0)
     store.set('b', copy('b', ['post:2']), 0)
@@ -30,7 +30,7 @@ describe('ProcessFragmentStore', () => {
     expect([store.get('a', 0)?.html, store.get('b', 0)?.html]).toEqual([undefined, 'b'])
   })
 
-  it('does not keep what was rendered from data read before a purge', () => {
+  it('does not store a copy whose data was read before a purge', () => {
     const store = new ProcessFragmentStore(1e6)
     const begun = store.generation
     store.purge(['post:1'])
@@ -41,7 +41,7 @@ describe('ProcessFragmentStore', () => {
     expect(store.set('c', copy('old', []), begun)).toBe(false)
   })
 
-  it('stays within its bytes, dropping what was used longest ago', () => {
+  it('stays within its size and evicts the least recently used copies', () => {
     const store = new ProcessFragmentStore(4_000)
     for (let index = 0; index < 20; index++) {
       store.set(`k${index}`, copy('x'.repeat(400), [`post:${index}`]), store.generation)
@@ -52,7 +52,7 @@ describe('ProcessFragmentStore', () => {
     expect(store.get('k5', 0)).toBeUndefined()
   })
 
-  it('never shows an old value: random renders, writes and stores', () => {
+  it('never returns an old value after random renders, writes and stores', () => {
     type Step = { kind: 'begin' | 'finish' | 'write'; row: number }
     const step = fc.record({
       kind: fc.constantFrom<Step['kind']>('begin', 'finish', 'write'),
@@ -109,10 +109,10 @@ describe('purgeTags', () => {
     ['a category', { categoryId: 2 }, ['post:7', 'source:posts']],
     ['a slug that a query compares', { slug: 'b' }, ['post:7', 'source:posts']],
     ['nothing', {}, ['post:7']],
-  ])('%s changed', (_, after, expected) => {
+  ])('returns the tags for a change of %s', (_, after, expected) => {
     expect(tags(after)).toEqual(expected)
   })
-  it('a new comment: the listings of comments, and what counts them', () => {
+  it('returns the listings and the counts of comments for a new comment', () => {
     const change = {
       source: 'comments',
       id: 3,

@@ -1,7 +1,7 @@
-/** The contract of a fragment store, and the one that lives in this process. */
+/** The contract of a fragment store, and the store in this process. */
 import { LRUCache } from 'lru-cache'
 
-/** A kept copy of a fragment. Times are milliseconds of a clock that the caller chooses and keeps to. */
+/** A copy of a fragment. Times are milliseconds of the caller's clock. */
 export interface Copy {
   name: string
   html: string
@@ -13,12 +13,12 @@ export interface Copy {
 export interface FragmentStore {
   get(key: string, now: number): Copy | undefined
   /**
-   * Keeps a copy, unless something it depends on was purged after the rendering began.
-   * @param begun value of `generation` when the rendering's data was read
-   * @returns whether it was kept
+   * Stores a copy, unless a tag that it depends on was purged after rendering began.
+   * @param begun the value of `generation` before the data was read
+   * @returns whether it was stored
    */
   set(key: string, copy: Copy, begun: number): boolean
-  /** Drops every copy that depends on one of the tags. @returns the keys dropped */
+  /** Deletes every copy that depends on one of the tags. @returns the keys of the deleted copies */
   purge(tags: Iterable<string>): string[]
   clear(): void
   /** Grows with each purge. */
@@ -27,10 +27,10 @@ export interface FragmentStore {
   readonly bytes: number
 }
 
-/** Tags remembered with the generation that last purged them; beyond, the oldest are folded into one floor. */
+/** For how many tags the generation of their last purge is kept. The oldest are merged into one floor. */
 const REMEMBERED_PURGES = 10_000
 
-/** Least-recently-used store of this process, bounded in bytes (two a character). */
+/** An in-process store that evicts the least recently used copies, limited in bytes (two per character). */
 export class ProcessFragmentStore implements FragmentStore {
   readonly #copies: LRUCache<string, Copy>
   readonly #keysByTag = new Map<string, Set<string>>()

@@ -1,22 +1,23 @@
-/** What a rule may ask. The server answers by looking at the definition and by asking the running blog. */
+/** The facts that rules work with. The server collects them from the definition and from the running blog. */
 import type { Definition } from '../blog/definition.ts'
 import type { OwnIndex } from '../queries/indexes.ts'
 import type { RouteAnalysis } from '../routing/analysis/analysis.ts'
 import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
+import type { SlugChange } from '../shapes/changes.ts'
 
 export interface KnownAddress {
   route: string
   path: string
-  /** Title or name of the row behind it; null where the route has no parameters. */
+  /** The title or name of the row; null if the route has no parameters. */
   title: string | null
 }
 
-/** What the blog answered. */
+/** A response of the blog. */
 export interface Answer {
   status: number
   location: string | null
   body: string
-  /** Name of the route that answered. */
+  /** The name of the route that answered. */
   route: string | null
   failure: { message: string; document: string | null; line: number | null; isBuild: boolean } | null
 }
@@ -26,9 +27,9 @@ export interface Link {
   href: string
   document: string
   line: number | null
-  /** What it is in, in words: `the template`, or the title of a post. */
+  /** What it is in: `a template`, or the title of a post in quotes. */
   where: string
-  /** False in what is not published yet. */
+  /** False in unpublished posts. */
   isPublic: boolean
 }
 
@@ -36,24 +37,25 @@ export interface FormerAddress {
   kind: string
   slug: string
   title: string
-  /** Addresses that the routes make of it. */
+  /** The addresses that routes build from it. */
   paths: string[]
 }
 
-export interface Picture {
-  /** Address of the picture, e.g. `/media/moth.svg`. */
+/** An image that a text or a template shows. */
+export interface ShownImage {
+  /** The address of the image, e.g. `/media/moth.svg`. */
   src: string
   document: string
   line: number | null
-  /** What it is in, in words. */
+  /** What it is in: `a template`, or the title of a post in quotes. */
   where: string
-  /** Where readers see it; null when they don’t, or when it is a template’s. */
+  /** The address at which readers see it; null for unpublished posts and templates. */
   path: string | null
-  /** False in what is not published yet. */
+  /** False in unpublished posts. */
   isPublic: boolean
 }
 
-/** A category, with how many posts have it. */
+/** A category with the number of its posts. */
 export interface CategoryUse {
   slug: string
   name: string
@@ -64,41 +66,42 @@ export interface CategoryUse {
   drafts: number
 }
 
-export interface Named {
+/** A row that has a slug. */
+export interface SluggedItem {
   kind: 'post' | 'page' | 'category' | 'tag' | 'author'
-  /** Of a page: the path. */
+  /** The path, for a page. */
   slug: string
   title: string
-  /** Where it is, or will be, found; null when no route shows it. */
+  /** Its address, now or once it is published; null if no route shows it. */
   path: string | null
   isPublic: boolean
 }
 
-/** Where a post shows in a listing. */
+/** The position of a post in a listing. */
 export interface ListedAt {
   path: string
   query: string
-  place: number
+  position: number
 }
 
-/** A query as a page asked it. */
-export interface Asking {
+/** The run of a query for a page. */
+export interface PageQuery {
   data: string
   query: string
   statements: number
   rows: number
-  /** Lists of related rows that it has, each of them one statement more. */
+  /** How many lists of related rows it fetches. Each needs one more statement. */
   lists: number
-  /** Its rows, by title. */
+  /** The titles of its rows. */
   shown: readonly string[]
 }
 
-/** A query measured over many posts. */
+/** The measurement of a query with many posts. */
 export interface MeasuredQuery {
   query: string
-  /** Posts of the largest size. */
+  /** The largest number of posts. */
   size: number
-  /** The index that was found to serve, with the milliseconds of the first page; null where none does better. */
+  /** The index that makes it faster, with the milliseconds of the first page; null if there is none. */
   advised: { index: OwnIndex; before: number; after: number } | null
 }
 
@@ -106,42 +109,40 @@ export interface Facts {
   documents: ReadonlyMap<string, string>
   definition: Definition
   analysis(): Promise<RouteAnalysis>
-  /** Addresses that readers can ask for, of each route with GET; the first of them, and how many there are in all. */
+  /** The existing addresses of GET routes, up to a limit per route, and their total number. */
   addresses(): Promise<{ known: readonly KnownAddress[]; total: number }>
-  /** Addresses that drafts and scheduled posts would have. */
+  /** The addresses that drafts and scheduled posts will have. */
   hidden(): Promise<readonly KnownAddress[]>
-  /** Asks the blog as a reader would; the same address once. */
-  ask(path: string): Promise<Answer>
-  /** The queries that a page asks a reader's database, with nothing kept. */
-  asked(path: string): Promise<readonly Asking[]>
-  /** How many rows a query takes for an address, and how many its source has in all. */
+  /** Requests an address as a reader. The same address is requested only once. */
+  request(path: string): Promise<Answer>
+  /** Returns the queries that a page runs for a reader without stored fragments. */
+  queriesAt(path: string): Promise<readonly PageQuery[]>
+  /** Returns how many rows a query returns for an address, and how many its source has. */
   rowsTaken(query: string, path: string): Promise<{ rows: number; all: number }>
-  /** Two rows of a paged query that are the same in all it orders by, on both sides of the end of a page. */
+  /** Returns two rows of a paged query that tie in its order, one at the end of a page and one at the start of the next. */
   tieAtPageEnd(query: string): Promise<{ first: string; second: string; page: number } | undefined>
-  /** Queries that were measured as they are now. */
+  /** The measurements of queries that have not changed since. */
   measurements(): Promise<readonly MeasuredQuery[]>
-  /** Literal links in templates, posts and pages. */
+  /** The literal links in templates, posts and pages. */
   links(): Promise<readonly Link[]>
-  /** Pictures in templates, posts and pages that are the blog’s own. */
-  pictures(): Promise<readonly Picture[]>
-  /** Names of the images there are. */
+  /** The images of this blog that templates, posts and pages show. */
+  shownImages(): Promise<readonly ShownImage[]>
+  /** The names of all images. */
   images(): Promise<readonly string[]>
   categories(): Promise<readonly CategoryUse[]>
-  /** Everything that has a slug; the first of each kind, and how many there are in all. */
-  named(): Promise<{ all: readonly Named[]; total: number }>
-  /** Listings that show a post to readers. */
+  /** The rows that have a slug, up to a limit per kind, and their total number. */
+  slugged(): Promise<{ all: readonly SluggedItem[]; total: number }>
+  /** The listings that show a post to readers. */
   listedAt(slug: string): Promise<readonly ListedAt[]>
   former(): Promise<readonly FormerAddress[]>
-  /** Addresses asked for in vain, with how often. */
-  unanswered(): Promise<readonly { path: string; times: number }[]>
-  /** Of some slugs, those that something has that readers can see: with the address it has now, and its title. */
-  living(slugs: readonly string[]): Promise<ReadonlyMap<string, { path: string; title: string }>>
-  /** True when a route's query lets the next route try where it finds nothing. */
+  /** The addresses that were answered with 404, and how often. */
+  notFound(): Promise<readonly { path: string; times: number }[]>
+  /** Returns those slugs that belong to rows which readers can see, with their addresses and titles. */
+  visibleBySlug(slugs: readonly string[]): Promise<ReadonlyMap<string, { path: string; title: string }>>
+  /** Returns true if a route's query passes the request on to the next route when it finds no row. */
   passesOn(route: CompiledRoute): boolean
-  /** A document of the definition, or a post as a file; undefined where there is none. */
+  /** Returns a document of the definition, or a post or page as a file; undefined if there is none. */
   document(path: string): Promise<string | undefined>
-  /** A free slug like the given one, for the row behind an address. */
-  freeSlugLike(
-    address: KnownAddress,
-  ): Promise<{ kind: 'post' | 'page' | 'category' | 'tag' | 'author'; from: string; to: string } | undefined>
+  /** Returns a change of the slug of an address's row to a similar free slug. */
+  freeSlugFor(address: KnownAddress): Promise<SlugChange | undefined>
 }

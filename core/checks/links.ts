@@ -1,34 +1,33 @@
-/** Links typed by hand that lead nowhere: asked of the blog once, told by two rules. */
+/** Finds typed links that lead nowhere. The blog is asked once; two rules report the result. */
 import { matchRoute } from '../routing/addresses/match.ts'
 import { AddressIndex } from '../routing/addresses/nearest.ts'
 import type { Facts, KnownAddress, Link } from './facts.ts'
-import type { Finding } from './finding.ts'
-import { witness } from './rule.ts'
+import { counted, lineOf, placeText, saveFix, witness, type RuleFinding } from './rule.ts'
 
-/** Findings for which a mend is worked out; with more, it is worked out once some are mended. */
-const MENDED = 100
-/** Different addresses asked at most; the sentence says when there were more. */
-const ASKED = 2_000
+/** For how many findings a fix is computed. Further ones follow once these are fixed. */
+const FIXED = 100
+/** The maximum number of addresses that are requested. */
+const REQUESTS = 2_000
 
 export interface DeadLink {
-  /** The first link that leads there. */
+  /** The first link to the address. */
   first: Link
-  /** True when a route takes the address and finds nothing for it. */
+  /** Whether a route matches the address and finds no row. */
   isMatched: boolean
-  finding: Omit<Finding, 'rule'>
+  finding: RuleFinding
 }
 
 export interface DeadLinks {
   findings: DeadLink[]
-  /** Different addresses that are linked to. */
+  /** How many different addresses are linked to. */
   count: number
-  /** In words; says when not all were asked. */
+  /** What was checked, for the report. */
   counted: string
 }
 
 const known = new WeakMap<Facts, Promise<DeadLinks>>()
 
-/** Found once a run. */
+/** Finds dead links, once per run. */
 export function deadLinks(facts: Facts): Promise<DeadLinks> {
   let found = known.get(facts)
   if (!found) known.set(facts, (found = findDeadLinks(facts)))
@@ -42,31 +41,35 @@ async function findDeadLinks(facts: Facts): Promise<DeadLinks> {
   const routeOf = new Map(addresses.map((one) => [one.path, one.route]))
   const near = new AddressIndex(addresses)
   const findings: DeadLink[] = []
-  let asked = 0
-  let passed = 0
+  let requests = 0
+  let skipped = 0
   for (const [path, uses] of byPath) {
-    // An address that its own route answers needs no asking: it was made of a row that is there.
+    // An address that was built from a row by the route that matches it needs no request.
     if (isAnswered(facts, path, routeOf.get(path))) continue
-    if (asked >= ASKED) {
-      passed++
+    if (requests >= REQUESTS) {
+      skipped++
       continue
     }
-    asked++
+    requests++
     const status = await finalStatus(facts, path)
     const [first] = uses
     if (status < 400 || !first) continue
-    const index = findings.length < MENDED ? near : undefined
+    const index = findings.length < FIXED ? near : undefined
     findings.push({
       first,
       isMatched: matchRoute(facts.definition.table, 'GET', bare(path)).outcome === 'matched',
-      finding: await describe(facts, index, path, status, first, uses, hidden.get(path)),
+      finding: await describe(facts, { index, path, status, first, uses, hidden: hidden.get(path) }),
     })
   }
-  const counted = passed > 0 ? `${byPath.size - passed} of ${byPath.size} links` : `${byPath.size} links`
-  return { findings, count: byPath.size, counted }
+  const checked = byPath.size - skipped
+  return {
+    findings,
+    count: byPath.size,
+    counted: skipped > 0 ? `${checked} of ${byPath.size} links` : counted(checked, 'link'),
+  }
 }
 
-/** Links to pages of the blog, by their path without what is behind “#”. */
+/** Groups links to pages of the blog by their address without the fragment identifier. */
 export function groupLinks(links: readonly Link[]): Map<string, Link[]> {
   return groupBy(
     links.filter((one) => isPage(one.href)),
@@ -74,13 +77,13 @@ export function groupLinks(links: readonly Link[]): Map<string, Link[]> {
   )
 }
 
-/** By a key, in the order in which they come. */
+/** Groups items by a key, in their order. */
 export function groupBy<T>(items: Iterable<T>, keyOf: (item: T) => string): Map<string, T[]> {
   const groups = new Map<string, T[]>()
   for (const item of items) {
     const key = keyOf(item)
-    const known = groups.get(key)
-    if (known) known.push(item)
+    const group = groups.get(key)
+    if (group) group.push(item)
     else groups.set(key, [item])
   }
   return groups
@@ -88,9 +91,9 @@ export function groupBy<T>(items: Iterable<T>, keyOf: (item: T) => string): Map<
 
 export const isInContent = (document: string) => document.startsWith('content/')
 
-/** What is served beside the routes has names that the definition and the images know. */
 const bare = (path: string) => path.replace(/[?].*$/s, '').replace(/(.)\/$/, '$1')
 
+/** Returns true for addresses that routes answer, as opposed to assets, fonts and images. */
 const isPage = (href: string) =>
   /^\/(?!\/)/.test(href) && !/^\/(?:assets|fonts|media)\//.test(href) && href !== '/healthz'
 
@@ -100,62 +103,58 @@ function isAnswered({ definition }: Facts, path: string, route: string | undefin
   return match.outcome === 'matched' && match.route.route.name === route
 }
 
-/** Redirects that are followed before a link is said to lead nowhere. */
+/** How many redirects are followed. */
 const HOPS = 5
 
 async function finalStatus(facts: Facts, path: string): Promise<number> {
   for (let hop = 0, at = path; ; hop++) {
-    const { status, location } = await facts.ask(at)
+    const { status, location } = await facts.request(at)
     if (status < 300 || status >= 400 || !location?.startsWith('/') || hop === HOPS) return status
     at = location.replace(/#.*$/s, '')
   }
 }
 
-/** The link as templates and Markdown write it: in quotes, or in parentheses. */
+/** Replaces a link in quotes, as in templates, or in parentheses, as in Markdown. */
 export const withLink = (text: string, from: string, to: string) =>
   text
     .replaceAll(`"${from}"`, `"${to}"`)
     .replaceAll(`'${from}'`, `'${to}'`)
     .replaceAll(`(${from})`, `(${to})`)
 
+interface Dead {
+  index: AddressIndex<KnownAddress> | undefined
+  path: string
+  status: number
+  first: Link
+  uses: readonly Link[]
+  /** The title of the unpublished post with this address. */
+  hidden: string | null | undefined
+}
+
 async function describe(
   facts: Facts,
-  index: AddressIndex<KnownAddress> | undefined,
-  path: string,
-  status: number,
-  first: Link,
-  uses: readonly Link[],
-  hidden: string | null | undefined,
-): Promise<Omit<Finding, 'rule'>> {
-  const [near] = index?.mostAlike(path, 1) ?? []
+  { index, path, status, first, uses, hidden }: Dead,
+): Promise<RuleFinding> {
+  const [near] = index?.mostSimilar(path, 1) ?? []
   const text = index && (await facts.document(first.document))
-  const mended = near && text && withLink(text, first.href, near.path)
-  const at = text?.indexOf(first.href) ?? -1
-  const line = first.line ?? (text === undefined || at === -1 ? null : text.slice(0, at).split('\n').length)
+  const fixed = near && text && withLink(text, first.href, near.path)
+  const line = first.line ?? lineOf(text, first.href)
+  const others = uses.length > 1 ? ` and in ${counted(uses.length - 1, 'more place')}` : ''
+  const later = index ? '' : ` A fix is offered once fewer than ${FIXED} dead links are left.`
   return {
     subject: path,
     title: `A link in ${first.where} leads nowhere`,
-    detail: `${first.href} answers ${status}${hidden ? `: “${hidden}” is not published` : ''}.${near ? ` Nearest: ${near.path}.` : ''}`,
+    detail: `${first.href} answers ${status}${hidden ? ` because “${hidden}” is not published` : ''}.${near ? ` The most similar address is ${near.path}.` : ''}`,
     affects: uses.some((one) => one.isPublic) ? 'now' : 'possibly',
-    witness: witness(
-      path,
-      `linked from ${first.document}${line === null ? '' : `:${line}`}`,
-      String(status),
-      '200',
-    ),
-    because: `It is typed by hand in ${first.where}${uses.length > 1 ? ` and in ${uses.length - 1} more places` : ''}.${index ? '' : ` A mend is worked out when fewer than ${MENDED} are left.`}`,
+    witness: witness(path, `Linked from ${placeText(first.document, line)}`, String(status), '200'),
+    cause: `The link is typed in ${first.where}${others}.${later}`,
     place: { document: first.document, line },
-    also: uses.slice(1).map((one) => `${one.document}${one.line === null ? '' : `:${one.line}`}`),
-    mends:
-      near && text !== undefined && mended !== undefined && mended !== text
-        ? [
-            {
-              label: `Lead it to ${near.path}`,
-              changes: [{ document: first.document, text: mended }],
-              slug: null,
-              after: `The link leads to ${near.title === null ? near.path : `“${near.title}”`}.`,
-            },
-          ]
-        : [],
+    others: uses.slice(1).map((one) => placeText(one.document, one.line)),
+    fixes: saveFix(
+      first.document,
+      fixed === '' || fixed === text ? undefined : fixed,
+      `Link to ${near?.path ?? ''}`,
+      `The link leads to ${near?.title ? `“${near.title}”` : (near?.path ?? '')}.`,
+    ),
   }
 }

@@ -1,35 +1,55 @@
-/** A rule: one file in `rules/`. */
+/** The shape of a rule. Each rule is a file in `rules/`. */
+import type { ChangeStep } from '../shapes/changes.ts'
 import type { Facts } from './facts.ts'
-import type { Finding, Proven } from './finding.ts'
+import type { Finding, Fix, Proven, Witness } from './finding.ts'
 
-export const AREAS = ['routing', 'queries', 'templates', 'cache', 'comments', 'content'] as const
-export type Area = (typeof AREAS)[number]
+export type Area = 'routing' | 'queries' | 'templates' | 'cache' | 'comments' | 'content'
+
+export type RuleFinding = Omit<Finding, 'rule'>
 
 export interface RuleOutcome {
-  findings: Omit<Finding, 'rule'>[]
-  /** What holds, when nothing was found; null when there was nothing to look at. */
+  findings: RuleFinding[]
+  /** What is true if nothing was found; null if there was nothing to check. */
   proven: Omit<Proven, 'rule'> | null
 }
 
 export interface Rule {
   id: string
   area: Area
-  /** What it finds, in one sentence. */
+  /** What it finds, as a sentence. */
   meaning: string
   /** Why it matters. */
   why: string
   run(facts: Facts): Promise<RuleOutcome>
 }
 
-/** Typical witness: an address, what it answers and what it should. */
 export const witness = (
   address: string | null,
   text: string,
-  got: string | null = null,
+  actual: string | null = null,
   expected: string | null = null,
-) => ({ address, text, got, expected })
+): Witness => ({ address, text, actual, expected })
 
-/** Where a route stands in routes.yaml. */
+/** Returns a step that saves a document. The runner adds the text that it is based on. */
+const saveStep = (document: string, text: string): ChangeStep => ({
+  do: 'save-document',
+  document,
+  text,
+})
+
+/** Returns a fix that saves a document; none if the text could not be changed. */
+export const saveFix = (document: string, text: string | undefined, label: string, after: string): Fix[] =>
+  text === undefined ? [] : [{ label, after, steps: [saveStep(document, text)] }]
+
+/** Returns a fix that changes routes.yaml; none if the change is not possible. */
+export const fixRoutes = (
+  facts: Facts,
+  label: string,
+  after: string,
+  change: (text: string) => string | undefined,
+): Fix[] => saveFix('routes.yaml', change(facts.documents.get('routes.yaml') ?? ''), label, after)
+
+/** Returns the place of a route in routes.yaml. */
 export const placeOfRoute = ({ definition }: Facts, name: string) => ({
   document: 'routes.yaml',
   line: definition.routePlaces.get(name)?.line ?? null,
@@ -38,15 +58,16 @@ export const placeOfRoute = ({ definition }: Facts, name: string) => ({
 export const routeOf = ({ definition }: Facts, name: string) =>
   definition.routes.find((one) => one.route.name === name)
 
-/** A mend that changes routes.yaml, where the change can be made. */
-export function mendRoutes(
-  facts: Facts,
-  label: string,
-  after: string,
-  change: (text: string) => string | undefined,
-) {
-  const text = change(facts.documents.get('routes.yaml') ?? '')
-  return text === undefined
-    ? []
-    : [{ label, after, changes: [{ document: 'routes.yaml', text }], slug: null }]
+/** Returns e.g. `1 post` or `3 posts`. */
+export const counted = (count: number, one: string, many = `${one}s`): string =>
+  `${count.toLocaleString('en-GB')} ${count === 1 ? one : many}`
+
+/** Returns the 1-based line of the first occurrence of a part; null if there is none. */
+export function lineOf(text: string | undefined, part: string): number | null {
+  const at = text?.indexOf(part) ?? -1
+  return text === undefined || at === -1 ? null : text.slice(0, at).split('\n').length
 }
+
+/** Returns e.g. `templates/pages/post.liquid:12`. */
+export const placeText = (document: string, line: number | null): string =>
+  line === null ? document : `${document}:${line}`

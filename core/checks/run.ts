@@ -1,12 +1,13 @@
-/** Runs rules over facts, one after the other, and says how it went. */
+/** Runs rules one after the other. */
+import type { ChangeStep } from '../shapes/changes.ts'
 import type { Facts } from './facts.ts'
-import type { Finding, Mend, Proven } from './finding.ts'
+import type { Finding, Fix, Proven } from './finding.ts'
 import type { Rule } from './rule.ts'
 
 export interface RuleRun {
   rule: string
   milliseconds: number
-  /** Why the rule itself failed: then nothing is known about what it looks for. */
+  /** Why the rule itself failed. Then nothing is known about what it looks for. */
   failed: string | null
 }
 
@@ -17,9 +18,10 @@ export interface CheckResult {
 }
 
 /**
- * @param clock milliseconds
- * @param progress told after each rule
- * @throws the signal's reason when it is aborted
+ * Runs all rules.
+ * @param clock returns milliseconds
+ * @param progress called after each rule
+ * @throws the signal's reason if it is aborted
  */
 export async function runRules(
   rules: readonly Rule[],
@@ -30,34 +32,35 @@ export async function runRules(
   const result: CheckResult = { findings: [], proven: [], runs: [] }
   for (const [index, rule] of rules.entries()) {
     signal?.throwIfAborted()
-    const began = clock()
+    const start = clock()
     let failed: string | null = null
     try {
       const { findings, proven } = await rule.run(facts)
       for (const one of findings)
-        result.findings.push({ rule: rule.id, ...one, mends: await withTexts(facts, one.mends) })
+        result.findings.push({ rule: rule.id, ...one, fixes: await withBasis(facts, one.fixes) })
       if (proven && findings.length === 0) result.proven.push({ rule: rule.id, ...proven })
     } catch (error) {
       signal?.throwIfAborted()
       failed = error instanceof Error ? error.message : String(error)
     }
-    result.runs.push({ rule: rule.id, milliseconds: clock() - began, failed })
+    result.runs.push({ rule: rule.id, milliseconds: clock() - start, failed })
     progress?.(index + 1)
   }
   result.findings.sort((a, b) => Number(a.affects === 'possibly') - Number(b.affects === 'possibly'))
   return result
 }
 
-/** Notes what each mend was made from: on another text, it would go over what somebody has saved since. */
-const withTexts = (facts: Facts, mends: readonly Mend[]): Promise<Mend[]> =>
+/** Adds the text that each fix is based on, so that it never overwrites what was saved since. */
+const withBasis = (facts: Facts, fixes: readonly Fix[]): Promise<Fix[]> =>
   Promise.all(
-    mends.map(async (mend) => ({
-      ...mend,
-      changes: await Promise.all(
-        mend.changes.map(async (change) => {
-          const before = await facts.document(change.document)
-          return before === undefined ? change : { ...change, before }
-        }),
+    fixes.map(async (fix) => ({
+      ...fix,
+      steps: await Promise.all(
+        fix.steps.map(async (step): Promise<ChangeStep> =>
+          step.do === 'save-document' || step.do === 'delete-document'
+            ? { ...step, basis: (await facts.document(step.document)) ?? '' }
+            : step,
+        ),
       ),
     })),
   )

@@ -1,4 +1,4 @@
-// What a comment may be.
+// Reading comment forms.
 import { describe, expect, it } from 'vitest'
 import { readComment } from './comment.ts'
 
@@ -7,13 +7,9 @@ const limits = { nameLength: 10, textLength: 20 }
 describe('readComment', () => {
   it.each([
     [{ name: ' Ravi ', text: 'Thank you\r\nfor this' }, { name: 'Ravi', text: 'Thank you\nfor this' }, {}],
-    [{ name: '', text: 'x' }, { name: '' }, { name: 'Please give a name to show beside your comment.' }],
+    [{ name: '', text: 'x' }, { name: '' }, { name: 'Enter a name to show with your comment.' }],
     [{ name: 'Ravi' }, { text: '' }, { text: 'The comment is empty.' }],
-    [
-      { name: 'R'.repeat(11), text: 'x' },
-      {},
-      { name: 'A name may have up to 10 characters; this one has 11.' },
-    ],
+    [{ name: 'R'.repeat(11), text: 'x' }, {}, { name: 'The name has 11 characters; the maximum is 10.' }],
     [{ name: '🔧'.repeat(10), text: 'x' }, {}, {}],
     [{ name: 'a\u0000b\u0007', text: 'x' }, { name: 'ab' }, {}],
     [{ name: 'a', text: 'x', once: 'not-a-uuid' }, { once: null }, {}],

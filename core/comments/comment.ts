@@ -1,4 +1,4 @@
-/** Reads a comment as sent by a form: its values, and what is wrong with each field. */
+/** Reads a comment form: cleans its values and validates each field. */
 import type { Settings } from '../shapes/schemas.ts'
 
 export interface CommentLimits {
@@ -14,15 +14,15 @@ export const commentLimits = (settings: Settings): CommentLimits => ({
 export interface CommentDraft {
   name: string
   text: string
-  /** Makes sending the same form twice add one comment only; null when the form had none. */
+  /** Identifies the form, so that submitting it twice adds one comment; null if the form had no valid token. */
   once: string | null
 }
 export type CommentErrors = Partial<Record<'name' | 'text', string>>
 
-/** Control characters but the line break and the tab. */
+/** Control characters except the line feed and the tab. */
 const CONTROL = /[\p{Cc}--[\n\t]]/gv
 
-/** Trims, folds line ends, drops control characters; errors are sentences for the reader, by field. */
+/** Trims values, normalizes line ends and removes control characters. Errors are sentences for the reader, by field. */
 export function readComment(
   fields: Readonly<Record<string, string | undefined>>,
   limits: CommentLimits,
@@ -32,12 +32,12 @@ export function readComment(
   const name = clean(fields['name']).replace(/\s+/g, ' ')
   const text = clean(fields['text']).replace(/\n{3,}/g, '\n\n')
   const errors: CommentErrors = {}
-  if (name === '') errors.name = 'Please give a name to show beside your comment.'
+  if (name === '') errors.name = 'Enter a name to show with your comment.'
   else if ([...name].length > limits.nameLength)
-    errors.name = `A name may have up to ${limits.nameLength} characters; this one has ${[...name].length}.`
+    errors.name = `The name has ${[...name].length} characters; the maximum is ${limits.nameLength}.`
   if (text === '') errors.text = 'The comment is empty.'
   else if ([...text].length > limits.textLength)
-    errors.text = `A comment may have up to ${limits.textLength} characters; this one has ${[...text].length}.`
+    errors.text = `The comment has ${[...text].length} characters; the maximum is ${limits.textLength}.`
   const once = fields['once'] ?? ''
   return { draft: { name, text, once: /^[0-9a-f-]{36}$/.test(once) ? once : null }, errors }
 }

@@ -1,7 +1,7 @@
-/** How long ago something was, in words. */
+/** Ages in words. */
 import { formatDistanceStrict } from 'date-fns'
 
-/** E.g. `3 hours ago`; under a minute, or in the future by a clock's error, `just now`. */
+/** Returns e.g. `3 hours ago`, or `just now` for less than a minute and for times that a skewed clock puts in the future. */
 export function ageInWords(at: Date, now: Date): string {
   if (now.getTime() - at.getTime() < 60_000) return 'just now'
   return formatDistanceStrict(at, now, { addSuffix: true, roundingMethod: 'floor' })

@@ -1,11 +1,11 @@
-// Plain text, openings, ages, times and front matter.
+// Plain text, excerpts, ages, times and front matter.
 import fc from 'fast-check'
 import { DateTime } from 'luxon'
 import { describe, expect, it } from 'vitest'
 import { PostMatter } from '../shapes/schemas.ts'
 import { ageInWords } from './age.ts'
 import { readMatter, writeMatter } from './front-matter.ts'
-import { countWords, plainText, readingMinutes, shorten } from './text.ts'
+import { countWords, plainText, readingMinutes, shorten, shownText } from './text.ts'
 import { readTime, wallTime } from './times.ts'
 
 describe('shorten', () => {
@@ -19,7 +19,7 @@ describe('shorten', () => {
   ])('%s to %i: %s', (text, limit, expected) => {
     expect(shorten(text, limit)).toBe(expected)
   })
-  it('never cuts a word, nor a character in two, and stays within the limit', () => {
+  it('never cuts a word or a surrogate pair, and stays within the limit', () => {
     fc.assert(
       fc.property(
         fc.array(fc.stringMatching(/^[a-z\u00e9\u{1f527}]{1,9}$/u), { minLength: 1, maxLength: 30 }),
@@ -35,7 +35,7 @@ describe('shorten', () => {
   })
 })
 
-it('plain text has no tags, no code blocks, and entities as characters', () => {
+it('reduces HTML to text without tags and code blocks, with entities decoded', () => {
   expect(plainText('<p>a &amp; b</p><pre><code>x</code></pre><p>it&#39;s <em>5 &lt; 6</em></p>')).toBe(
     "a & b it's 5 < 6",
   )
@@ -44,7 +44,15 @@ it('plain text has no tags, no code blocks, and entities as characters', () => {
   expect(readingMinutes(1100)).toBe(5)
 })
 
-it('the age of a comment reads “3 hours ago” (common practice)', () => {
+it('takes the automatic excerpt from the text, not from its headings', () => {
+  const html =
+    '<h2 id="h-why">Why it whistles</h2><p>The valve is <em>loose</em>.</p><h3>Next</h3><p>Tighten it.</p>'
+  expect(shownText(html, null)).toEqual({ excerpt: 'The valve is loose. Tighten it.', wordCount: 10 })
+  expect(shownText(html, 'Written by hand.').excerpt).toBe('Written by hand.')
+  expect(shownText('<h1>Only a heading</h1>', null).excerpt).toBe('Only a heading')
+})
+
+it('words the age of a comment as “3 hours ago” (common practice)', () => {
   const now = new Date('2026-11-24T12:00:00Z')
   const before = (milliseconds: number) => ageInWords(new Date(now.getTime() - milliseconds), now)
   expect(before(3 * 3_600_000)).toBe('3 hours ago')
@@ -55,7 +63,7 @@ it('the age of a comment reads “3 hours ago” (common practice)', () => {
   expect(before(50 * 86_400_000)).toBe('1 month ago')
 })
 
-describe('times against luxon', () => {
+describe('times, compared with luxon', () => {
   const zones = [
     'UTC',
     'Europe/London',
@@ -64,7 +72,7 @@ describe('times against luxon', () => {
     'Pacific/Apia',
     'Australia/Lord_Howe',
   ]
-  it('wall-clock times are the instants luxon finds, outside the hours that do not exist or exist twice', () => {
+  it('gives the instants of luxon, except in skipped and repeated hours', () => {
     fc.assert(
       fc.property(
         fc.constantFrom(...zones),
@@ -81,14 +89,14 @@ describe('times against luxon', () => {
       { numRuns: 400 },
     )
   })
-  it('the hour that does not exist lands after the gap; the hour that exists twice is its first', () => {
+  it('moves a time in a skipped hour forward, and takes the first of a repeated hour', () => {
     expect(wallTime(2024, 3, 10, 2, 30, 'America/New_York').toISOString()).toBe('2024-03-10T07:30:00.000Z')
     expect(wallTime(2024, 11, 3, 1, 30, 'America/New_York').toISOString()).toBe('2024-11-03T05:30:00.000Z')
   })
-  it('reads absolute and relative times, and nothing else', () => {
+  it('reads absolute and relative times and rejects everything else', () => {
     const now = new Date('2026-11-24T23:30:00Z')
     expect(readTime('-3 days 09:30', now, 'Europe/London')?.toISOString()).toBe('2026-11-21T09:30:00.000Z')
-    // In Kathmandu it is the 25th already.
+    // In Kathmandu it is already the 25th.
     expect(readTime('+1 day 00:00', now, 'Asia/Kathmandu')?.toISOString()).toBe('2026-11-25T18:15:00.000Z')
     expect(readTime('2026-07-01T09:30', now, 'Europe/London')?.toISOString()).toBe('2026-07-01T08:30:00.000Z')
     expect(readTime('2026-07-01T09:30+02:00', now, 'Europe/London')?.toISOString()).toBe(
@@ -116,9 +124,9 @@ describe('front matter', () => {
     )
   })
   it.each([
-    ['no front matter', 'Just text', { line: 1, message: 'the front matter is missing' }],
-    ['an unknown key', '---\ntitle: a\ntag: b\n---\n', { line: 3, message: '“tag” is not known here' }],
-    ['no title', '---\nslug: a\n---\n', { message: '“title” is missing' }],
+    ['no front matter', 'Just text', { line: 1, code: 'front-matter-missing' }],
+    ['an unknown key', '---\ntitle: a\ntag: b\n---\n', { line: 3, code: 'value-key-unknown' }],
+    ['no title', '---\nslug: a\n---\n', { code: 'value-missing' }],
     ['broken YAML', '---\ntitle: [a\n---\n', { line: expect.any(Number) as number }],
   ])('%s', (_, text, expected) => {
     const result = readMatter('post.md', text, PostMatter)

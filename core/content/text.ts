@@ -1,7 +1,7 @@
-/** Plain text of HTML, its opening, and how long it takes to read. */
+/** Plain text of HTML: excerpts, word counts and reading times. */
 import sanitize from 'sanitize-html'
 
-/** Words a minute that a reader of English reads on a screen: common practice. */
+/** Reading speed on a screen, in words per minute: common practice. */
 const WORDS_PER_MINUTE = 220
 
 const ENTITIES: Readonly<Record<string, string>> = {
@@ -13,7 +13,7 @@ const ENTITIES: Readonly<Record<string, string>> = {
   '&nbsp;': ' ',
 }
 
-/** The readable text of safe HTML: no tags, no code blocks, entities as characters, white space folded. */
+/** Returns the text of safe HTML without tags, code blocks, tables and figures, with white space collapsed. */
 export function plainText(html: string): string {
   const spaced = html
     .replace(/<(pre|table|figure)\b[\s\S]*?<\/\1>/g, ' ')
@@ -25,11 +25,11 @@ export function plainText(html: string): string {
 }
 
 /**
- * The beginning of a text, cut at a whole word, with “…” where something was left out.
- * Counts characters as code points; a first word longer than the limit is cut inside.
+ * Shortens a text to at most `limit` code points plus “…”, at a word boundary. A first word that is longer than the
+ * limit is cut.
  */
 export function shorten(text: string, limit: number): string {
-  // A character has up to two code units: what lies beyond cannot matter.
+  // A code point has at most two code units, so the rest cannot matter.
   const most = 2 * (limit + 1)
   const characters = [...(text.length > most ? text.slice(0, most) : text)]
   if (characters.length <= limit) return text
@@ -39,20 +39,28 @@ export function shorten(text: string, limit: number): string {
   return `${kept.replace(/[\s,;:–—-]+$/u, '')}…`
 }
 
-/** Words in a plain text, by Unicode letters and digits. */
+/** Counts the words of a plain text, by Unicode letters and digits. */
 export const countWords = (text: string) => text.match(/[\p{L}\p{N}][\p{L}\p{N}\p{M}’'-]*/gu)?.length ?? 0
 
-/** Whole minutes, at least 1. */
+/** Returns the reading time in whole minutes, at least 1. */
 export const readingMinutes = (words: number) => Math.max(1, Math.round(words / WORDS_PER_MINUTE))
 
-/** Length of the automatic excerpt in characters; listings may cut it further. */
+/** The maximum length of an automatic excerpt, in characters. Listings may shorten it further. */
 const AUTOMATIC_EXCERPT = 320
+
+/** Returns the text of safe HTML without its headings, which are not sentences; with them if there is nothing else. */
+function openingText(html: string): string {
+  const text = plainText(html.replace(/<(h[1-6])\b[\s\S]*?<\/\1>/g, ' '))
+  return text === '' ? plainText(html) : text
+}
 
 /** Returns what listings show of a post: its excerpt, written or taken from the start of the text, and its word count. */
 export function shownText(
   html: string,
   writtenExcerpt: string | null,
 ): { excerpt: string; wordCount: number } {
-  const text = plainText(html)
-  return { excerpt: writtenExcerpt ?? shorten(text, AUTOMATIC_EXCERPT), wordCount: countWords(text) }
+  return {
+    excerpt: writtenExcerpt ?? shorten(openingText(html), AUTOMATIC_EXCERPT),
+    wordCount: countWords(plainText(html)),
+  }
 }

@@ -1,46 +1,16 @@
-/** Times in content files: absolute (ISO 8601) or relative to the day of import, in the blog's time zone. */
+/** Times in content files: absolute (ISO 8601) or relative to the day of the import, in the blog's time zone. */
+import { tzOffset } from '@date-fns/tz'
 
 const RELATIVE = /^([+-]?\d{1,4}) days?(?: (\d{2}):(\d{2}))?$/
 const ABSOLUTE = /^\d{4}-\d{2}-\d{2}(?:[T ]\d{2}:\d{2}(?::\d{2}(?:\.\d+)?)?(?:Z|[+-]\d{2}:?\d{2})?)?$/
 
-/** Making one costs a hundred times more than using it. */
-const formats = new Map<string, Intl.DateTimeFormat>()
-function formatFor(timeZone: string): Intl.DateTimeFormat {
-  const known = formats.get(timeZone)
-  if (known) return known
-  const numeric = 'numeric' as const
-  const made = new Intl.DateTimeFormat('en-GB', {
-    timeZone,
-    hourCycle: 'h23',
-    year: numeric,
-    month: numeric,
-    day: numeric,
-    hour: numeric,
-    minute: numeric,
-    second: numeric,
-  })
-  formats.set(timeZone, made)
-  return made
-}
-
-/** Offset of a time zone at an instant, in milliseconds east of UTC. */
-export function offsetAt(instant: number, timeZone: string): number {
-  const parts = formatFor(timeZone).formatToParts(instant)
-  const part = (type: Intl.DateTimeFormatPartTypes) => Number(parts.find((one) => one.type === type)?.value)
-  const wall = Date.UTC(
-    part('year'),
-    part('month') - 1,
-    part('day'),
-    part('hour'),
-    part('minute'),
-    part('second'),
-  )
-  return wall - Math.floor(instant / 1000) * 1000
-}
+/** Returns the offset of a time zone at an instant, in milliseconds east of UTC. */
+export const offsetAt = (instant: number, timeZone: string): number =>
+  tzOffset(timeZone, new Date(instant)) * 60_000
 
 /**
- * The instant of a wall-clock time in a zone. In the hour that does not exist the clock is taken as not yet moved
- * (the time lands after the gap); in the hour that exists twice, the first one.
+ * Returns the instant of a wall-clock time in a zone. A time in the hour skipped by daylight saving is moved forward by
+ * that hour. A time in the repeated hour is the first of the two.
  */
 export function wallTime(
   year: number,
@@ -59,9 +29,9 @@ export function wallTime(
 }
 
 /**
- * Reads a time of a content file.
- * @param text `2026-11-20`, `2026-11-20T09:30`, with or without an offset, `-3 days 09:30`, or `now`
- * @returns undefined when the text is no time
+ * Reads a time from a content file.
+ * @param text `2026-11-20`, `2026-11-20T09:30` with or without an offset, `-3 days 09:30`, or `now`
+ * @returns undefined if the text is not a time
  */
 export function readTime(text: string, now: Date, timeZone: string): Date | undefined {
   if (text === 'now') return now
@@ -92,9 +62,9 @@ export function readTime(text: string, now: Date, timeZone: string): Date | unde
   return wallTime(year, month, day, hour, minute, timeZone)
 }
 
-/** True for a name that Intl knows as a time zone. */
+/** Returns true for the name of a time zone that Intl knows. */
 export function isTimeZone(name: string): boolean {
-  // Offsets are no zones, and databases read their signs the other way round.
+  // Offsets are not accepted: PostgreSQL reads their sign the other way round.
   if (!/^[A-Za-z]/.test(name)) return false
   try {
     new Intl.DateTimeFormat('en', { timeZone: name })

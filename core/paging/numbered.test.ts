@@ -1,4 +1,4 @@
-// Numbered pages. The facts are common practice in the trade; they have no published source.
+// Numbered pages. The facts are common practice and have no published source.
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { numberedPage, pageCount, pageText, pageWindow, readPage, withQuery } from './numbered.ts'
@@ -11,17 +11,17 @@ const slice = (total: number, size: number, page: number) =>
     { total, isEstimated: false },
     size,
     page,
-    (number) => withQuery('/posts', '', { page: pageText(number) }),
+    (number) => withQuery('/posts', new URLSearchParams(), { page: pageText(number) }),
   )
 
 describe('facts (common practice)', () => {
-  it('page 2 at 6 a page shows posts 7 to 12', () => {
+  it('shows posts 7 to 12 on page 2 with 6 per page', () => {
     expect(slice(41, 6, 2)).toMatchObject({ from: 7, to: 12, total: 41, pageCount: 7 })
   })
-  it('5 posts at 2 a page: 3 pages, the last shows 1', () => {
+  it('has 3 pages for 5 posts with 2 per page, and shows 1 on the last', () => {
     expect(slice(5, 2, 3)).toMatchObject({ pageCount: 3, from: 5, to: 5, next: null })
   })
-  it('no posts: no pages, and an empty range', () => {
+  it('has no pages and an empty range for no posts', () => {
     expect(slice(0, 6, 1)).toMatchObject({
       pageCount: 0,
       from: 0,
@@ -45,15 +45,17 @@ describe('facts (common practice)', () => {
   ])('?page=%s is page %i', (value, page) => {
     expect(readPage(value)).toBe(page)
   })
-  it('page 1 has no page parameter, so that no address exists twice', () => {
+  it('omits the page parameter on page 1, so that no page has two addresses', () => {
     expect(slice(41, 6, 2).previous).toEqual({ number: 1, url: '/posts', current: false })
     expect(slice(41, 6, 2).next?.url).toBe('/posts?page=3')
   })
-  it('links keep the other parameters', () => {
-    expect(withQuery('/posts', 'tag=wheels&page=2&q=a+b', { page: '3' })).toBe(
+  it('keeps other parameters in links', () => {
+    expect(withQuery('/posts', new URLSearchParams('tag=wheels&page=2&q=a+b'), { page: '3' })).toBe(
       '/posts?tag=wheels&page=3&q=a+b',
     )
-    expect(withQuery('/posts', 'tag=wheels&page=2', { page: null })).toBe('/posts?tag=wheels')
+    expect(withQuery('/posts', new URLSearchParams('tag=wheels&page=2'), { page: null })).toBe(
+      '/posts?tag=wheels',
+    )
   })
 })
 
@@ -73,7 +75,7 @@ describe('pageWindow', () => {
     ).toBe(text)
   })
 
-  it('rises, holds the first, current and last page, and a gap hides at least two', () => {
+  it('ascends, includes the first, current and last page, and has gaps of at least two pages', () => {
     fc.assert(
       fc.property(fc.integer({ min: 1, max: 500 }), fc.integer({ min: 1, max: 500 }), (a, b) => {
         const [page, count] = [Math.min(a, b), Math.max(a, b)]
@@ -88,7 +90,7 @@ describe('pageWindow', () => {
     )
   })
 
-  it('the pages together show every row once, in order', () => {
+  it('shows every row once, in order, across all pages', () => {
     fc.assert(
       fc.property(fc.integer({ min: 0, max: 200 }), fc.integer({ min: 1, max: 30 }), (total, size) => {
         const all = Array.from({ length: pageCount(total, size) }, (_, index) =>

@@ -1,11 +1,11 @@
-/** Numbered pages. The facts they follow (ranges, page counts, answers to odd values) are common practice. */
+/** Numbered pages. Their ranges, page counts and treatment of invalid values are common practice. */
 
-/** Largest page number that is read; above it every page is past the end anyway. */
+/** The maximum page number. Larger numbers are beyond the last page anyway. */
 const PAGE_MAXIMUM = 1_000_000_000
 
 /**
- * The page a query string asks for: 1 when the value is missing, empty, not a whole number or below 1.
- * @param value raw value of the page parameter; the first where it is repeated
+ * Returns the requested page: 1 if the value is missing, empty, not an integer or less than 1.
+ * @param value the raw value of the page parameter; the first if it is repeated
  */
 export function readPage(value: string | undefined): number {
   if (value === undefined || !/^[0-9]+$/.test(value)) return 1
@@ -13,43 +13,43 @@ export function readPage(value: string | undefined): number {
   return page < 1 ? 1 : page
 }
 
-/** The number as an address writes it: none for the first page, so that no page has two addresses. */
+/** Returns the page number for an address: null for page 1, so that no page has two addresses. */
 export const pageText = (page: number): string | null => (page === 1 ? null : String(page))
 
-/** ceil(total / size); 0 when there is nothing. */
+/** Returns ceil(total / size). */
 export const pageCount = (total: number, size: number) => Math.ceil(total / size)
 
 export interface PageLink {
   number: number
-  /** Where it leads, other parameters kept; page 1 has no page parameter. */
+  /** Keeps the other parameters. Page 1 has no page parameter. */
   url: string
   current: boolean
 }
-/** A page link, or a gap between them. */
+/** A page link, or a gap between page links. */
 export type PageEntry = (PageLink & { gap: false }) | { gap: true }
 
 export interface NumberedPage<Row> {
   by: 'number'
   items: Row[]
   total: number
-  /** The total, and with it the number of pages, is PostgreSQL's estimate: “about”. */
+  /** Whether the total, and therefore the page count, is PostgreSQL's estimate. */
   isEstimated: boolean
   size: number
   page: number
   pageCount: number
-  /** 1-based positions of the first and last item; 0 when the page is empty. */
+  /** The 1-based positions of the first and last item; 0 if the page is empty. */
   from: number
   to: number
   previous: PageLink | null
   next: PageLink | null
-  /** The first page; null when this is it. */
+  /** The first page; null on the first page. */
   first: PageLink | null
-  /** The last page; null when this is it, or when the total is an estimate. */
+  /** The last page; null on the last page, or if the total is an estimate. */
   last: PageLink | null
   pages: PageEntry[]
 }
 
-/** Page numbers to link: the first, the last, the current with its neighbours; null is a gap of two or more. */
+/** Returns the page numbers to link: first, last, current and its neighbours. Null is a gap of two or more pages. */
 export function pageWindow(page: number, count: number): (number | null)[] {
   const shown = new Set<number>()
   for (const number of [1, page - 1, page, page + 1, count])
@@ -62,13 +62,13 @@ export function pageWindow(page: number, count: number): (number | null)[] {
   })
 }
 
-/** How many rows there are: counted, or estimated with whether there are more after this page. */
+/** The number of rows: counted, or estimated together with whether rows follow this page. */
 export type Total =
   { isEstimated: false; total: number } | { isEstimated: true; total: number; more: boolean }
 
 /**
- * The paged result that templates see.
- * @param address address of a page by its number
+ * Builds the paged result that templates receive.
+ * @param address returns the address of a page
  */
 export function numberedPage<Row>(
   items: Row[],
@@ -82,7 +82,7 @@ export function numberedPage<Row>(
   const link = (number: number): PageLink => ({ number, url: address(number), current: number === page })
   const from = items.length === 0 ? 0 : (page - 1) * size + 1
   const hasNext = count.isEstimated ? count.more : page < pages
-  // An estimate promises no page: links go as far as it is known that there are rows.
+  // With an estimate, only pages that are known to have rows are linked.
   const known = isEstimated ? page + Number(hasNext) : pages
   const entries = pageWindow(page, known).map((number): PageEntry =>
     number === null ? { gap: true } : { ...link(number), gap: false },
@@ -105,26 +105,47 @@ export function numberedPage<Row>(
   }
 }
 
-/** Estimates are told to two digits: more of them would be made up. */
+/** Rounds an estimate to two significant digits; more would be false precision. */
 export function roundedEstimate(rows: number): number {
   const unit = 10 ** Math.max(0, Math.floor(Math.log10(Math.max(1, rows))) - 1)
   return Math.round(rows / unit) * unit
 }
 
 /**
- * An address with its query string changed; other parameters are kept in their order.
- * @param changes parameter → value; null or an empty text removes it
+ * Changes parameters of an address. Other parameters are kept in their order.
+ * @param changes new values; null or an empty text removes the parameter
  */
 export function withQuery(
   path: string,
-  query: string,
+  search: URLSearchParams,
   changes: Readonly<Record<string, string | null>>,
 ): string {
-  const kept = new URLSearchParams(query)
+  const changed = new URLSearchParams(search)
   for (const [name, value] of Object.entries(changes)) {
-    if (value === null || value === '') kept.delete(name)
-    else kept.set(name, value)
+    if (value === null || value === '') changed.delete(name)
+    else changed.set(name, value)
   }
-  const text = kept.toString()
+  const text = changed.toString()
   return text === '' ? path : `${path}?${text}`
+}
+
+/**
+ * Returns a function from the value of a parameter to the address with that value. It does the work that is the same for
+ * all values once, since a page links to many pages of its listing.
+ */
+export function addressesBy(
+  path: string,
+  search: URLSearchParams,
+  name: string,
+): (value: string | null) => string {
+  const entries = [...search]
+  const at = entries.findIndex(([key]) => key === name)
+  const text = (some: string[][]) => new URLSearchParams(some).toString()
+  const before = text(at === -1 ? entries : entries.slice(0, at))
+  const after = at === -1 ? '' : text(entries.slice(at).filter(([key]) => key !== name))
+  return (value) => {
+    const own = value === null || value === '' ? '' : text([[name, value]])
+    const query = [before, own, after].filter((one) => one !== '').join('&')
+    return query === '' ? path : `${path}?${query}`
+  }
 }

@@ -1,13 +1,13 @@
-/** Values for a query's parameters: from the address by name, or as `with:` says. */
+/** The arguments of a query: from the address by name, or from the expressions in `with:`. */
 
-/** `post.category.slug` → `post`; a quoted text names nothing. */
+/** Returns the name that an expression reads: `post.category.slug` → `post`; a quoted text reads none. */
 export function parameterNames(expression: string): string[] {
   if (/^(['"]).*\1$/.test(expression)) return []
   return [expression.split('.')[0] ?? '']
 }
 
 /**
- * The value of a `with:` expression: a quoted text, or a path into the values at hand.
+ * Evaluates an expression of `with:`: a quoted text, or a path into known values.
  * @param value reads a name: a parameter of the address or other data of the route
  */
 export function argumentValue(expression: string, value: (name: string) => unknown): unknown {

@@ -1,4 +1,4 @@
-/** Conditions put together: all of them, any of them, not one; and those that fall away when a parameter is not given. */
+/** The conditions of a query as clauses: combined with all, any and not, and skipped where a parameter is absent. */
 import type { Condition, FieldCondition } from '../shapes/schemas.ts'
 
 export type Clause =
@@ -11,7 +11,7 @@ export type Clause =
 export const parameterOf = (value: unknown): string | undefined =>
   typeof value === 'string' && /^:[a-z][a-z0-9-]*$/i.test(value) ? value.slice(1) : undefined
 
-/** A condition as it is written in a query. */
+/** Turns a condition of a query into a clause. */
 export function readClause(condition: Condition): Clause {
   if (typeof condition === 'string') return { kind: 'named', name: condition }
   if ('any' in condition) return { kind: 'any', clauses: condition.any.map(readClause) }
@@ -20,7 +20,7 @@ export function readClause(condition: Condition): Clause {
   return { kind: 'field', condition }
 }
 
-/** The plain conditions within clauses, wherever they stand. */
+/** Yields the plain conditions nested in clauses. */
 export function* plainOf(clauses: Iterable<Clause>): Generator<Clause & { kind: 'named' | 'field' }> {
   for (const clause of clauses)
     if (clause.kind === 'named' || clause.kind === 'field') yield clause
@@ -32,12 +32,12 @@ export const fieldConditionsOf = (clauses: Iterable<Clause>): FieldCondition[] =
 
 export const isOptional = ({ when }: FieldCondition): boolean => when === 'given'
 
-/** A parameter that the address does not have, or has without a value. */
+/** True for a parameter that is missing or has no value. */
 const isAbsent = (value: unknown): boolean => value === undefined || value === null || value === ''
 
 /**
- * The clause as it holds for some parameters: what is declared `when: given` falls away where its parameter is absent.
- * A group of which nothing is left falls away too.
+ * Returns the clause in force for some parameters. Conditions with `when: given` are skipped if their parameter is
+ * absent, and so are groups in which no condition is left.
  */
 export function givenClause(
   clause: Clause,
@@ -68,6 +68,6 @@ export function givenClause(
   }
 }
 
-/** Names of the parameters that a condition is compared with. */
+/** Returns the names of the parameters that a condition compares with. */
 export const parametersOf = ({ to }: FieldCondition): string[] =>
   (Array.isArray(to) ? to : [to]).flatMap((one) => parameterOf(one) ?? [])

@@ -1,28 +1,30 @@
-/** What is wrong with a condition, where, and what to write instead. */
+/** Checks the conditions of a query: unknown fields, operators that do not fit, values of the wrong type. */
+import type { Worded } from '../shapes/catalogue.ts'
+import { article } from '../shapes/explain-errors.ts'
 import type { Condition, FieldCondition, SourceName } from '../shapes/schemas.ts'
 import { parameterOf, parametersOf } from './clauses.ts'
 import { fieldsInWords, findField, ownerOf } from './fields.ts'
+import { QUERY_PROBLEMS } from './problems.ts'
 import { SOURCE, type Field } from './sources.ts'
 
-export interface MeaningProblem {
+/** A problem at a place within the query. */
+export interface MeaningProblem extends Worded {
   path: (string | number)[]
-  message: string
-  hint?: string
 }
 
-/** @param path of the condition in its document */
+/**
+ * Returns the problems of a condition and of the conditions nested in it.
+ * @param path of the condition in its document
+ */
 export function* clauseProblems(
   source: SourceName,
   condition: Condition,
   path: (string | number)[],
 ): Generator<MeaningProblem> {
   if (typeof condition === 'string') {
-    if (condition in SOURCE[source].conditions) return
-    yield {
-      path,
-      message: `${source} know no condition “${condition}”`,
-      hint: `known: ${Object.keys(SOURCE[source].conditions).join(', ') || 'none'}`,
-    }
+    const known = SOURCE[source].conditions
+    if (condition in known) return
+    yield { path, ...QUERY_PROBLEMS['query-condition-unknown'](source, condition, Object.keys(known)) }
   } else if ('not' in condition) yield* clauseProblems(source, condition.not, [...path, 'not'])
   else if ('any' in condition)
     for (const [index, one] of condition.any.entries())
@@ -30,88 +32,45 @@ export function* clauseProblems(
   else if ('all' in condition)
     for (const [index, one] of condition.all.entries())
       yield* clauseProblems(source, one, [...path, 'all', index])
-  else yield* conditionProblems(source, condition, path)
+  else {
+    const problem = conditionProblem(source, condition)
+    if (problem) yield { ...problem.worded, path: [...path, problem.key] }
+  }
 }
 
-function conditionProblems(
+/** Returns the first problem of a condition on a field, and the key that has it. */
+function conditionProblem(
   source: SourceName,
   condition: FieldCondition,
-  path: (string | number)[],
-): MeaningProblem[] {
-  const found = findField(source, condition.field)
-  if (!found) {
-    return [
-      {
-        path: [...path, 'field'],
-        message: `${source} have no field “${condition.field}”`,
-        hint: fieldsInWords(source),
-      },
-    ]
-  }
-  if (found.field.long)
-    return [{ path: [...path, 'field'], message: `“${condition.field}” cannot be compared` }]
-  const { is, to, when } = condition
+): { key: string; worded: Worded } | undefined {
+  const at = (key: keyof FieldCondition, worded: Worded) => ({ key, worded })
+  const { field, is, to, when } = condition
+  const found = findField(source, field)
+  if (!found) return at('field', QUERY_PROBLEMS['query-field-unknown'](source, field, fieldsInWords(source)))
+  const { type, long } = found.field
+  if (long) return at('field', QUERY_PROBLEMS['query-field-not-comparable'](field))
   if (when === 'given' && parametersOf(condition).length === 0)
-    return [
-      {
-        path: [...path, 'when'],
-        message: '“when: given” waits for a parameter, and this condition has none',
-        hint: 'write “to: :name”, or leave “when” out',
-      },
-    ]
-  const needsNone = is === 'set' || is === 'unset'
-  if (needsNone !== (to === undefined)) {
-    return [
-      {
-        path: [...path, 'to'],
-        message: needsNone
-          ? `“${is}” compares with nothing; leave “to” out`
-          : `“${is}” needs a value in “to”`,
-      },
-    ]
-  }
-  if (needsNone) return []
-  if (is === 'within' && ownerOf(source, condition.field) !== 'categories.slug')
-    return [
-      {
-        path: [...path, 'is'],
-        message: `“within” is for the slug of a category, with all below it; “${condition.field}” is none`,
-        hint: 'write “{ field: category.slug, is: within, to: ":category" }”',
-      },
-    ]
-  if ((is === 'matches') !== (found.field.type === 'words') || found.field.type === 'relevance')
-    return [
-      {
-        path: [...path, 'is'],
-        message:
-          is === 'matches'
-            ? `“matches” searches words; “${condition.field}” is ${article(found.field.type)}`
-            : `“${condition.field}” is searched with “matches” only`,
-        hint: 'write “{ field: words, is: matches, to: ":q" }”',
-      },
-    ]
-  if ((is === 'in') !== Array.isArray(to)) {
-    return [
-      {
-        path: [...path, 'to'],
-        message: is === 'in' ? '“in” needs a list of values' : `“${is}” compares with one value, not a list`,
-      },
-    ]
-  }
-  if (is === 'contains' && !['text', 'slug', 'path'].includes(found.field.type)) {
-    return [
-      {
-        path: [...path, 'is'],
-        message: `“contains” compares texts; “${condition.field}” is ${article(found.field.type)}`,
-      },
-    ]
-  }
+    return at('when', QUERY_PROBLEMS['query-when-without-parameter']())
+  const takesNone = is === 'set' || is === 'unset'
+  if (takesNone && to !== undefined) return at('to', QUERY_PROBLEMS['query-value-unexpected'](is))
+  if (!takesNone && to === undefined) return at('to', QUERY_PROBLEMS['query-value-missing'](is))
+  if (takesNone) return undefined
+  if (is === 'within' && ownerOf(source, field) !== 'categories.slug')
+    return at('is', QUERY_PROBLEMS['query-within-needs-category'](field))
+  if (is === 'matches' && type !== 'words')
+    return at('is', QUERY_PROBLEMS['query-matches-needs-words'](field, article(type)))
+  if (is !== 'matches' && (type === 'words' || type === 'relevance'))
+    return at('is', QUERY_PROBLEMS['query-words-need-matches'](field))
+  if (is === 'in' && !Array.isArray(to)) return at('to', QUERY_PROBLEMS['query-in-needs-list']())
+  if (is !== 'in' && Array.isArray(to)) return at('to', QUERY_PROBLEMS['query-list-unexpected'](is))
+  if (is === 'contains' && !['text', 'slug', 'path'].includes(type))
+    return at('is', QUERY_PROBLEMS['query-contains-needs-text'](field, article(type)))
   const wrong = (Array.isArray(to) ? to : [to]).find(
     (value) => parameterOf(value) === undefined && !fits(found.field, value),
   )
   return wrong === undefined
-    ? []
-    : [{ path: [...path, 'to'], message: `${JSON.stringify(wrong)} is not ${article(found.field.type)}` }]
+    ? undefined
+    : at('to', QUERY_PROBLEMS['query-value-type'](JSON.stringify(wrong), article(type)))
 }
 
 function fits(field: Field, value: unknown): boolean {
@@ -126,4 +85,3 @@ function fits(field: Field, value: unknown): boolean {
       return typeof value === 'string'
   }
 }
-const article = (type: string) => (/^[aeio]/.test(type) ? `an ${type}` : `a ${type}`)

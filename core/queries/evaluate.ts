@@ -1,6 +1,6 @@
 /**
- * The conditions of a query on one row in memory, as PostgreSQL decides them: three-valued logic (SQL:2016 Part 2 §6.39,
- * Boolean value expression), null in comparisons unknown, texts by their code points (collation "C").
+ * Evaluates the conditions of a query on one row in memory, as PostgreSQL does: three-valued logic (SQL:2016 Part 2 §6.39,
+ * Boolean value expression), comparisons with null are unknown, texts compare by code points (collation "C").
  */
 import { offsetAt } from '../content/times.ts'
 import type { FieldCondition, SourceName } from '../shapes/schemas.ts'
@@ -8,12 +8,12 @@ import { parameterOf, type Clause } from './clauses.ts'
 import { findField } from './fields.ts'
 import type { Field } from './sources.ts'
 
-/** True, false, or null for unknown: only true keeps a row. */
+/** True, false, or null for unknown. Only true keeps a row. */
 export type Truth = boolean | null
 
 /**
- * A row with its related rows: `{ title, publishedAt, category: { slug, parent } | null, tags: [{ slug }] }`; times as
- * Date. Categories have those above them as `parent`, for “within”.
+ * A row with its related rows: `{ title, publishedAt, category: { slug, parent } | null, tags: [{ slug }] }`, with times as
+ * Date. A category has its parent category as `parent`, for “within”.
  */
 export type EvaluatedRow = Readonly<Record<string, unknown>>
 
@@ -66,7 +66,7 @@ function named(source: SourceName, name: string, row: EvaluatedRow, now: Date): 
       // EXISTS is never unknown.
       return row['state'] === 'shown' && isPublic(asRow(row['post'])?.['publishedAt']) === true
     default:
-      throw new Error(`no meaning for the condition “${name}” of ${source}`)
+      throw new Error(`Unknown condition “${name}” of ${source}`)
   }
 }
 
@@ -80,12 +80,12 @@ function field(
   circumstances: Circumstances,
 ): Truth {
   const found = findField(source, condition.field)
-  if (!found) throw new Error(`${source} have no field “${condition.field}”`)
+  if (!found) throw new Error(`“${source}” has no field “${condition.field}”`)
   const name = condition.field.split('.')[1] ?? condition.field
   if (condition.is === 'within') {
     const bound = parameterOf(condition.to)
     const slug = bound === undefined ? condition.to : circumstances.parameters[bound]
-    // Whether it is one of a list: never unknown.
+    // Membership in a list is never unknown.
     for (
       let one = found.relation === undefined ? row : asRow(row[found.relation]);
       one;
@@ -98,7 +98,7 @@ function field(
     compareWith(found.field, valueOf(found.field, owner, name, circumstances), condition, circumstances)
   if (found.relation === undefined) return compare(row)
   if (!found.many) return compare(asRow(row[found.relation]))
-  // One of them has to fit: EXISTS, which is never unknown.
+  // At least one must match: EXISTS, which is never unknown.
   const related = row[found.relation]
   return Array.isArray(related) && related.some((one) => compare(asRow(one)) === true)
 }
@@ -144,9 +144,9 @@ function compareWith(
     case 'equal':
       return equal(left, value(to))
     case 'within':
-      throw new Error('“within” is decided before')
+      throw new Error('“within” is evaluated by its caller')
     case 'matches':
-      // Stems, stop words and spelling are the database's: here it stays unknown.
+      // Stems, stop words and spelling are known to the database only.
       return null
     case 'less':
     case 'at-most':
@@ -163,14 +163,14 @@ function compareWith(
 const equal = (left: unknown, right: unknown): Truth =>
   left === null || right === null ? null : order(left, right) === 0
 
-/** A bound value as the field's type: times come as texts from a definition or an address. */
+/** Converts a bound value to the field's type: definitions and addresses contain times as texts. */
 function typed({ type }: Field, value: unknown): unknown {
   if (type === 'time' && !(value instanceof Date)) return new Date(String(value))
   if (type === 'integer') return Number(value)
   return value
 }
 
-/** Below 0, 0 or above: numbers and times by size, false before true, texts by code points. */
+/** Compares two values: numbers and times by size, false before true, texts by code points. */
 function order(left: unknown, right: unknown): number {
   if (left instanceof Date && right instanceof Date) return left.getTime() - right.getTime()
   if (typeof left === 'number' && typeof right === 'number') return left - right
@@ -178,7 +178,7 @@ function order(left: unknown, right: unknown): number {
   return byCodePoints(String(left), String(right))
 }
 
-/** As bytes of UTF-8 are compared: unlike JavaScript, which compares UTF-16. */
+/** Compares texts as UTF-8 bytes compare. JavaScript compares UTF-16 code units. */
 function byCodePoints(left: string, right: string): number {
   const [a, b] = [[...left], [...right]]
   for (let index = 0; index < Math.min(a.length, b.length); index++) {
@@ -188,11 +188,11 @@ function byCodePoints(left: string, right: string): number {
   return a.length - b.length
 }
 
-/** PostgreSQL’s lower() with the provider “libc” and C.UTF-8 maps one character to one. */
+/** Lower-cases as PostgreSQL’s lower() with the provider “libc” and C.UTF-8, which maps each character to one. */
 const lower = (text: string): string =>
   [...text]
     .map((one) => {
-      // “İ” alone becomes two characters in JavaScript, the second a combining dot.
+      // In JavaScript, “İ” becomes two characters, of which the second is a combining dot.
       const [small = one] = one.toLowerCase()
       return small
     })

@@ -1,8 +1,8 @@
-/** Fields by their names, as queries write them: own ones, and over a dot those of a related row. */
+/** Finds fields by the names that queries use: `title`, and `category.slug` for a field of a related row. */
 import type { SourceName } from '../shapes/schemas.ts'
 import { SOURCE, type Field } from './sources.ts'
 
-/** Finds a field of a source or, over a dot, of a relation. */
+/** Finds a field of a source, or of a related row by `relation.field`. */
 export function findField(
   source: SourceName,
   name: string,
@@ -19,7 +19,7 @@ export function findField(
   return field && { field, relation: first, many: relation.many }
 }
 
-/** Whose field it is: `category.slug` of posts is `categories.slug`. */
+/** Returns the source that owns a field: `category.slug` of posts is `categories.slug`. */
 export function ownerOf(source: SourceName, name: string): string {
   const [first = '', second] = name.split('.')
   return second === undefined
@@ -27,8 +27,9 @@ export function ownerOf(source: SourceName, name: string): string {
     : `${SOURCE[source].relations[first]?.source ?? ''}.${second}`
 }
 
-/** What there is, for those who named something else. */
-export const fieldsInWords = (source: SourceName) => {
+/** Returns the fields and relations of a source, for hints. */
+export const fieldsInWords = (source: SourceName): string => {
   const { fields, relations } = SOURCE[source]
-  return `fields: ${Object.keys(fields).join(', ')}${Object.keys(relations).length > 0 ? `; relations: ${Object.keys(relations).join(', ')}` : ''}`
+  const names = Object.keys(relations)
+  return `Fields: ${Object.keys(fields).join(', ')}.${names.length > 0 ? ` Relations: ${names.join(', ')}.` : ''}`
 }

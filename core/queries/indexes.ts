@@ -1,13 +1,13 @@
-/** Indexes that a definition asks for, beyond those that every blog has; and which ones could serve a query. */
+/** The indexes that a definition adds to those every blog has, and the indexes that may speed up a query. */
 import type { SourceName } from '../shapes/schemas.ts'
 import { isNullableIn, type QueryMeaning } from './meaning.ts'
 import { SOURCE } from './sources.ts'
 
 export interface IndexKey {
-  /** A field of the source, or a to-one relation: then the related row's id. */
+  /** A field of the source, or a to-one relation, whose id is indexed. */
   field: string
   descending: boolean
-  /** Rows without a value come last; PostgreSQL puts them first where an index descends, and last where it rises. */
+  /** True if rows without a value come last. PostgreSQL's default is first in descending and last in ascending order. */
   nullsLast: boolean
 }
 
@@ -29,7 +29,7 @@ export function readIndexKey(text: string): IndexKey {
 export const writeIndexKey = ({ field, descending, nullsLast }: IndexKey): string =>
   `${descending ? '-' : ''}${field}${descending && nullsLast ? ' nulls last' : ''}`
 
-/** True when an index may have the key. */
+/** True if an index may have the key. */
 export function isIndexable(source: SourceName, name: string): boolean {
   const { fields, relations } = SOURCE[source]
   const field = Object.hasOwn(fields, name) ? fields[name] : undefined
@@ -42,8 +42,8 @@ export function isIndexable(source: SourceName, name: string): boolean {
 const KEYS_MOST = 6
 
 /**
- * Indexes worth trying for a query, the most likely first: those whose first keys are what its conditions fix, then
- * what it orders by, so that the first page is read and nothing else. Whether one serves is found by trying.
+ * Returns indexes worth trying for a query, the most promising first: keys that its conditions fix, followed by its order,
+ * so that only the first page is read. Whether PostgreSQL uses one is found by trying.
  */
 export function candidateIndexes(meaning: QueryMeaning): OwnIndex[] {
   const { from, conditions, order, countBy, take } = meaning
@@ -60,7 +60,7 @@ export function candidateIndexes(meaning: QueryMeaning): OwnIndex[] {
     const isId = second !== undefined && SOURCE[from].relations[first]?.many === false
     const name = isId ? first : field
     if (second !== undefined && !isId) continue
-    // Only the id of a related row stands in the row itself.
+    // A row contains the id of a related row, but none of its other fields.
     if (isId && !(is === 'equal' && second === 'slug')) continue
     if (!isIndexable(from, name)) continue
     if (is === 'equal' || is === 'unset') fixed.push(key(name))
@@ -75,7 +75,7 @@ export function candidateIndexes(meaning: QueryMeaning): OwnIndex[] {
   const add = (keys: IndexKey[]) => {
     const unique = keys.filter((one, at) => keys.findIndex((other) => other.field === one.field) === at)
     if (unique.length === 0 || unique.length > KEYS_MOST) return
-    // The id alone is the primary key.
+    // The primary key indexes the id already.
     if (unique.length === 1 && unique[0]?.field === 'id') return
     const index = { on: from, keys: unique, name: nameOf(from, unique) }
     const equal = new Set(fixed.map((one) => one.field))
@@ -90,7 +90,7 @@ export function candidateIndexes(meaning: QueryMeaning): OwnIndex[] {
   return [...found.values()]
 }
 
-/** E.g. `posts-category-published-at-id`. */
+/** Returns a name such as `posts-category-published-at-id`. */
 function nameOf(source: SourceName, keys: readonly IndexKey[]): string {
   const words = keys.map(({ field }) => field.replace(/[A-Z]/g, (one) => `-${one.toLowerCase()}`))
   return [source, ...words].join('-').slice(0, 50).replace(/-$/, '')
@@ -102,7 +102,7 @@ const builtIn = (on: SourceName, ...keys: string[]): OwnIndex => ({
   on,
   keys: keys.map(rising),
 })
-/** What every blog's tables have, of the kind that conditions and orders can use. */
+/** The indexes of every blog that conditions and orders can use. */
 export const BUILT_IN: readonly OwnIndex[] = [
   builtIn('posts', 'publishedAt', 'id'),
   builtIn('posts', 'category', 'publishedAt', 'id'),
@@ -113,13 +113,13 @@ export const BUILT_IN: readonly OwnIndex[] = [
   builtIn('comments', 'createdAt', 'id'),
 ]
 
-/** Keys that an index holds, read from its end. */
+/** Returns an index as it is when read backwards. */
 const backwards = ({ keys, ...index }: OwnIndex): OwnIndex => ({
   ...index,
   keys: keys.map((one) => ({ ...one, descending: !one.descending, nullsLast: !one.nullsLast })),
 })
 
-/** True when an index gives what another does, forwards or backwards; what is equal in all rows may go either way. */
+/** True if an index returns rows in the order of another one, forwards or backwards. Fixed keys may have either direction. */
 function serves(index: OwnIndex, wanted: OwnIndex, fixed: ReadonlySet<string>): boolean {
   if (index.on !== wanted.on || index.keys.length < wanted.keys.length) return false
   return [index, backwards(index)].some((one) =>
@@ -130,6 +130,6 @@ function serves(index: OwnIndex, wanted: OwnIndex, fixed: ReadonlySet<string>): 
   )
 }
 
-/** True when two indexes hold the same keys in the same order. */
+/** True if two indexes have the same keys in the same order. */
 export const isSameIndex = (a: OwnIndex, b: OwnIndex): boolean =>
   a.on === b.on && a.keys.map(writeIndexKey).join() === b.keys.map(writeIndexKey).join()

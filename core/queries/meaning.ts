@@ -1,5 +1,5 @@
-/** Checks a query against its source, makes its order total and names everything it depends on. */
-import type { Query, SourceName, FieldCondition } from '../shapes/schemas.ts'
+/** The meaning of a query: checked against its source, with a total order and everything it depends on. */
+import type { FieldCondition, Query, SourceName } from '../shapes/schemas.ts'
 import {
   fieldConditionsOf,
   givenClause,
@@ -11,9 +11,11 @@ import {
 } from './clauses.ts'
 import { clauseProblems, type MeaningProblem } from './condition-problems.ts'
 import { fieldsInWords, findField } from './fields.ts'
+import { QUERY_PROBLEMS } from './problems.ts'
 import { SOURCE } from './sources.ts'
 
 export interface OrderKey {
+  /** A field, a field of a related row, a count, or `count` for counted rows. */
   field: string
   descending: boolean
 }
@@ -26,110 +28,60 @@ export type Take =
       kind: 'pages'
       by: 'number' | 'cursor'
       size: number
+      /** The query-string parameter that selects the page. */
       parameter: string
-      /** Of numbered pages. */
+      /** How a numbered listing answers beyond its last page. */
       pastTheEnd: 'not-found' | 'last' | 'empty'
-      /** `none`: by cursor, nothing is counted unless the query says so. */
+      /** `none`: a cursor listing without a total. */
       count: 'exact' | 'estimated' | 'none'
     }
 
-/** A query with everything decided: what the compiler, the sentence and the cache read. */
+/** A query with every default decided: what planning, descriptions and caching read. */
 export interface QueryMeaning {
   from: SourceName
+  /** Related rows to fetch. */
   relations: string[]
+  /** Counts to fetch. */
   counts: string[]
+  /** Named conditions that must hold. */
   named: string[]
+  /** Conditions on fields that must hold. */
   conditions: FieldCondition[]
-  /** What stands in groups: all of them must hold, too. */
+  /** Groups of conditions that must hold. */
   groups: Clause[]
-  /** Fields by whose values rows are counted; empty where the rows themselves come back. */
+  /** Fields to count rows by; empty for a query that returns rows. */
   countBy: string[]
   order: OrderKey[]
-  /** True when the id, or the rest of `countBy`, had to be added to make the order total. */
+  /** True if the id, or the rest of `countBy`, was added to make the order total. */
   orderCompleted: boolean
   take: Take
   empty: 'not-found' | 'next-route' | 'allow'
-  /** Parameters it reads, without the colon. */
+  /** Names of the parameters it reads, without the colon. */
   parameters: string[]
-  /** Of these, those that may be absent: they stand in conditions `when: given` only. */
+  /** Those of the parameters that may be absent: only conditions with `when: given` read them. */
   optional: string[]
-  /** Sources whose changes may change which rows come back. */
+  /** Sources whose changes may change which rows are returned, or their order. */
   sources: SourceName[]
-  /** True when membership changes by itself as time passes. */
+  /** True if time alone can change which rows are returned. */
   timed: boolean
-  /** True when a row found can only be replaced by a change of that row itself. */
+  /** True if only a change of the row itself can change which row is returned. */
   byUnique: boolean
 }
 
-export function readMeaning(
-  query: Query,
-): { ok: true; meaning: QueryMeaning } | { ok: false; problems: MeaningProblem[] } {
+type MeaningResult = { ok: true; meaning: QueryMeaning } | { ok: false; problems: MeaningProblem[] }
+
+/** Reads the meaning of a query, or every problem with its place. */
+export function readMeaning(query: Query): MeaningResult {
   const problems: MeaningProblem[] = []
-  const source = SOURCE[query.from]
-  const relations: string[] = []
-  const counts: string[] = []
-  for (const [index, name] of (query.with ?? []).entries()) {
-    if (name in source.relations) relations.push(name)
-    else if (name in source.counts) counts.push(name)
-    else {
-      problems.push({
-        path: ['with', index],
-        message: `${query.from} have no “${name}”`,
-        hint: `known: ${[...Object.keys(source.relations), ...Object.keys(source.counts)].join(', ') || 'none'}`,
-      })
-    }
-  }
-
-  const named: string[] = []
-  const conditions: FieldCondition[] = []
-  const groups: Clause[] = []
-  for (const [index, condition] of (query.where ?? []).entries()) {
-    const wrong = [...clauseProblems(query.from, condition, ['where', index])]
-    problems.push(...wrong)
-    if (wrong.length > 0) continue
-    const clause = readClause(condition)
-    if (clause.kind === 'named') named.push(clause.name)
-    else if (clause.kind === 'field') conditions.push(clause.condition)
-    else groups.push(clause)
-  }
-
+  const { relations, counts } = readWith(query, problems)
+  const { named, conditions, groups } = readWhere(query, problems)
   const take = readTake(query, problems)
   const countBy = readCountBy(query, problems)
-  const isSearched = fieldConditionsOf([...conditionClauses(conditions), ...groups]).some(
-    (one) => one.is === 'matches',
-  )
-  const order: OrderKey[] = []
-  for (const [index, text] of (query.order ?? []).entries()) {
-    const descending = text.startsWith('-')
-    const field = descending ? text.slice(1) : text
-    const wrong = orderProblem(query.from, field, countBy, isSearched)
-    if (wrong) problems.push({ path: ['order', index], ...wrong })
-    else order.push({ field, descending })
-  }
-  const missing =
-    countBy.length > 0
-      ? countBy.filter((field) => !order.some((one) => one.field === field))
-      : order.some(({ field }) => !field.includes('.') && source.fields[field]?.unique === true)
-        ? []
-        : ['id']
-  const descending = countBy.length === 0 && (order.at(-1)?.descending ?? false)
-  order.push(...missing.map((field) => ({ field, descending })))
-  const orderCompleted = missing.length > 0
-
+  const all = [...conditions, ...fieldConditionsOf(groups)]
+  const { order, orderCompleted } = readOrder(query, countBy, all, problems)
   if (problems.length > 0) return { ok: false, problems }
-  const allConditions = [...conditions, ...fieldConditionsOf(groups)]
-  const namedInGroups = [...plainOf(groups)].flatMap((one) => (one.kind === 'named' ? [one.name] : []))
-  const conditionsInForce = [...named, ...namedInGroups].map((name) => source.conditions[name])
-  const required = new Set(
-    allConditions.filter((one) => !isOptional(one)).flatMap((one) => parametersOf(one)),
-  )
-  const parameters = [...new Set(allConditions.flatMap((one) => parametersOf(one)))]
-  const related = [...allConditions, ...countBy.map((field) => ({ field }))].flatMap(({ field }) => {
-    const name = field.split('.')[0] ?? ''
-    const relation = field.includes('.') ? source.relations[name]?.source : undefined
-    return relation && relation !== 'images' ? [relation] : []
-  })
-  const countedSources = counts.flatMap((name) => source.counts[name]?.sources ?? [])
+  const required = new Set(all.filter((one) => !isOptional(one)).flatMap(parametersOf))
+  const parameters = [...new Set(all.flatMap(parametersOf))]
   return {
     ok: true,
     meaning: {
@@ -146,33 +98,128 @@ export function readMeaning(
       empty: query.empty ?? 'allow',
       parameters,
       optional: parameters.filter((one) => !required.has(one)),
-      sources: [
-        ...new Set([
-          query.from,
-          ...related,
-          ...conditionsInForce.flatMap((one) => one?.sources ?? []),
-          ...countedSources.filter((one) => one !== 'comments'),
-          ...(allConditions.some((one) => one.is === 'within') ? (['categories'] as const) : []),
-        ]),
-      ],
-      timed: conditionsInForce.some((one) => one?.timed) || countedSources.includes('posts'),
+      ...dependences(query.from, { counts, named, groups, countBy, order, all }),
       byUnique:
         take.kind === 'one' &&
         conditions.some(
-          (one) => one.is === 'equal' && !isOptional(one) && source.fields[one.field]?.unique === true,
+          (one) =>
+            one.is === 'equal' && !isOptional(one) && SOURCE[query.from].fields[one.field]?.unique === true,
         ),
     },
   }
 }
 
-const conditionClauses = (conditions: readonly FieldCondition[]): Clause[] =>
-  conditions.map((condition) => ({ kind: 'field', condition }))
+function readWith(query: Query, problems: MeaningProblem[]): Pick<QueryMeaning, 'relations' | 'counts'> {
+  const source = SOURCE[query.from]
+  const relations: string[] = []
+  const counts: string[] = []
+  for (const [index, name] of (query.with ?? []).entries()) {
+    if (name in source.relations) relations.push(name)
+    else if (name in source.counts) counts.push(name)
+    else {
+      const known = [...Object.keys(source.relations), ...Object.keys(source.counts)]
+      problems.push({
+        path: ['with', index],
+        ...QUERY_PROBLEMS['query-relation-unknown'](query.from, name, known),
+      })
+    }
+  }
+  return { relations, counts }
+}
 
-/** True when one of its conditions searches words. */
+function readWhere(
+  query: Query,
+  problems: MeaningProblem[],
+): Pick<QueryMeaning, 'named' | 'conditions' | 'groups'> {
+  const named: string[] = []
+  const conditions: FieldCondition[] = []
+  const groups: Clause[] = []
+  for (const [index, condition] of (query.where ?? []).entries()) {
+    const wrong = [...clauseProblems(query.from, condition, ['where', index])]
+    problems.push(...wrong)
+    if (wrong.length > 0) continue
+    const clause = readClause(condition)
+    if (clause.kind === 'named') named.push(clause.name)
+    else if (clause.kind === 'field') conditions.push(clause.condition)
+    else groups.push(clause)
+  }
+  return { named, conditions, groups }
+}
+
+function readOrder(
+  query: Query,
+  countBy: readonly string[],
+  conditions: readonly FieldCondition[],
+  problems: MeaningProblem[],
+): Pick<QueryMeaning, 'order' | 'orderCompleted'> {
+  const isSearched = conditions.some((one) => one.is === 'matches')
+  const order: OrderKey[] = []
+  for (const [index, text] of (query.order ?? []).entries()) {
+    const descending = text.startsWith('-')
+    const field = descending ? text.slice(1) : text
+    const problem = orderProblem(query.from, field, countBy, isSearched)
+    if (problem) problems.push({ path: ['order', index], ...problem })
+    else order.push({ field, descending })
+  }
+  const isUnique = ({ field }: OrderKey) =>
+    !field.includes('.') && SOURCE[query.from].fields[field]?.unique === true
+  const missing =
+    countBy.length > 0
+      ? countBy.filter((field) => !order.some((one) => one.field === field))
+      : order.some(isUnique)
+        ? []
+        : ['id']
+  const descending = countBy.length === 0 && (order.at(-1)?.descending ?? false)
+  return {
+    order: [...order, ...missing.map((field) => ({ field, descending }))],
+    orderCompleted: missing.length > 0,
+  }
+}
+
+/** Decides which sources, and whether time, can change which rows are returned or their order. */
+function dependences(
+  from: SourceName,
+  {
+    counts,
+    named,
+    groups,
+    countBy,
+    order,
+    all,
+  }: Pick<QueryMeaning, 'counts' | 'named' | 'groups' | 'countBy' | 'order'> & {
+    all: readonly FieldCondition[]
+  },
+): Pick<QueryMeaning, 'sources' | 'timed'> {
+  const source = SOURCE[from]
+  const inGroups = [...plainOf(groups)].flatMap((one) => (one.kind === 'named' ? [one.name] : []))
+  const inForce = [...named, ...inGroups].map((name) => source.conditions[name])
+  const related = [...all.map((one) => one.field), ...countBy].flatMap((field) => {
+    const relation = field.includes('.') ? source.relations[field.split('.')[0] ?? '']?.source : undefined
+    return relation && relation !== 'images' ? [relation] : []
+  })
+  const fetched = counts.flatMap((name) => source.counts[name]?.sources ?? [])
+  const ordering = order.flatMap(({ field }) => source.counts[field]?.sources ?? [])
+  return {
+    sources: [
+      ...new Set([
+        from,
+        ...related,
+        ...inForce.flatMap((one) => one?.sources ?? []),
+        // Comments are counted for each row by a tag of its own.
+        ...fetched.filter((one) => one !== 'comments'),
+        ...ordering,
+        ...(all.some((one) => one.is === 'within') ? (['categories'] as const) : []),
+      ]),
+    ],
+    timed: inForce.some((one) => one?.timed) || [...fetched, ...ordering].includes('posts'),
+  }
+}
+
+/** True if one of the conditions searches words. */
 export const isSearch = (meaning: Pick<QueryMeaning, 'named' | 'conditions' | 'groups'>): boolean =>
   fieldConditionsOf(clausesOf(meaning)).some((one) => one.is === 'matches')
 
-/** All clauses of a meaning, which must all hold. */
+/** Returns all clauses of a meaning; every one of them must hold. */
 export const clausesOf = ({
   named,
   conditions,
@@ -183,7 +230,7 @@ export const clausesOf = ({
   ...groups,
 ]
 
-/** The meaning for some parameters: without what falls away. The same one where nothing does. */
+/** Returns the meaning in force for some parameters, without skipped conditions; the same object if none is skipped. */
 export function givenMeaning(
   meaning: QueryMeaning,
   parameters: Readonly<Record<string, unknown>>,
@@ -195,99 +242,81 @@ export function givenMeaning(
     conditions: meaning.conditions.filter((condition) => kept({ kind: 'field', condition }) !== undefined),
     groups: meaning.groups.flatMap((one) => kept(one) ?? []),
   }
-  // Where nothing is searched, nothing fits better than anything else.
+  // Without a search there is no relevance to order by.
   return isSearch(given) ? given : { ...given, order: given.order.filter((one) => one.field !== 'relevance') }
 }
 
 function readTake(query: Query, problems: MeaningProblem[]): Take {
-  if (query.take !== 'pages' && query.pages) {
-    problems.push({ path: ['pages'], message: '“pages” goes with “take: pages”' })
-  }
-  if (query.empty === 'next-route' && query.take !== 'one') {
-    problems.push({ path: ['empty'], message: '“next-route” goes with “take: one”' })
-  }
+  const report = (path: (string | number)[], code: Parameters<typeof pagesProblem>[0]) =>
+    problems.push({ path, ...pagesProblem(code) })
+  if (query.take !== 'pages' && query.pages) report(['pages'], 'query-pages-unexpected')
+  if (query.empty === 'next-route' && query.take !== 'one') report(['empty'], 'query-next-route-needs-one')
   if (query.take === 'one') return { kind: 'one' }
   if (query.take === 'all') return { kind: 'all' }
-  if (query.take === 'pages') {
-    if (!query.pages) problems.push({ path: ['take'], message: '“take: pages” needs “pages: { size: … }”' })
-    const by = query.pages?.by ?? 'number'
-    if (by === 'cursor' && query.pages?.['past-the-end'] !== undefined)
-      problems.push({
-        path: ['pages', 'past-the-end'],
-        message: 'pages by cursor have no numbers, so nobody can ask for one past the end',
-        hint: 'leave it out',
-      })
-    return {
-      kind: 'pages',
-      by,
-      size: query.pages?.size ?? 10,
-      parameter: query.pages?.parameter ?? 'page',
-      pastTheEnd: by === 'cursor' ? 'empty' : (query.pages?.['past-the-end'] ?? 'not-found'),
-      count: query.pages?.count ?? (by === 'cursor' ? 'none' : 'exact'),
-    }
+  if (query.take !== 'pages') return { kind: 'first', count: Number(query.take.slice('first '.length)) }
+  if (!query.pages) report(['take'], 'query-pages-missing')
+  const by = query.pages?.by ?? 'number'
+  if (by === 'cursor' && query.pages?.['past-the-end'] !== undefined)
+    report(['pages', 'past-the-end'], 'query-cursor-has-no-end')
+  return {
+    kind: 'pages',
+    by,
+    size: query.pages?.size ?? 10,
+    parameter: query.pages?.parameter ?? 'page',
+    pastTheEnd: by === 'cursor' ? 'empty' : (query.pages?.['past-the-end'] ?? 'not-found'),
+    count: query.pages?.count ?? (by === 'cursor' ? 'none' : 'exact'),
   }
-  return { kind: 'first', count: Number(query.take.slice('first '.length)) }
 }
 
-/** What is wrong with a field that rows are to be ordered by. */
-function orderProblem(
-  from: SourceName,
-  field: string,
-  countBy: readonly string[],
-  isSearched: boolean,
-): Omit<MeaningProblem, 'path'> | undefined {
+const pagesProblem = (
+  code:
+    | 'query-pages-unexpected'
+    | 'query-next-route-needs-one'
+    | 'query-pages-missing'
+    | 'query-cursor-has-no-end',
+) => QUERY_PROBLEMS[code]()
+
+function orderProblem(from: SourceName, field: string, countBy: readonly string[], isSearched: boolean) {
   if (countBy.length > 0)
     return field === 'count' || countBy.includes(field)
       ? undefined
-      : {
-          message: `what is counted has no “${field}” to order by`,
-          hint: `known: count, ${countBy.join(', ')}`,
-        }
+      : QUERY_PROBLEMS['query-order-unknown'](field, ['count', ...countBy])
+  if (field in SOURCE[from].counts) return undefined
   const found = findField(from, field)
-  if (found?.field.type === 'relevance')
-    return isSearched
-      ? undefined
-      : {
-          message: '“relevance” is how well a post fits a search, and no condition searches',
-          hint: 'add “{ field: words, is: matches, to: ":q" }”, or order by something else',
-        }
-  if (found && !found.many && !found.field.long && found.field.type !== 'words') return undefined
-  return {
-    message: found ? `“${field}” cannot order rows` : `${from} have no field “${field}”`,
-    hint: fieldsInWords(from),
-  }
+  if (!found) return QUERY_PROBLEMS['query-field-unknown'](from, field, fieldsInWords(from))
+  if (found.field.type === 'relevance')
+    return isSearched ? undefined : QUERY_PROBLEMS['query-order-needs-search']()
+  return found.many || found.field.long || found.field.type === 'words'
+    ? QUERY_PROBLEMS['query-order-not-possible'](field, fieldsInWords(from))
+    : undefined
 }
 
 function readCountBy(query: Query, problems: MeaningProblem[]): string[] {
   const fields = query['count-by'] ?? []
   for (const [index, name] of fields.entries()) {
-    const found = findField(query.from, name)
-    const report = (message: string, hint?: string) =>
-      problems.push({ path: ['count-by', index], message, ...(hint === undefined ? {} : { hint }) })
-    if (!found) report(`${query.from} have no field “${name}”`, fieldsInWords(query.from))
-    else if (found.field.long || ['words', 'relevance', 'time'].includes(found.field.type))
-      report(
-        `“${name}” has nearly as many values as there are rows, so there is nothing to count by it`,
-        found.field.type === 'time' ? 'count by its year, month or day' : undefined,
-      )
-    else if (fields.indexOf(name) !== index) report(`“${name}” is there twice`)
+    const problem = countByProblem(query.from, name, fields.indexOf(name) !== index)
+    if (problem) problems.push({ path: ['count-by', index], ...problem })
   }
   if (fields.length === 0) return []
   if (query.take !== 'all' && !query.take.startsWith('first'))
-    problems.push({ path: ['take'], message: '“count-by” goes with “take: all” or “take: first …”' })
-  if (query.with)
-    problems.push({
-      path: ['with'],
-      message: 'counts have no related rows',
-      hint: 'name their fields in “count-by”, e.g. category.slug, category.name',
-    })
+    problems.push({ path: ['take'], ...QUERY_PROBLEMS['query-count-by-needs-all']() })
+  if (query.with) problems.push({ path: ['with'], ...QUERY_PROBLEMS['query-count-by-has-no-relations']() })
   return fields
 }
 
-/** True when some row may have no value to be ordered by: none of its own, or no related row. */
+function countByProblem(from: SourceName, name: string, isRepeated: boolean) {
+  const found = findField(from, name)
+  if (!found) return QUERY_PROBLEMS['query-field-unknown'](from, name, fieldsInWords(from))
+  const { type, long } = found.field
+  if (long || ['words', 'relevance', 'time'].includes(type))
+    return QUERY_PROBLEMS['query-count-by-too-many-values'](name, type === 'time')
+  return isRepeated ? QUERY_PROBLEMS['query-count-by-repeated'](name) : undefined
+}
+
+/** True if a row may have no value to order by: none of its own, or no related row. */
 export function isNullableIn({ from, named }: Pick<QueryMeaning, 'from' | 'named'>, name: string): boolean {
   const found = findField(from, name)
-  // What a condition asks to be set has a value in every row that is kept.
+  // A field that a named condition requires has a value in every row.
   if (named.some((one) => SOURCE[from].conditions[one]?.fields.includes(name))) return false
   if (found?.relation !== undefined && SOURCE[from].relations[found.relation]?.nullable !== false) return true
   return found?.field.nullable === true

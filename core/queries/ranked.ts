@@ -1,17 +1,17 @@
-/** How many matches of a search are ranked: what a word that is everywhere costs must not grow with the blog. */
+/** Limits how many matches of a search are ranked, so that frequent words cost no more on a large blog. */
 import type { QueryMeaning } from './meaning.ts'
 
 /**
- * Matches that are ranked, counted and looked through for typing errors. To rank one, all its words are read (some 10 µs
- * in PostgreSQL): a thousand are done in the time of a page.
+ * Most matches that are ranked, counted and compared for typing errors. Ranking reads all words of a match (about 10 µs
+ * in PostgreSQL), so a thousand take about as long as a page.
  */
 export const RANKED_MOST = 1_000
 
 /**
- * Of more matches than these, the first in the rest of the order, the newest for instance, are ranked, and the others
- * follow as that order has them. A whole number of pages, so that no page has rows of both.
- * @returns undefined where all are ranked: those are asked for at once, or turned by cursors, which say how well the row
- *   fits where a page begins
+ * Returns how many matches are ranked. If there are more, the first of them in the rest of the order (the newest, for
+ * instance) are ranked, and the others follow in that order. The number is a multiple of the page size, so that no page
+ * mixes both.
+ * @returns undefined where all matches are ranked: `take: all`, and cursor listings, whose cursors contain the rank
  */
 export function rankedMost({ order, take }: Pick<QueryMeaning, 'order' | 'take'>): number | undefined {
   const [first] = order

@@ -1,6 +1,6 @@
-/** Which of PostgreSQL's text search configurations reads a blog's language (its manual, chapter “Full Text Search”). */
+/** Maps a blog's language to a text search configuration of PostgreSQL (manual, chapter “Full Text Search”). */
 
-/** Language subtag (RFC 5646) → configuration that PostgreSQL 15 has built in. */
+/** Language subtag (RFC 5646) → configuration built into PostgreSQL 15. */
 const CONFIGURATIONS: Readonly<Record<string, string>> = {
   ar: 'arabic',
   ca: 'catalan',
@@ -34,7 +34,7 @@ const CONFIGURATIONS: Readonly<Record<string, string>> = {
   yi: 'yiddish',
 }
 
-/** Words of other languages are found as they are written. */
+/** Returns the configuration for a language. Words of other languages are searched without stemming. */
 export const searchConfiguration = (language: string | undefined): string => {
   const subtag = (language ?? 'en').toLowerCase().split('-')[0] ?? ''
   return Object.hasOwn(CONFIGURATIONS, subtag) ? (CONFIGURATIONS[subtag] ?? 'simple') : 'simple'

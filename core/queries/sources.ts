@@ -1,4 +1,4 @@
-/** The sources a query may read: their fields, relations, counts and named conditions. */
+/** The sources of queries: their fields, relations, counts and named conditions. */
 import type { SourceName } from '../shapes/schemas.ts'
 
 export type FieldType =
@@ -9,9 +9,9 @@ export type FieldType =
   | 'time'
   | 'boolean'
   | 'safe-html'
-  /** Words of a text, to be searched with “matches” and nothing else. */
+  /** The words of a text; can only be searched with “matches”. */
   | 'words'
-  /** How well a row fits what was searched; to order by, where a condition searches. */
+  /** How well a row matches the search; only for ordering, and only where a condition searches. */
   | 'relevance'
 
 export interface Field {
@@ -19,9 +19,9 @@ export interface Field {
   /** At most one row has a given value. */
   unique?: boolean
   nullable?: boolean
-  /** Long texts are read for one row only, never for a listing. */
+  /** True for long texts, which are fetched for single rows and never for a listing. */
   long?: boolean
-  /** A part of a time, by the clock of the blog's time zone; to compare with, not to print. */
+  /** A part of a time in the blog's time zone. It can be compared, ordered and counted by, but is not fetched. */
   partOf?: { time: string; part: 'year' | 'month' | 'day' }
 }
 
@@ -32,25 +32,25 @@ export interface Relation {
 }
 
 export interface Count {
-  /** What is counted, in a reader's words. */
+  /** What is counted, as shown to users. */
   of: string
   /** The sources whose rows decide the count. */
   sources: readonly SourceName[]
 }
 
 export interface Source {
-  /** Singular and plural, for sentences. */
+  /** Singular and plural. */
   words: readonly [string, string]
   fields: Readonly<Record<string, Field>>
   relations: Readonly<Record<string, Relation>>
   counts: Readonly<Record<string, Count>>
-  /** Named conditions: name → what it keeps, and the fields that decide it. */
+  /** Named conditions: name → what it keeps, and which fields decide it. */
   conditions: Readonly<
     Record<
       string,
       {
         keeps: string
-        /** In a sentence; “…” stands for the rows. */
+        /** The phrase in a sentence; “…” is replaced by the rows. */
         phrase: string
         fields: readonly string[]
         timed?: boolean
@@ -65,7 +65,7 @@ const slug: Field = { type: 'slug', unique: true }
 const text: Field = { type: 'text' }
 const one = (source: Relation['source'], nullable = true): Relation => ({ source, many: false, nullable })
 
-/** Names in queries are the author's: a table must not answer to “constructor” and what else every object inherits. */
+/** Makes a lookup table without a prototype, so that names such as “constructor” are not found in it. */
 const table = <T>(entries: Readonly<Record<string, T>>): Readonly<Record<string, T>> =>
   Object.assign(Object.create(null) as Record<string, T>, entries)
 
@@ -141,7 +141,7 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
     counts: {
       postCount: { of: 'published posts', sources: ['posts'] },
       postCountWithin: {
-        of: 'published posts, with those of the categories below',
+        of: 'published posts, including those in subcategories',
         sources: ['posts', 'categories'],
       },
     },
@@ -178,7 +178,7 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
   }),
 }
 
-/** Tables behind sources; related ones are pointed at by `RELATION_id`. */
+/** The table of each source. Foreign keys are named `RELATION_id`. */
 export const TABLE: Readonly<Record<SourceName | 'images', string>> = {
   posts: 'post',
   pages: 'page',
@@ -189,7 +189,7 @@ export const TABLE: Readonly<Record<SourceName | 'images', string>> = {
   images: 'image',
 }
 
-/** Fields of a related row that come with it: enough to name it and link to it. */
+/** Fields fetched of a related row: enough to show it and link to it. */
 export const RELATED_FIELDS: Readonly<Record<SourceName | 'images', readonly string[]>> = {
   posts: ['id', 'title', 'slug'],
   pages: ['id', 'title', 'path'],
@@ -200,7 +200,7 @@ export const RELATED_FIELDS: Readonly<Record<SourceName | 'images', readonly str
   images: ['id', 'name', 'width', 'height', 'text'],
 }
 
-/** Fields of the related images; they belong to a post and are no source of their own. */
+/** Fields of related images. Images belong to posts and are not a source. */
 export const IMAGE_FIELDS: Readonly<Record<string, Field>> = {
   id,
   name: text,

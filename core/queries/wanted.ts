@@ -1,14 +1,17 @@
-/** What of its rows a query has to fetch: the fields that somebody reads, and what names a row. */
+/** Decides which fields of its rows a query fetches: the fields that templates read, and those that identify a row. */
 import type { QueryMeaning } from './meaning.ts'
 import { RELATED_FIELDS, SOURCE } from './sources.ts'
 
-/** Fields, relations' fields (`category.slug`) and counts to be fetched; absent: all of them. */
+/** Fields, fields of relations (`category.slug`) and counts to fetch. */
 export type Wanted = readonly string[]
 
-/** A row is told by these in walks, kept copies and links. */
+/** Fields that identify a row in walks, cached copies and links. */
 const NAMING = ['id', 'title', 'name', 'slug', 'path']
 
-/** @param paths that are read of the rows, e.g. `['category', 'slug']` */
+/**
+ * Returns what to fetch for the paths that are read.
+ * @param paths e.g. `['category', 'slug']`
+ */
 export function wantedOf(
   { from, relations, counts }: QueryMeaning,
   paths: Iterable<readonly string[]>,
@@ -17,7 +20,7 @@ export function wantedOf(
   const wanted = new Set(NAMING.filter((one) => one in source.fields))
   for (const [first = '', second] of paths) {
     if (first in source.fields || counts.includes(first)) wanted.add(first)
-    // A comment's HTML is made of its text.
+    // The HTML of a comment is rendered from its text.
     if (from === 'comments' && first === 'html') wanted.add('text')
     if (first === 'found') wanted.add('found')
     const related = relations.includes(first) ? source.relations[first] : undefined

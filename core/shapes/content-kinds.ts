@@ -9,8 +9,8 @@ export const TERM_KINDS = ['category', 'tag', 'author'] as const
 export type TermKind = (typeof TERM_KINDS)[number]
 
 /** Kinds of rows that can be restored after they were deleted. */
-export const BIN_KINDS = [...SLUG_KINDS, 'image'] as const
-export type BinKind = (typeof BIN_KINDS)[number]
+export const DELETED_KINDS = [...SLUG_KINDS, 'image'] as const
+export type DeletedKind = (typeof DELETED_KINDS)[number]
 
 export const POST_STATES = ['draft', 'scheduled', 'published'] as const
 export type PostState = (typeof POST_STATES)[number]

@@ -1,4 +1,7 @@
-/** Which documents a definition consists of, and what kind each one is. */
+/** The documents of a definition: their paths, kinds and limits. */
+import { DOCUMENT_PROBLEMS } from './problems.ts'
+import type { Problem } from './problem.ts'
+
 export type DocumentKind = 'settings' | 'routes' | 'query' | 'indexes' | 'template' | 'asset'
 
 const KINDS: readonly (readonly [RegExp, DocumentKind])[] = [
@@ -11,19 +14,23 @@ const KINDS: readonly (readonly [RegExp, DocumentKind])[] = [
 ]
 
 /** Longest document in characters. */
-export const DOCUMENT_LIMIT = 200_000
+const DOCUMENT_LIMIT = 200_000
 
-/** The kind of the document at a path, or undefined where no document may live. */
+/** Returns the kind of the document at a path, or undefined if no document may have that path. */
 export function documentKind(path: string): DocumentKind | undefined {
   return KINDS.find(([pattern]) => pattern.test(path))?.[1]
 }
 
-/** Where no document may live, said with where one may. */
-export const unknownName = (file: string) => ({
-  file,
-  message: 'no document may have this name',
-  hint: 'names are small letters, digits and hyphens, such as “queries/latest-posts.yaml” or “templates/partials/card.liquid”',
-})
+/** Returns what is wrong with a document's name, length or characters, before it is read. */
+export function documentProblems(file: string, text: string): Problem[] {
+  const problems: Problem[] = []
+  if (documentKind(file) === undefined)
+    problems.push({ file, ...DOCUMENT_PROBLEMS['document-name-invalid'](file) })
+  if (text.length > DOCUMENT_LIMIT)
+    problems.push({ file, ...DOCUMENT_PROBLEMS['document-too-long'](DOCUMENT_LIMIT) })
+  if (text.includes('\0')) problems.push({ file, ...DOCUMENT_PROBLEMS['document-null-character']() })
+  return problems
+}
 
 /** `templates/partials/card.liquid` → `partials/card`; `queries/latest.yaml` → `latest`. */
 export function documentName(path: string): string {
@@ -34,3 +41,5 @@ export function documentName(path: string): string {
 export const templatePath = (name: string) => `templates/${name}.liquid`
 /** `latest` → `queries/latest.yaml`. */
 export const queryPath = (name: string) => `queries/${name}.yaml`
+/** `blog.css` → `assets/blog.css`. */
+export const assetPath = (name: string) => `assets/${name}`

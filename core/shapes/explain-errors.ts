@@ -1,14 +1,14 @@
-/** What a schema has against a value, told as the author of the value would want to hear it. */
+/** Explains a schema's errors in the words of the document's author. */
 import type { ErrorObject } from 'ajv'
+import type { Worded } from './catalogue.ts'
+import { VALUE_PROBLEMS } from './problems.ts'
 
-/** What is wrong, at a place within the value. */
-export interface Told {
-  /** Keys and places on the way from the whole value. */
+/** What is wrong, and where in the value. */
+export interface ValueProblem extends Worded {
+  /** Keys and indexes from the whole value to the place. */
   path: string[]
-  /** The same as a JSON pointer (RFC 6901); `/` is the whole. */
+  /** The same as a JSON pointer (RFC 6901); `/` is the whole value. */
   pointer: string
-  message: string
-  hint?: string
 }
 
 interface Schema {
@@ -20,36 +20,32 @@ interface Schema {
   description?: string
 }
 
-/** Faults told of one value. */
-const MOST_TOLD = 100
+/** Most problems reported of one value. */
+const MOST_REPORTED = 100
 
-/** An error, and, where it is one of a union, what its branches have against the same value or something in it. */
+/** An error; for the error of a union, also the errors of its branches about the same value or a part of it. */
 interface Node {
   error: ErrorObject
   within: Node[]
 }
 
 /**
- * @param errors of one validation, by Ajv with `allErrors` and `verbose`, in its order
- * @returns each fault once; of a value that may be one of several things, the faults of the one that was meant
+ * Explains the errors of one validation. Each fault is reported once; of a value that may have several forms, only the
+ * faults of the form that was meant.
+ * @param errors by Ajv with `allErrors` and `verbose`, in its order
  */
-export function explainErrors(errors: readonly ErrorObject[]): Told[] {
-  const found = new Map<string, Told>()
+export function explainErrors(errors: readonly ErrorObject[]): ValueProblem[] {
+  const found = new Map<string, ValueProblem>()
   for (const one of asTree(errors).flatMap(explainNode)) found.set(JSON.stringify(one), one)
   const all = [...found.values()]
-  if (all.length <= MOST_TOLD) return all
-  const more = all.length - MOST_TOLD
+  if (all.length <= MOST_REPORTED) return all
   return [
-    ...all.slice(0, MOST_TOLD),
-    {
-      path: [],
-      pointer: '/',
-      message: `there ${more === 1 ? 'is one more fault' : `are ${more} more faults`}`,
-    },
+    ...all.slice(0, MOST_REPORTED),
+    { path: [], pointer: '/', ...VALUE_PROBLEMS['value-more-problems'](all.length - MOST_REPORTED) },
   ]
 }
 
-/** A union is told right after what its branches have against it. */
+/** Nests errors: Ajv reports a union right after the errors of its branches. */
 function asTree(errors: readonly ErrorObject[]): Node[] {
   const stack: Node[] = []
   for (const error of errors) {
@@ -61,10 +57,10 @@ function asTree(errors: readonly ErrorObject[]): Node[] {
   return stack
 }
 
-const explainNode = ({ error, within }: Node): Told[] =>
-  error.keyword === 'anyOf' ? explainUnion(error, within) : [told(error, ...explain(error))]
+const explainNode = ({ error, within }: Node): ValueProblem[] =>
+  error.keyword === 'anyOf' ? explainUnion(error, within) : [placed(error, explain(error))]
 
-/** True for what a branch of the union has against the same value, or something in it. */
+/** True for an error of a branch of the union, about the same value or a part of it. */
 function isWithin(error: ErrorObject, union: ErrorObject): boolean {
   return (
     error !== union &&
@@ -73,7 +69,7 @@ function isWithin(error: ErrorObject, union: ErrorObject): boolean {
   )
 }
 
-function explainUnion(union: ErrorObject, within: readonly Node[]): Told[] {
+function explainUnion(union: ErrorObject, within: readonly Node[]): ValueProblem[] {
   const branches = union.schema as readonly Schema[]
   const { description } = (union.parentSchema ?? {}) as Schema
   const meant = meantBranch(branches, union.data, description === undefined)
@@ -84,12 +80,13 @@ function explainUnion(union: ErrorObject, within: readonly Node[]): Told[] {
   const forms = branches.flatMap(formsOf)
   const known =
     forms.length > 1 ? `${forms.slice(0, -1).join(', ')} or ${forms.at(-1) ?? ''}` : (forms[0] ?? '')
-  return [told(union, `${nameOf(union)} must be ${known}, not ${show(union.data)}`, description)]
+  const hint = description === undefined ? '' : `Note: ${description}.`
+  return [placed(union, VALUE_PROBLEMS['value-type'](nameOf(union), known, show(union.data), hint))]
 }
 
 /**
- * Which branch a value was meant for: the only one of its kind; of maps, the one whose keys it has.
- * @param isKeyAlone whether a map with one key, and that unknown, is taken for a misspelt one
+ * Decides which branch a value was meant for: the only one of its type; among maps, the one with most keys in common.
+ * @param isKeyAlone whether a map with a single, unknown key counts as a misspelt one
  */
 function meantBranch(branches: readonly Schema[], value: unknown, isKeyAlone: boolean): number | undefined {
   const kind = kindOf(value)
@@ -114,7 +111,7 @@ function kindsOf(schema: Schema): string[] {
   return [schema.type === 'integer' ? 'number' : (schema.type ?? '')]
 }
 
-/** How what a schema asks for is written. */
+/** Returns how the forms that a schema allows are written. */
 function formsOf(schema: Schema): string[] {
   if (schema.anyOf) return schema.anyOf.flatMap(formsOf)
   if (schema.enum) return schema.enum.map((one) => `“${String(one)}”`)
@@ -122,61 +119,64 @@ function formsOf(schema: Schema): string[] {
   return [schema.type === 'array' ? 'a list' : article(schema.type ?? 'value')]
 }
 
-function explain(error: ErrorObject): [message: string, hint?: string] {
-  const what = nameOf(error)
+function explain(error: ErrorObject): Worded {
+  const subject = nameOf(error)
   const params = error.params as Record<string, unknown>
   const limit = String(params['limit'])
   switch (error.keyword) {
     case 'additionalProperties': {
       const known = Object.keys((error.parentSchema as Schema | undefined)?.properties ?? {})
-      return [`“${String(params['additionalProperty'])}” is not known here`, `known: ${known.join(', ')}`]
+      return VALUE_PROBLEMS['value-key-unknown'](String(params['additionalProperty']), known)
     }
     case 'required':
-      return [`“${String(params['missingProperty'])}” is missing`]
+      return VALUE_PROBLEMS['value-missing'](String(params['missingProperty']))
     case 'enum':
-      return [
-        `${what} is ${show(error.data)}`,
-        `one of: ${(params['allowedValues'] as unknown[]).map(String).join(', ')}`,
-      ]
+      return VALUE_PROBLEMS['value-not-allowed'](
+        subject,
+        show(error.data),
+        (params['allowedValues'] as unknown[]).map(String),
+      )
     case 'type':
-      return [`${what} must be ${article(String(params['type']))}, not ${show(error.data)}`]
+      return VALUE_PROBLEMS['value-type'](subject, article(String(params['type'])), show(error.data), '')
     case 'pattern':
-      return [
-        `${what} is ${show(error.data)}, which does not have the form it needs`,
-        // A schema with a pattern says in words what it asks for.
-        (error.parentSchema as Schema | undefined)?.description ?? `form: ${String(params['pattern'])}`,
-      ]
+      return VALUE_PROBLEMS['value-form'](
+        subject,
+        show(error.data),
+        // A schema with a pattern describes it in words.
+        (error.parentSchema as Schema | undefined)?.description ?? String(params['pattern']),
+      )
     case 'maxLength':
-      return [`${what} is longer than ${limit} characters`]
+      return VALUE_PROBLEMS['value-too-long'](subject, limit)
     case 'minLength':
-      return [`${what} is empty`]
+      return VALUE_PROBLEMS['value-empty'](subject)
     case 'maxItems':
-      return [`${what} has more than ${limit} items`]
+      return VALUE_PROBLEMS['value-too-many-items'](subject, limit)
     case 'minItems':
-      return [limit === '1' ? `${what} is empty` : `${what} has fewer than ${limit} items`]
+      return limit === '1'
+        ? VALUE_PROBLEMS['value-empty'](subject)
+        : VALUE_PROBLEMS['value-too-few-items'](subject, limit)
     case 'minimum':
-      return [`${what} is ${show(error.data)}, and the least is ${limit}`]
+      return VALUE_PROBLEMS['value-too-small'](subject, show(error.data), limit)
     case 'maximum':
-      return [`${what} is ${show(error.data)}, and the most is ${limit}`]
+      return VALUE_PROBLEMS['value-too-large'](subject, show(error.data), limit)
     default:
-      return [`${what} ${error.message ?? 'is not valid'}`]
+      return VALUE_PROBLEMS['value-invalid'](subject, error.message ?? 'is not valid')
   }
 }
 
-function told(error: ErrorObject, message: string, hint?: string): Told {
+function placed(error: ErrorObject, worded: Worded): ValueProblem {
   const extra = error.params['additionalProperty'] as string | undefined
   const path = error.instancePath.split('/').slice(1).map(unescapePointer)
   return {
+    ...worded,
     path: extra === undefined ? path : [...path, extra],
     pointer: error.instancePath || '/',
-    message,
-    ...(hint === undefined ? {} : { hint }),
   }
 }
 
 function nameOf({ instancePath }: ErrorObject): string {
   const at = instancePath.split('/').at(-1)
-  return at && !/^\d+$/.test(at) ? `“${unescapePointer(at)}”` : 'this'
+  return at && !/^\d+$/.test(at) ? `“${unescapePointer(at)}”` : 'This value'
 }
 
 function show(value: unknown): string {
@@ -184,16 +184,16 @@ function show(value: unknown): string {
   return text.length > 60 ? `${text.slice(0, 57)}…` : text
 }
 
-/** An alias in its own anchor makes a value that contains itself. */
+/** A YAML alias inside its own anchor makes a value that contains itself. */
 function asJson(value: unknown): string {
   try {
     return JSON.stringify(value) ?? 'nothing'
   } catch (error) {
-    return error instanceof RangeError ? 'something very deep' : 'a value that contains itself'
+    return error instanceof RangeError ? 'a deeply nested value' : 'a value that contains itself'
   }
 }
 
-/** With “a” or “an”. */
+/** Puts “a” or “an” before a word. */
 export const article = (type: string) => (/^[aeio]/.test(type) ? `an ${type}` : `a ${type}`)
 
 const unescapePointer = (part: string) => part.replaceAll('~1', '/').replaceAll('~0', '~')

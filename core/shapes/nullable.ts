@@ -1,4 +1,4 @@
-/** A schema's value, or null: what is asked for and not there. */
+/** A schema whose value may also be null. */
 import { Type, type TSchema } from 'typebox'
 
 export const Nullable = <T extends TSchema>(schema: T) => Type.Union([schema, Type.Null()])

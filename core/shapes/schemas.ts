@@ -1,4 +1,4 @@
-/** The shapes of the blog's definition, from one source: JSON Schema for checking, TypeScript types for code. */
+/** The shapes of a blog's definition, from one source: JSON Schema for validation, TypeScript types for code. */
 import { Type, type Static, type TSchema } from 'typebox'
 import { LETTER_CASES, TRAILING_SLASHES } from './address-policy.ts'
 import { ALLOWED_ELEMENTS } from './html-elements.ts'
@@ -9,17 +9,17 @@ const closed = { additionalProperties: false } as const
 const Name = Type.String({
   pattern: NAME,
   maxLength: 60,
-  description: 'lower-case letters, digits and single hyphens, a letter first',
+  description: 'lower-case letters, digits and single hyphens, starting with a letter',
 })
 const Line = (maximum: number) =>
   Type.String({
     minLength: 1,
     maxLength: maximum,
     pattern: '^[^\\u0000-\\u001f]*$',
-    description: 'one line, without control characters',
+    description: 'one line without control characters',
   })
 
-/** Parameter types: they decide what matches and what a query receives. */
+/** Parameter types. The type decides which text matches and which value a query receives. */
 export const PARAMETER_TYPES = [
   'text',
   'slug',
@@ -34,13 +34,13 @@ export const PARAMETER_TYPES = [
 export const ParameterType = Type.Enum([...PARAMETER_TYPES])
 export type ParameterType = (typeof PARAMETER_TYPES)[number]
 
-/** Names a value for a template: a query by name, or a query with values for its parameters. */
+/** The source of a template value: a query by name, or a query with values for its parameters. */
 export const DataEntry = Type.Union([
   Name,
   Type.Object(
     {
       query: Name,
-      /** parameter → a route parameter, a value read from other data (`post.category.slug`) or a quoted text */
+      /** Parameter → a route parameter, a path into other data (`post.category.slug`) or a quoted text. */
       with: Type.Optional(Type.Record(Name, Type.String({ maxLength: 200 }))),
     },
     closed,
@@ -52,7 +52,7 @@ const Data = Type.Record(
   Type.String({
     pattern: '^[a-z][A-Za-z0-9]*$',
     maxLength: 60,
-    description: 'letters and digits, a small letter first',
+    description: 'letters and digits, starting with a lower-case letter',
   }),
   DataEntry,
 )
@@ -66,16 +66,16 @@ export const Route = Type.Object(
       minLength: 1,
       maxLength: 500,
       pattern: '^/',
-      description: 'a path, which begins with “/”',
+      description: 'a path that starts with “/”',
     }),
     params: Type.Optional(Type.Record(Type.String(), ParameterType)),
-    /** Parameters of the query string that queries may use; absent ones make `when: given` fall away. */
+    /** Query-string parameters that queries may use. A condition with `when: given` is skipped if its parameter is absent. */
     query: Type.Optional(
       Type.Record(
         Type.String({
           pattern: '^[a-z][a-z0-9-]*$',
           maxLength: 30,
-          description: 'lower-case letters, digits and hyphens, a letter first',
+          description: 'lower-case letters, digits and hyphens, starting with a letter',
         }),
         ParameterType,
       ),
@@ -83,21 +83,21 @@ export const Route = Type.Object(
     data: Type.Optional(Data),
     template: Type.Optional(Type.String({ pattern: '^pages/', maxLength: 120, description: 'pages/NAME' })),
     heading: Type.Optional(Line(200)),
-    /** True: programs that ask for application/json get the route's data. */
+    /** True: clients that ask for application/json get the route's data. */
     json: Type.Optional(Type.Boolean()),
     action: Type.Optional(Type.Enum(['add-comment'])),
-    /** With an action: the route of the page that shows its result. */
+    /** Of an action: the route of the page that shows its result. */
     then: Type.Optional(Name),
     redirect: Type.Optional(
       Type.Object(
         {
-          /** A path of this blog, in which `:name` stands for a parameter, or another site's address. */
+          /** A path of this blog, in which `:name` is replaced by the parameter, or the address of another site. */
           to: Type.String({
             minLength: 1,
             maxLength: 500,
             pattern: '^(/(?![/\\\\])|https?://)[!-~]*$',
             description:
-              'a path of this blog, which begins with one “/”, or an address with http:// or https://; percent-encoded',
+              'a path of this blog that starts with a single “/”, or an address that starts with http:// or https://; percent-encoded',
           }),
           status: Type.Optional(Type.Enum([...REDIRECT_STATUS])),
         },
@@ -136,7 +136,7 @@ export const FieldCondition = Type.Object(
     is: Type.Enum([...OPERATORS]),
     /** A value, a list of values for `in`, or a parameter such as `:category`. */
     to: Type.Optional(Type.Union([Scalar, Type.Array(Scalar, { minItems: 1, maxItems: 100 })])),
-    /** `given`: the condition falls away where its parameter is absent. */
+    /** `given`: the condition is skipped if its parameter is absent. */
     when: Type.Optional(Type.Enum(['given'])),
   },
   closed,
@@ -145,13 +145,13 @@ export type FieldCondition = Static<typeof FieldCondition>
 
 export type Condition =
   string | FieldCondition | { any: Condition[] } | { all: Condition[] } | { not: Condition }
-/** Groups lie up to three deep in each other. */
+/** Levels to which groups may be nested. */
 export const GROUPS_DEEP = 3
 const conditionOf = (depth: number): TSchema => {
   const plain = [Name, FieldCondition]
   if (depth === 0)
     return Type.Union(plain, {
-      description: `groups (any, all, not) lie up to ${GROUPS_DEEP} deep in each other`,
+      description: `groups (any, all, not) may be nested ${GROUPS_DEEP} levels deep`,
     })
   const inner = conditionOf(depth - 1)
   const list = Type.Array(inner, { minItems: 1, maxItems: 20 })
@@ -170,17 +170,17 @@ export const COUNTED = ['exact', 'estimated'] as const
 const Pages = Type.Object(
   {
     size: Type.Integer({ minimum: 1, maximum: 100 }),
-    /** `cursor`: pages begin after a row, not at a place, so that none is repeated or lost when rows come and go. */
+    /** `cursor`: a page starts after a row, not at an offset, so that inserts neither repeat nor skip rows. */
     by: Type.Optional(Type.Enum([...PAGED_BY])),
     parameter: Type.Optional(
       Type.String({
         pattern: '^[a-z][a-z0-9-]*$',
         maxLength: 30,
-        description: 'lower-case letters, digits and hyphens, a letter first',
+        description: 'lower-case letters, digits and hyphens, starting with a letter',
       }),
     ),
     'past-the-end': Type.Optional(Type.Enum([...PAST_THE_END])),
-    /** `estimated`: above a bound, the number of rows is PostgreSQL's estimate; by cursor, there is none without this. */
+    /** `estimated`: above a bound, the total is PostgreSQL's estimate. Cursor listings have no total without this key. */
     count: Type.Optional(Type.Enum([...COUNTED])),
   },
   closed,
@@ -192,14 +192,14 @@ export const Query = Type.Object(
     from: Type.Enum([...SOURCES]),
     with: Type.Optional(Type.Array(Type.String({ maxLength: 40 }), { maxItems: 12 })),
     where: Type.Optional(Type.Array(Condition, { maxItems: 20 })),
-    /** How many rows there are for each combination of some fields, instead of the rows themselves. */
+    /** Returns the number of rows for each combination of these fields instead of the rows. */
     'count-by': Type.Optional(Type.Array(Type.String({ maxLength: 60 }), { minItems: 1, maxItems: 6 })),
     order: Type.Optional(
       Type.Array(
         Type.String({
           pattern: '^-?[a-zA-Z.]+$',
           maxLength: 60,
-          description: 'a field, with “-” before it for the largest first',
+          description: 'a field; “-” in front of it sorts in descending order',
         }),
         { maxItems: 6 },
       ),
@@ -216,18 +216,18 @@ export const Query = Type.Object(
 )
 export type Query = Static<typeof Query>
 
-/** Indexes on the blog's own tables, beyond those that every blog has. */
+/** Indexes on the blog's tables, in addition to those that every blog has. */
 export const Indexes = Type.Array(
   Type.Object(
     {
       name: Name,
       on: Type.Enum([...SOURCES]),
-      /** Fields, or to-one relations; `-` before one that descends, `nulls last` after it. */
+      /** Fields or to-one relations; `-` in front for descending order, `nulls last` after it. */
       keys: Type.Array(
         Type.String({
           pattern: '^-?[a-zA-Z]+( nulls last)?$',
           maxLength: 60,
-          description: 'a field, with “-” before it where it descends, and “nulls last” after it',
+          description: 'a field; “-” in front for descending order, “nulls last” after it',
         }),
         { minItems: 1, maxItems: 6 },
       ),
@@ -247,7 +247,7 @@ export const Settings = Type.Object(
   {
     title: Line(120),
     tagline: Type.Optional(Line(200)),
-    /** The address readers know the blog by, without a path. */
+    /** The public origin of the blog: scheme, host and port. */
     origin: Type.Optional(
       Type.String({
         pattern: '^https?://[^/\\s]+$',
@@ -281,13 +281,13 @@ export const Settings = Type.Object(
         closed,
       ),
     ),
-    /** How posts and pages may use less than the allow-list of HTML. */
+    /** Restricts the HTML that posts and pages may contain. */
     html: Type.Optional(
       Type.Object(
         {
-          /** False: HTML typed in a text is shown as text. */
+          /** False: HTML in a text is shown as text. */
           typed: Type.Optional(Type.Boolean()),
-          /** Elements that are dropped, their text kept. */
+          /** Elements that are dropped; their text is kept. */
           without: Type.Optional(
             Type.Array(Type.Enum(ALLOWED_ELEMENTS.map((one) => one.name)), { maxItems: 100 }),
           ),
@@ -326,7 +326,7 @@ export const PostMatter = Type.Object(
     title: Line(300),
     slug: Type.Optional(SlugText),
     excerpt: Type.Optional(Type.String({ maxLength: 1000 })),
-    /** A date, or days relative to the day of import (`-3 days 09:30`); absent for a draft. */
+    /** A time, or days relative to the day of import (`-3 days 09:30`). Absent for a draft. */
     published: Type.Optional(Time),
     updated: Type.Optional(Time),
     category: Type.Optional(SlugText),
@@ -340,7 +340,7 @@ export const PostMatter = Type.Object(
 )
 export type PostMatter = Static<typeof PostMatter>
 
-/** Front matter of `content/pages/PATH.md`; the file's path is the page's. */
+/** Front matter of `content/pages/PATH.md`. The file's path is the page's path. */
 export const PageMatter = Type.Object(
   {
     title: Line(300),

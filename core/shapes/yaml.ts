@@ -1,8 +1,10 @@
-/** Reads a YAML document against a schema; every problem names file, path, line and column. */
+/** Reads a YAML document and validates it against a schema. Every problem names its file, path, line and column. */
 import { Ajv, type ValidateFunction } from 'ajv'
 import { LineCounter, parseDocument, type Document } from 'yaml'
 import { explainErrors } from './explain-errors.ts'
+import type { Failure } from './outcome.ts'
 import type { Problem } from './problem.ts'
+import { YAML_PROBLEMS } from './problems.ts'
 import type { Static, TSchema } from './schemas.ts'
 
 const ajv = new Ajv({ allErrors: true, strict: false, verbose: true })
@@ -17,16 +19,18 @@ function validatorOf(schema: TSchema): ValidateFunction {
 }
 
 export interface Place {
+  /** 1-based. */
   line: number
+  /** 1-based. */
   column: number
 }
 export type PlaceOf = (path: readonly (string | number)[]) => Place | undefined
 
-export type YamlResult<T> = { ok: true; value: T; placeOf: PlaceOf } | { ok: false; problems: Problem[] }
+export type YamlResult<T> = { ok: true; value: T; placeOf: PlaceOf } | Failure
 
 /**
- * Parses and checks one YAML text.
- * @param firstLine the line of the file on which the text starts (front matter starts on line 2)
+ * Parses and validates a YAML text.
+ * @param firstLine line of the file on which the text starts, 1-based; front matter starts on line 2
  */
 export function readYaml<S extends TSchema>(
   file: string,
@@ -40,46 +44,49 @@ export function readYaml<S extends TSchema>(
     const { line, col } = lines.linePos(offset)
     return { line: line + firstLine - 1, column: col }
   }
+  const refused = (problems: Problem[]): Failure => ({ ok: false, why: 'problems', problems })
   if (document.errors.length > 0) {
     const problems = document.errors.map((error) => ({
       file,
       ...placeAt(error.pos[0]),
-      message: sentence(error.message),
+      ...parserProblem(error.message),
     }))
-    // What lies too deep is told at each place on the way up again: once is enough.
-    const deep = problems.find((one) => one.message === TOO_DEEP)
-    return { ok: false, problems: deep ? [deep] : problems }
+    // The parser reports a document that is nested too deeply once for each level; one report is enough.
+    const deep = problems.find((one) => one.code === 'yaml-too-deep')
+    return refused(deep ? [deep] : problems)
   }
   let value: unknown
   try {
     value = document.toJS({ maxAliasCount: 50 }) ?? undefined
   } catch (error) {
-    return { ok: false, problems: [{ file, line: firstLine, column: 1, message: sentence(String(error)) }] }
+    return refused([{ file, line: firstLine, column: 1, ...parserProblem(String(error)) }])
   }
   const placeOf: PlaceOf = (path) => placeInDocument(document, path, placeAt)
   const problems = checkValue(file, value, schema, placeOf)
-  if (problems.length > 0) return { ok: false, problems }
+  if (problems.length > 0) return refused(problems)
   return { ok: true, value: value as Static<S>, placeOf }
 }
 
-/** Checks a plain value against a schema. */
+/** Validates a plain value against a schema. */
 export function checkValue(file: string, value: unknown, schema: TSchema, placeOf?: PlaceOf): Problem[] {
   const validate = validatorOf(schema)
   if (validate(value)) return []
-  return explainErrors(validate.errors ?? []).map(({ path, pointer, ...told }) => ({
+  return explainErrors(validate.errors ?? []).map(({ path, pointer, ...worded }) => ({
     file,
     path: pointer,
     ...placeOf?.(path),
-    ...told,
+    ...worded,
   }))
 }
 
-export const TOO_DEEP = 'this lies too deep in other things to be read'
-const sentence = (text: string) =>
-  text
-    .replace(/\s+at line \d+.*$/s, '')
-    .replace(/^\w*Error: /, '')
-    .replace(/^Maximum call stack size exceeded$/, TOO_DEEP)
+/** True for the error that JavaScript throws where recursion goes too deep. */
+export const isTooDeep = (message: string): boolean => /Maximum call stack size exceeded/.test(message)
+
+function parserProblem(message: string) {
+  if (isTooDeep(message)) return YAML_PROBLEMS['yaml-too-deep']()
+  const reason = message.replace(/\s+at line \d+.*$/s, '').replace(/^\w*Error: /, '')
+  return YAML_PROBLEMS['yaml-invalid'](/[.?!]$/.test(reason) ? reason : `${reason}.`)
+}
 
 function placeInDocument(
   document: Document,
@@ -99,7 +106,7 @@ function placeInDocument(
   return undefined
 }
 
-/** Where a key of a map stands: the best place for a problem of the key or its value. */
+/** Returns the offset of a map's key: the best place for a problem of the key or of its value. */
 function keyOffset(parent: unknown, key: unknown): number | undefined {
   if (typeof parent !== 'object' || parent === null || !('items' in parent)) return undefined
   for (const item of parent.items as unknown[]) {

@@ -1,23 +1,24 @@
-/** From a title to a slug: letters a–z, digits and single hyphens, cut at a word; and what may be a slug at all. */
+/** Slugs: derived from titles, made unique, and validated. A slug has letters a–z, digits and single hyphens. */
 import anyAscii from 'any-ascii'
+import type { Worded } from '../shapes/catalogue.ts'
+import { SLUG_PROBLEMS } from './problems.ts'
 
-/** Longest slug in characters, unless the settings say less; the database's own limit is a little higher. */
+/** The maximum length of a slug, in characters, unless the settings set a lower one. The database allows a little more. */
 export const SLUG_LIMIT = 80
 
 export interface SlugRules {
-  /** Longest slug made from a title, in characters. */
+  /** The maximum length, in characters. */
   maximum: number
-  /** Slugs that nothing may have. */
+  /** Slugs that nothing may use. */
   reserved: ReadonlySet<string>
 }
 export const DEFAULT_SLUG_RULES: SlugRules = { maximum: SLUG_LIMIT, reserved: new Set() }
 
 /**
- * A slug for a title, or an empty text when nothing of it can be written in a–z and 0–9 (the caller then asks for one).
+ * Derives a slug from a title. Returns an empty text if the title has no letters or digits.
  *
- * Letters of every script are written in ASCII by `any-ascii`, without regard to language: ö is o, ß is ss, Привет is
- * privet, 東京 is dongjing. Apostrophes join what they stand between; symbols and emoji are left out; everything else
- * that is no letter or digit parts words.
+ * `any-ascii` transliterates every script without regard to language: ö is o, ß is ss, Привет is privet, 東京 is dongjing.
+ * Apostrophes are removed, and so are symbols and emoji. Everything else that is not a letter or a digit separates words.
  */
 export function slugOf(title: string, maximum = SLUG_LIMIT): string {
   const words = anyAscii(title.normalize('NFKC').replace(/\p{Extended_Pictographic}|\u200d|\ufe0f/gu, ' '))
@@ -34,15 +35,15 @@ export function slugOf(title: string, maximum = SLUG_LIMIT): string {
   return slug
 }
 
-/** A slug with a number behind it, the whole no longer than allowed: `moth-2`. */
+/** Appends a number to a slug, within the maximum length: `moth-2`. */
 export function numbered(slug: string, number: number, maximum: number): string {
   const suffix = `-${number}`
   return slug.slice(0, maximum - suffix.length).replace(/-+$/, '') + suffix
 }
 
 /**
- * The slug itself if it is free, else the first of `slug-2`, `slug-3` … that is.
- * @param isTaken true for slugs that are taken or reserved
+ * Returns the slug if it is free, or the first free one of `slug-2`, `slug-3` and so on.
+ * @param isTaken returns true for slugs that are in use or reserved
  */
 export function freeSlug(slug: string, isTaken: (slug: string) => boolean, maximum = SLUG_LIMIT): string {
   if (!isTaken(slug)) return slug
@@ -52,18 +53,16 @@ export function freeSlug(slug: string, isTaken: (slug: string) => boolean, maxim
   }
 }
 
-/** What is wrong with a slug as text, as a sentence; undefined when nothing is. */
-export function slugFault(slug: string, { maximum, reserved }: SlugRules): string | undefined {
-  if (slug === '') return 'the slug is empty'
+/** Returns the problem of a slug as text, or undefined if it is valid. */
+export function slugProblem(slug: string, { maximum, reserved }: SlugRules): Worded | undefined {
+  if (slug === '') return SLUG_PROBLEMS['slug-empty']()
   const wrong = /[^a-z0-9-]/u.exec(slug)?.[0]
   if (wrong !== undefined) {
-    const shown = /\p{C}/u.test(wrong)
-      ? `the character U+${(wrong.codePointAt(0) ?? 0).toString(16).toUpperCase().padStart(4, '0')}`
-      : `“${wrong}”`
-    return `a slug has lower-case letters a–z, digits and hyphens, not ${shown}`
+    const isControl = /\p{C}/u.test(wrong)
+    const code = (wrong.codePointAt(0) ?? 0).toString(16).toUpperCase().padStart(4, '0')
+    return SLUG_PROBLEMS['slug-character'](isControl ? `the character U+${code}` : `“${wrong}”`)
   }
-  if (/^-|-$|--/.test(slug)) return 'hyphens stand one at a time between letters and digits'
-  if (slug.length > maximum) return `a slug has up to ${maximum} characters; this one has ${slug.length}`
-  if (reserved.has(slug)) return `“${slug}” is reserved in the settings`
-  return undefined
+  if (/^-|-$|--/.test(slug)) return SLUG_PROBLEMS['slug-hyphens']()
+  if (slug.length > maximum) return SLUG_PROBLEMS['slug-too-long'](slug.length, maximum)
+  return reserved.has(slug) ? SLUG_PROBLEMS['slug-reserved'](slug) : undefined
 }

@@ -1,10 +1,11 @@
-// Which fields templates read: tables of templates, and random ones rendered over rows that note what is asked of them.
+// Which fields templates read: tables of templates, and random templates rendered over rows that record every access.
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { FragmentSession } from '../caching/session.ts'
 import { NOTHING } from '../caching/dependence.ts'
 import { RenderData } from './scope.ts'
 import { TemplateSet } from './set.ts'
+import { NO_TEMPLATE_TRACER } from './tracer.ts'
 
 const setOf = (sources: Record<string, string>) => {
   const set = new TemplateSet(new Map(Object.entries(sources)), 'UTC')
@@ -45,7 +46,7 @@ describe('fields are followed', () => {
       "{% fragment 'f', vary: post.id, lifetime: '1h' %}{{ post.title }}{% endfragment %}",
       ['post.id', 'post.title'],
     ],
-    // From one turn of a loop into the next.
+    // From one iteration of a loop into the next.
     [
       '{% for p in posts %}{% if before %}{{ before.title }}{% endif %}{% assign before = p %}{% endfor %}',
       ['posts.title'],
@@ -58,7 +59,7 @@ describe('fields are followed', () => {
     expect(read(page)).toEqual({ reads, whole: [] })
   })
 
-  it('through partials, which see only what they are given, and layouts', () => {
+  it('through layouts and partials, which see their arguments only', () => {
     const { reads } = read(
       "{% layout 'layouts/l' %}{% block main %}{% for p in posts.items %}{% render 'partials/c', it: p %}{% endfor %}{% endblock %}",
       {
@@ -70,7 +71,7 @@ describe('fields are followed', () => {
     expect(reads).toEqual(['post.slug', 'posts.category', 'posts.category.name', 'posts.title'])
   })
 
-  it('through a partial as often as it is given something else', () => {
+  it('through a partial once for each different argument', () => {
     const { reads } = read(
       "{% render 'partials/c', it: post %}{% render 'partials/c', it: posts.first %}{% render 'partials/c', it: post %}",
       { 'partials/c': '{{ it.title }}' },
@@ -79,7 +80,7 @@ describe('fields are followed', () => {
   })
 
   it.each(['{% render "partials/c", list: posts %}', '{% assign list = posts %}CHAIN'])(
-    'through loops that carry rows from turn to turn, however far: %s',
+    'through loops that carry rows from one iteration to the next: %s',
     (page) => {
       const names = ['a', 'b', 'c', 'd', 'e', 'f', 'g']
       const chain = names.map((name, index) => `{% assign ${name} = ${names[index + 1] ?? 'p'} %}`).join('')
@@ -91,21 +92,21 @@ describe('fields are followed', () => {
     },
   )
 
-  it('through assignments that fork at each turn: as far as is sensible, then all may be read', () => {
+  it('through assignments that fork in each iteration, up to a limit; beyond, everything counts as read', () => {
     const forks = ['x', 'y', 'z', 'u', 'v'].map((one) => `{% assign a = a.${one} %}`).join('')
     expect(
       read(`{% assign a = post %}{% for p in posts %}${forks}{% endfor %}{{ a.title }}`).whole,
     ).toContain('post')
   })
 
-  it('into filters of a field that a name stands for: all of the row may be read', () => {
+  it('not through filters whose field is computed: all of the row counts as read', () => {
     expect(read('{{ posts | map: post.title | join }}').whole).toEqual(['posts'])
     expect(read('{{ posts | sort | size }}').whole).toEqual([])
     expect(read('{% for n in (1..post.wordCount) %}{{ n }}{% endfor %}').reads).toEqual(['post.wordCount'])
     expect(read('{{ post[post.slug] }}').whole).toEqual(['post'])
   })
 
-  it('with the template and line of each', () => {
+  it('with their template and line', () => {
     const { reads } = setOf({
       'pages/p': '\n\n{{ post.title }}\n{% render "partials/c", it: post %}',
       'partials/c': 'x\n{{ it.slug }}',
@@ -117,7 +118,7 @@ describe('fields are followed', () => {
   })
 })
 
-describe('what cannot be followed reads everything', () => {
+describe('what cannot be followed counts as reading everything', () => {
   it.each([
     '{{ post[key] }}',
     '{{ post | json }}',
@@ -129,7 +130,7 @@ describe('what cannot be followed reads everything', () => {
   })
 })
 
-/** A row that notes which of its fields are asked for. */
+/** Returns a row that records which of its fields are read. */
 function noting(row: Record<string, unknown>, path: string, seen: Set<string>): object {
   return new Proxy(row, {
     get(target, key) {
@@ -145,7 +146,7 @@ function noting(row: Record<string, unknown>, path: string, seen: Set<string>): 
 
 const FIELDS = ['title', 'slug', 'category.name', 'category.slug', 'wordCount']
 const LISTS = ['posts', 'latest']
-/** Templates that put rows to use in many ways; `v` names what is in scope. */
+/** Random statements that use rows in many ways. */
 const statement = (depth: number, scope: readonly string[]): fc.Arbitrary<string> => {
   const row = fc.constantFrom(...scope)
   const field = fc.constantFrom(...FIELDS)
@@ -176,7 +177,7 @@ const statement = (depth: number, scope: readonly string[]): fc.Arbitrary<string
   )
 }
 
-it('whatever a random page asks of its rows was known before (never too few)', () => {
+it('every field that a random page reads was found by the analysis', () => {
   let asked = 0
   fc.assert(
     fc.property(
@@ -206,7 +207,8 @@ it('whatever a random page asks of its rows was known before (never too few)', (
             now: new Date(0),
             url: () => ({ ok: true, path: '/' }),
             asset: () => undefined,
-            request,
+            request: { path: '/', search: new URLSearchParams() },
+            tracer: NO_TEMPLATE_TRACER,
           },
         )
         const { reads } = set.fieldReads('pages/p', ['post', ...LISTS])
@@ -224,8 +226,8 @@ it('whatever a random page asks of its rows was known before (never too few)', (
   expect(asked).toBeGreaterThan(1_000)
 })
 
-describe('partials that render each other by many ways', () => {
-  /** Each renders the next two: the ways from the first to the last are as many as a Fibonacci number. */
+describe('partials that render each other on many paths', () => {
+  /** Each partial renders the next two, so the number of paths from the first to the last is a Fibonacci number. */
   const ladder = (count: number) =>
     Object.fromEntries(
       Array.from({ length: count }, (_, index) => [
@@ -245,13 +247,16 @@ describe('partials that render each other by many ways', () => {
       ['title', 'partials/p35'],
     ])
     expect([...whole]).toEqual([])
-    expect(set.reads('pages/p')).toEqual({ all: new Set(['post']), eager: new Set(['post']) })
+    expect(set.names('pages/p')).toEqual({
+      all: new Set(['post']),
+      outsideFragments: new Set(['post']),
+    })
   })
-  it('deeper than they are followed: then all may be read', () => {
+  it('are followed to a limited depth; beyond, everything counts as read', () => {
     const { whole } = read(page, ladder(60))
     expect(whole.sort()).toEqual(['post', 'posts'])
   })
-  it('and take another way into the row each time: as far as rows go, then all may be read', () => {
+  it('are followed on paths of limited length; beyond, everything counts as read', () => {
     const forking = Object.fromEntries(
       Array.from({ length: 20 }, (_, index) => [
         `partials/p${index}`,
@@ -262,13 +267,14 @@ describe('partials that render each other by many ways', () => {
     )
     expect(read(page, forking).whole).toContain('post')
   })
-  it('in a circle are refused, however many ways lead there', () => {
+  it('are refused if they form a cycle', () => {
     const sources = { ...ladder(40), 'partials/p39': "{% render 'partials/p7' %}" }
     const { problems } = new TemplateSet(new Map(Object.entries(sources)), 'UTC')
-    expect(problems.map((one) => one.message)).toContainEqual(
-      expect.stringMatching(
-        /^“partials\/p7” renders itself: partials\/p39 → partials\/p7 → .* → partials\/p39$/,
-      ),
+    expect(problems).toContainEqual(
+      expect.objectContaining({
+        code: 'template-renders-itself',
+        message: expect.stringMatching(/: partials\/p39 → partials\/p7 → .* → partials\/p39\.$/) as string,
+      }),
     )
   })
 })

@@ -1,21 +1,20 @@
 /**
- * Which fields of its data a page reads, and on which lines: followed from the data's names through loops, assignments
- * and partials. Never too few: where a template looks into a row in a way that cannot be followed, all of it is read.
+ * Which fields of its data a page reads, and on which lines, followed from the data's names through loops, assignments,
+ * layouts and partials. Never too few: where a row is used in a way that cannot be followed, all of it counts as read.
  */
 import {
-  AssignTag,
-  ForTag,
-  LayoutTag,
-  RenderTag,
-  TablerowTag,
-  toValueSync,
-  TypeGuards,
-  Value,
-  type Template,
-  type Token,
-} from 'liquidjs'
+  bodiesOf,
+  expressionsOf,
+  type Expression,
+  type FilterCall,
+  type Operand,
+  type Place,
+  type Step,
+  type TemplateNode,
+} from './tree.ts'
+import type { FindTree } from './names.ts'
 
-/** A read of a field: `category.slug` of data `posts`; places within lists and pages are left out of the path. */
+/** A read of a field: `category.slug` of data `posts`. Steps into lists and pages of rows are left out of the path. */
 export interface FieldRead {
   data: string
   path: readonly string[]
@@ -29,16 +28,16 @@ export interface PageReads {
   whole: ReadonlySet<string>
 }
 
-/** Where a value comes from: data, and the way into it. */
+/** Where a value comes from: data, and the path into it. */
 interface Origin {
   data: string
   path: readonly string[]
 }
 type Scope = Map<string, Origin[]>
 
-/** Steps into a list or a page of rows: they lead to rows, not to fields of them. */
+/** Steps into a list or a page of rows, which lead to rows and not to their fields. */
 const STRUCTURE = /^(items|first|last|-?\d+)$/
-/** What gives the same rows, or some of them. */
+/** Filters that return the same rows, or some of them. */
 const SAME_ROWS = new Set([
   'first',
   'last',
@@ -54,7 +53,7 @@ const SAME_ROWS = new Set([
   'unshift',
   'uniq',
 ])
-/** What looks at a field of each row, which its first argument names. */
+/** Filters that read a field of each row, named by their first argument. */
 const BY_FIELD = new Set([
   'where',
   'reject',
@@ -67,44 +66,39 @@ const BY_FIELD = new Set([
   'sum',
   'map',
 ])
-/** What may look at anything in a row. */
+/** Filters that may read anything of a row. */
 const ANYTHING = /^(json|jsonify|inspect|.+_exp)$/
 
-/** Partials within partials that are followed. */
+/** Levels of partials that are followed. */
 const DEEPEST = 40
-/** Steps into a row that are followed: longer than any way from one row to another and to a field of it. */
+/** Steps into a row that are followed: more than any path to a related row and its field has. */
 const LONGEST = 12
-/** Ways to a value that one name may have; of what would be more, all of the row counts as read. */
+/** Origins that one name may have. With more, all of the data counts as read. */
 const MOST_ORIGINS = 200
-/** Templates that are read, each time one is read with other values; beyond, all of the data counts as read. */
+/** Times that templates are read, each time with other values. Beyond, all of the data counts as read. */
 const MOST_READINGS = 5_000
 
 /**
- * @param find a template's syntax tree by its name
+ * Returns the fields that a page reads.
  * @param names of the page's data
  */
-export function readsOf(
-  find: (name: string) => readonly Template[] | undefined,
-  page: string,
-  names: Iterable<string>,
-): PageReads {
+export function readsOf(find: FindTree, page: string, names: Iterable<string>): PageReads {
   const all = [...names]
-  const reading = new Reading(find, all)
-  const scope: Scope = new Map(all.map((data) => [data, [{ data, path: [] }]]))
-  reading.whole(page, scope, 0)
-  return reading.result
+  const reader = new FieldReader(find, all)
+  reader.untilStable(page, new Map(all.map((data) => [data, [{ data, path: [] }]])), 0)
+  return reader.result
 }
 
-class Reading {
-  readonly #find: (name: string) => readonly Template[] | undefined
+class FieldReader {
+  readonly #find: FindTree
   readonly #reads = new Map<string, FieldRead>()
   readonly #whole = new Set<string>()
   readonly #names: readonly string[]
-  /** Partials with what they were given: given the same, they read the same. */
+  /** Partials with the origins of their arguments: with the same arguments, they read the same. */
   readonly #rendered = new Set<string>()
   #readings = 0
 
-  constructor(find: (name: string) => readonly Template[] | undefined, names: readonly string[]) {
+  constructor(find: FindTree, names: readonly string[]) {
     this.#find = find
     this.#names = names
   }
@@ -113,59 +107,60 @@ class Reading {
     return { reads: [...this.#reads.values()], whole: this.#whole }
   }
 
-  /** Reads a template until nothing new is known: a loop carries rows from one turn into the next. */
-  whole(name: string, scope: Scope, depth: number): void {
+  /** Reads a template until no new origin is found: a loop carries rows from one iteration into the next. */
+  untilStable(template: string, scope: Scope, depth: number): void {
     for (let before = -1; before !== originsIn(scope);) {
       before = originsIn(scope)
-      this.template(name, scope, depth)
+      this.#template(template, scope, depth)
     }
   }
 
-  template(name: string, scope: Scope, depth: number): void {
+  #template(template: string, scope: Scope, depth: number): void {
     if (depth > DEEPEST || ++this.#readings > MOST_READINGS) {
-      for (const data of this.#names) this.#whole.add(data)
+      this.#readWhole(this.#names)
       return
     }
-    for (const one of this.#find(name) ?? []) this.#visit(one, name, scope, depth)
+    this.#nodes(this.#find(template) ?? [], { template, scope, depth })
   }
 
-  #visit(template: Template, name: string, scope: Scope, depth: number): void {
-    if (template instanceof AssignTag) {
-      const { key, value } = template as unknown as { key: string; value: Value }
-      this.#add(scope, key, this.#value(value, name, scope))
-      return
-    }
-    if (template instanceof ForTag || template instanceof TablerowTag) {
-      const { variable, collection } = template as unknown as { variable: string; collection: unknown }
-      this.#add(scope, variable, this.#any(collection, name, scope))
-    }
-    if (template instanceof RenderTag) return this.#render(template, name, scope, depth)
-    for (const argument of template.arguments?.() ?? []) this.#any(argument, name, scope)
-    if (template.children)
-      for (const child of toValueSync(template.children(false, true) as Generator<unknown, Template[]>))
-        this.#visit(child, name, scope, depth)
-    // Blocks are rendered where the layout has them, in the page's own scope.
-    const layout = template instanceof LayoutTag ? template.partialScope?.()?.name : undefined
-    if (layout !== undefined) this.template(layout, scope, depth + 1)
+  #nodes(nodes: readonly TemplateNode[], at: Reading): void {
+    for (const node of nodes) this.#node(node, at)
   }
 
-  #render(template: Template, name: string, scope: Scope, depth: number): void {
-    const { file, hash, ...bindings } = template as unknown as {
-      file: unknown
-      hash: { hash: Record<string, unknown> }
-      with?: { value: unknown; alias?: string }
-      forBinding?: { value: unknown; alias?: string }
+  #node(node: TemplateNode, at: Reading): void {
+    const { scope, depth } = at
+    switch (node.kind) {
+      case 'assign':
+        this.#add(scope, node.name, this.#expression(node.expression, at))
+        return
+      case 'render':
+        return this.#render(node, at)
+      case 'loop':
+        this.#add(scope, node.variable, this.#expression(node.collection, at))
+        for (const one of node.arguments) this.#expression(one, at)
+        break
+      case 'layout':
+        for (const { name, expression } of node.given)
+          this.#add(scope, name, this.#expression(expression, at))
+        break
+      default:
+        for (const one of expressionsOf(node)) this.#expression(one, at)
     }
-    if (typeof file !== 'string') return
-    // A partial sees what it is given, and nothing else of the page.
+    for (const body of bodiesOf(node)) this.#nodes(body, at)
+    // Blocks are rendered inside the layout, in the page's own scope.
+    if (node.kind === 'layout' && typeof node.template === 'string')
+      this.#template(node.template, scope, depth + 1)
+  }
+
+  /** A partial sees its arguments and nothing else of the page. */
+  #render({ template, given }: TemplateNode & { kind: 'render' }, at: Reading): void {
+    if (template === null) return
     const inner: Scope = new Map()
-    for (const [key, value] of Object.entries(hash.hash)) this.#add(inner, key, this.#any(value, name, scope))
-    for (const binding of [bindings.with, bindings.forBinding])
-      if (binding) this.#add(inner, binding.alias ?? file, this.#any(binding.value, name, scope))
-    const key = JSON.stringify([file, ...inner])
+    for (const { name, expression } of given) this.#add(inner, name, this.#expression(expression, at))
+    const key = JSON.stringify([template, ...inner])
     if (this.#rendered.has(key)) return
     this.#rendered.add(key)
-    this.whole(file, inner, depth + 1)
+    this.untilStable(template, inner, at.depth + 1)
   }
 
   #add(scope: Scope, name: string, origins: readonly Origin[]): void {
@@ -173,112 +168,96 @@ class Reading {
     const fresh = origins.filter(
       (one) => !known.some((other) => other.data === one.data && samePath(other.path, one.path)),
     )
-    if (known.length + fresh.length > MOST_ORIGINS) for (const { data } of fresh) this.#whole.add(data)
+    if (known.length + fresh.length > MOST_ORIGINS) this.#readWhole(fresh.map((one) => one.data))
     else scope.set(name, [...known, ...fresh])
   }
 
-  /** @returns where the value comes from */
-  #any(argument: unknown, name: string, scope: Scope): Origin[] {
-    if (argument instanceof Value) return this.#value(argument, name, scope)
-    return this.#token(argument as Token, name, scope)
-  }
-
-  #value({ initial, filters }: Value, name: string, scope: Scope): Origin[] {
-    return this.#filtered(
-      initial.postfix,
-      filters as unknown as readonly { name: string; args: readonly unknown[] }[],
-      name,
-      scope,
-    )
-  }
-
-  #filtered(
-    postfix: readonly Token[],
-    filters: readonly { name: string; args: readonly unknown[] }[],
-    name: string,
-    scope: Scope,
-  ): Origin[] {
-    const operands = postfix.map((one) => this.#token(one, name, scope))
-    // Of several operands, “and”, “or” and comparisons make true or false.
-    let origins = operands.length === 1 ? (operands[0] ?? []) : []
-    for (const filter of filters) {
-      const given = filter.args.map((one) =>
-        this.#token((Array.isArray(one) ? one[1] : one) as Token, name, scope),
-      )
-      const [first] = filter.args
-      if (ANYTHING.test(filter.name)) for (const { data } of origins) this.#whole.add(data)
-      if (SAME_ROWS.has(filter.name)) origins = [...origins, ...given.flat()]
-      else if (BY_FIELD.has(filter.name)) origins = this.#byField(filter.name, first, origins, name)
-      else origins = []
-    }
+  /** Notes what an expression reads; returns where its value comes from. */
+  #expression({ operands, filters }: Expression, at: Reading): Origin[] {
+    const found = operands.map((one) => this.#operand(one, at))
+    // With several operands, the value is a boolean.
+    let origins = found.length === 1 ? (found[0] ?? []) : []
+    for (const filter of filters) origins = this.#filter(filter, origins, at)
     return origins
   }
 
-  #byField(filter: string, argument: unknown, origins: Origin[], name: string): Origin[] {
-    const token = argument as Token | undefined
-    if (token === undefined) return origins
-    if (!TypeGuards.isQuotedToken(token)) {
-      for (const { data } of origins) this.#whole.add(data)
-      return []
-    }
-    const path = token.content.split('.')
-    const led = this.#into(origins, path)
-    for (const one of led) this.#note(one, name, token)
-    if (filter === 'map') return led
-    return filter === 'sum' || filter === 'has' || filter === 'find_index' ? [] : origins
+  #filter(filter: FilterCall, origins: Origin[], at: Reading): Origin[] {
+    const given = filter.arguments.map((one) => this.#operand(one.value, at))
+    if (ANYTHING.test(filter.name)) this.#readWhole(origins.map((one) => one.data))
+    if (SAME_ROWS.has(filter.name)) return [...origins, ...given.flat()]
+    return BY_FIELD.has(filter.name) ? this.#byField(filter, origins, at) : []
   }
 
-  #token(token: Token | undefined, name: string, scope: Scope): Origin[] {
-    if (token === undefined) return []
-    if (TypeGuards.isRangeToken(token)) {
-      this.#token(token.lhs, name, scope)
-      this.#token(token.rhs, name, scope)
+  #byField({ name, arguments: [first] }: FilterCall, origins: Origin[], at: Reading): Origin[] {
+    if (first === undefined) return origins
+    const { value } = first
+    if (value.kind !== 'literal' || typeof value.value !== 'string') {
+      this.#readWhole(origins.map((one) => one.data))
       return []
     }
-    if ('initial' in token && 'filters' in token) {
-      const { initial, filters } = token as unknown as {
-        initial: { postfix: Token[] }
-        filters: { name: string; args: unknown[] }[]
-      }
-      return this.#filtered(initial.postfix, filters, name, scope)
+    const led = this.#into(origins, value.value.split('.'))
+    for (const one of led) this.#note(one, at, value.place)
+    if (name === 'map') return led
+    return name === 'sum' || name === 'has' || name === 'find_index' ? [] : origins
+  }
+
+  #operand(operand: Operand, at: Reading): Origin[] {
+    switch (operand.kind) {
+      case 'literal':
+      case 'constant':
+        return []
+      case 'range':
+        this.#operand(operand.from, at)
+        this.#operand(operand.to, at)
+        return []
+      case 'expression':
+        return this.#expression(operand.expression, at)
+      case 'path':
+        return this.#path(operand, at)
     }
-    if (!TypeGuards.isPropertyAccessToken(token)) return []
-    const props: readonly Token[] = token.props
-    const root = token.variable ?? props[0]
-    const steps = token.variable ? props : props.slice(1)
-    const key = root && 'content' in root ? String(root.content) : undefined
-    let origins = key === undefined ? [] : (scope.get(key) ?? [])
-    for (const step of steps) {
-      const text = 'content' in step ? String(step.content) : undefined
-      const isLiteral = text !== undefined && !TypeGuards.isPropertyAccessToken(step)
-      if (isLiteral) origins = this.#into(origins, [text])
-      else {
-        // Which field it is, is decided when the page is made.
-        this.#token(step, name, scope)
-        for (const { data } of origins) this.#whole.add(data)
-        origins = []
-      }
-    }
+  }
+
+  #path({ root, steps, place }: Operand & { kind: 'path' }, at: Reading): Origin[] {
+    let origins = typeof root === 'string' ? (at.scope.get(root) ?? []) : this.#operand(root, at)
+    for (const step of steps) origins = this.#step(origins, step, at)
     const led = origins.map(({ data, path }) => ({
       data,
       path: path.filter((one) => one !== 'size' && !STRUCTURE.test(one)),
     }))
-    for (const one of led) this.#note(one, name, token)
+    for (const one of led) this.#note(one, at, place)
     return led
   }
 
-  /** Steps further in; where the way gets too long, all of the row may be read. */
+  #step(origins: readonly Origin[], step: Step, at: Reading): Origin[] {
+    if (typeof step !== 'object') return this.#into(origins, [String(step)])
+    // Which field it is, is only known when the page is rendered.
+    this.#operand(step, at)
+    this.#readWhole(origins.map((one) => one.data))
+    return []
+  }
+
+  /** Extends the paths; where one gets too long, all of the row counts as read. */
   #into(origins: readonly Origin[], steps: readonly string[]): Origin[] {
     const led = origins.map(({ data, path }) => ({ data, path: [...path, ...steps] }))
-    for (const { data, path } of led) if (path.length > LONGEST) this.#whole.add(data)
+    this.#readWhole(led.filter(({ path }) => path.length > LONGEST).map((one) => one.data))
     return led.filter(({ path }) => path.length <= LONGEST)
   }
 
-  #note({ data, path }: Origin, template: string, token: Token): void {
+  #readWhole(data: Iterable<string>): void {
+    for (const one of data) this.#whole.add(one)
+  }
+
+  #note({ data, path }: Origin, { template }: Reading, { line }: Place): void {
     if (path.length === 0) return
-    const [line = 1] = token.getPosition()
     this.#reads.set(`${data} ${path.join('.')} ${template} ${line}`, { data, path, template, line })
   }
+}
+
+/** What a node is read with. */
+interface Reading {
+  template: string
+  scope: Scope
+  depth: number
 }
 
 const originsIn = (scope: Scope) => [...scope.values()].reduce((sum, one) => sum + one.length, 0)

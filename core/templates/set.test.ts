@@ -1,11 +1,13 @@
-// The template boundary: escaping, safe HTML, kept parts and the data they need, errors with their line.
+// The template set: escaping, safe HTML, fragments and the data they need, problems with their lines.
 import { describe, expect, it } from 'vitest'
 import { NOTHING } from '../caching/dependence.ts'
 import { FragmentSession } from '../caching/session.ts'
 import { ProcessFragmentStore, type FragmentStore } from '../caching/store.ts'
 import { SafeHtml } from '../content/html/safe-html.ts'
 import { DataNeeded, RenderData } from './scope.ts'
-import { TemplateFailure, TemplateSet } from './set.ts'
+import { TemplateFailure } from './failure.ts'
+import { TemplateSet } from './set.ts'
+import { NO_TEMPLATE_TRACER } from './tracer.ts'
 
 interface Rendering {
   data?: Record<string, unknown>
@@ -36,9 +38,13 @@ function render(
       url: (route, parameters) =>
         route === 'post'
           ? { ok: true, path: `/posts/${String(parameters['slug'])}` }
-          : { ok: false, message: `there is no route “${route}”` },
+          : {
+              ok: false,
+              problem: { code: 'address-route-unknown', message: `There is no route “${route}”.` },
+            },
       asset: () => '/assets/x',
-      request,
+      request: { path: request.path, search: new URLSearchParams(request.query) },
+      tracer: NO_TEMPLATE_TRACER,
     },
   )
   fragments.commit(Infinity)
@@ -79,44 +85,44 @@ describe('printing', () => {
     }
   })
 
-  it('keeps other parameters when an address is changed', () => {
+  it('keeps the other parameters of an address', () => {
     expect(
       page('{{ request.path | url_with: page: 2 }}', { request: { path: '/posts', query: 'tag=a' } }),
     ).toBe('/posts?tag=a&amp;page=2')
   })
 
-  it('stops a page that never ends', () => {
+  it('stops a rendering that takes too long', () => {
     expect(() =>
       page('{% for a in (1..3000) %}{% for b in (1..3000) %}{{ a | plus: b }}{% endfor %}{% endfor %}'),
     ).toThrow(TemplateFailure)
   })
 })
 
-describe('kept parts', () => {
+describe('fragments', () => {
   const sources = {
     'pages/p': "{% render 'partials/aside', list: list %}",
     'partials/aside':
       "{% fragment 'aside', lifetime: '1h' %}{% for one in list %}[{{ one }}]{% endfor %}{% endfragment %}",
   }
 
-  it('ask for what they read only when they must be made', () => {
+  it('load what they read only if their copy is missing', () => {
     const store = new ProcessFragmentStore(1e6)
-    expect(new TemplateSet(new Map(Object.entries(sources)), 'UTC').reads('pages/p')).toEqual({
+    expect(new TemplateSet(new Map(Object.entries(sources)), 'UTC').names('pages/p')).toEqual({
       all: new Set(['list']),
-      eager: new Set(),
+      outsideFragments: new Set(),
     })
     expect(() => render(sources, { store, later: ['list'] })).toThrow(DataNeeded)
     expect(render(sources, { store, data: { list: ['a', 'b'] } }).html).toBe('[a][b]')
     expect(render(sources, { store, later: ['list'] }).html).toBe('[a][b]')
   })
 
-  it('depend on what the values behind the names they read depend on', () => {
+  it('depend on what the values they read depend on', () => {
     const store = new ProcessFragmentStore(1e6)
     render(sources, { store, data: { list: [] } })
     expect([...store.entries()].map(([, copy]) => [...copy.tags])).toEqual([['source:list']])
   })
 
-  it('depend on everything read, where a value does not say where it comes from', () => {
+  it('depend on everything that is loaded if the origin of a value is not known', () => {
     const store = new ProcessFragmentStore(1e6)
     page("{% assign t = post.title %}{% fragment 'f', lifetime: '1h' %}{{ t }}{% endfragment %}", {
       store,
@@ -125,7 +131,7 @@ describe('kept parts', () => {
     expect([...store.entries()].map(([, copy]) => [...copy.tags])).toEqual([['source:post']])
   })
 
-  it('vary by the values named, and by nothing else', () => {
+  it('vary by the values in “vary” only', () => {
     const store = new ProcessFragmentStore(1e6)
     const text =
       "{% fragment 'f', vary: post.id, vary: post.slug, lifetime: '1h' %}{{ post.title }}{% endfragment %}"
@@ -139,7 +145,7 @@ describe('kept parts', () => {
     ])
   })
 
-  it('inside each other: the outer one depends on what the inner one does, also when that was a hit', () => {
+  it('pass the dependences of nested fragments on, also after a hit', () => {
     const store = new ProcessFragmentStore(1e6)
     const inner = "{% fragment 'in', lifetime: '1m' %}{{ a }}{% endfragment %}"
     page(inner, { store, data: { a: 1 } })
@@ -149,60 +155,53 @@ describe('kept parts', () => {
     expect(outer?.expiresAt).toBe(1_000 + 60_000)
   })
 
-  it('are neither read nor made for an author', () => {
+  it('are bypassed for an author', () => {
     const { fragments } = render(sources, { data: { list: ['x'] } })
     expect(fragments.outcomes.map((one) => [one.outcome, one.stored])).toEqual([['bypass', false]])
   })
 })
 
-describe('templates that cannot be', () => {
+describe('invalid templates', () => {
   const problems = (text: string, more: Record<string, string> = {}) =>
     new TemplateSet(new Map(Object.entries({ 'pages/p': text, ...more })), 'UTC').problems
 
   it.each<[string, string, object]>([
     [
-      'a fragment whose name is computed',
+      'a fragment with a computed name',
       '\n{% fragment post.slug, lifetime: "1h" %}{% endfragment %}',
-      { line: 2, message: 'a fragment needs a name in quotes: lower-case letters, digits and hyphens' },
+      { line: 2, code: 'fragment-name-invalid' },
     ],
     [
-      'a fragment with a name of its own kind',
+      'a fragment with a space in its name',
       "{% fragment 'Side Bar', lifetime: '1h' %}{% endfragment %}",
-      { line: 1 },
+      { line: 1, code: 'fragment-name-invalid' },
     ],
     [
-      'a lifetime that is none',
+      'an invalid lifetime',
       "{% fragment 'f', lifetime: '1 hour' %}{% endfragment %}",
-      { message: '“1 hour” is no lifetime; write 45s, 30m, 1h or 7d' },
+      { code: 'fragment-lifetime-invalid' },
     ],
     [
-      'an argument that fragments do not know',
+      'an unknown argument of a fragment',
       "{% fragment 'f', lifetime: '1h', until: '2h' %}{% endfragment %}",
-      { message: "a fragment knows “vary: value” and “lifetime: '1h'”, not “until”" },
+      { code: 'fragment-argument-unknown' },
     ],
     [
       'a fragment that is not closed',
       "x\n{% fragment 'f', lifetime: '1h' %}y",
-      { line: 2, message: 'fragment “f” is not closed with {% endfragment %}' },
+      { line: 2, code: 'fragment-not-closed' },
     ],
     [
-      'a fragment that keeps what differs by request',
+      'a fragment that reads the request',
       "{% fragment 'f', lifetime: '1h' %}{{ request.path }}{% endfragment %}",
-      {
-        message: 'fragment “f” reads “request”, which is different for each request',
-        hint: 'name what differs, e.g. vary: request.path',
-      },
+      { code: 'fragment-reads-request' },
     ],
+    ['a partial with a computed name', '{% render part %}', { code: 'template-name-computed' }],
+    ['an unknown tag', '\n\n{% shout %}', { line: 3, code: 'template-tag-unknown' }],
     [
-      'a partial whose name is computed',
-      '{% render part %}',
-      { hint: 'write it in quotes, so that it can be checked' },
-    ],
-    ['a tag that is not there', '\n\n{% shout %}', { line: 3, message: 'there is no tag “shout”' }],
-    [
-      'a tag of includes, which see everything',
+      'the tag “include”, whose partials would see everything',
       "{% include 'partials/a' %}",
-      { message: 'there is no tag “include”' },
+      { code: 'template-tag-unknown' },
     ],
   ])('%s', (_, text, expected) => {
     expect(problems(text)).toContainEqual(
@@ -210,19 +209,19 @@ describe('templates that cannot be', () => {
     )
   })
 
-  it('a kept part that reads a path may, when it varies by it', () => {
+  it('a fragment may read the request if it varies by it', () => {
     expect(
       problems("{% fragment 'f', vary: request.path, lifetime: '1h' %}{{ request.path }}{% endfragment %}"),
     ).toEqual([])
   })
-  it('a partial with a fault of its own is not told missing as well', () => {
+  it('a partial that does not parse is not reported as missing', () => {
     expect(
       problems("{% render 'partials/a' %}", { 'partials/a': '{% if %}' }).map((one) => one.file),
     ).toEqual(['templates/partials/a.liquid'])
   })
 })
 
-describe('rendering that cannot go on', () => {
+describe('failed renderings', () => {
   const failure = (work: () => unknown) => {
     try {
       work()
@@ -232,28 +231,30 @@ describe('rendering that cannot go on', () => {
     }
     return undefined
   }
-  it('of a page that is not there', () => {
+  it('of an unknown page', () => {
     const set = new TemplateSet(new Map(), 'UTC')
-    expect(failure(() => set.render('pages/none', [], {}, { data: new RenderData([]) } as never))).toEqual({
+    expect(
+      failure(() => set.render('pages/none', [], {}, { data: new RenderData([]) } as never)),
+    ).toMatchObject({
       file: 'templates/pages/none.liquid',
-      message: 'there is no such template',
+      code: 'template-missing',
     })
   })
-  it('of a page that is longer than any page', () => {
+  it('of a page that is too long', () => {
     const long = 'x'.repeat(1_000)
     expect(
-      failure(() => page('{% for n in (1..10001) %}{{ long }}{% endfor %}', { data: { long } }))?.message,
-    ).toMatch(/^the page is longer than 10000000 characters$|memory/)
+      failure(() => page('{% for n in (1..10001) %}{{ long }}{% endfor %}', { data: { long } }))?.code,
+    ).toMatch(/^template-(page-too-long|render-failed)$/)
   })
-  it('of a part that is kept for each of something that has no plain value', () => {
+  it('of a fragment that varies by a row', () => {
     const text = "\n{% fragment 'f', vary: post, lifetime: '1h' %}x{% endfragment %}"
     expect(failure(() => page(text, { data: { post: { id: 1 } } }))).toMatchObject({
       line: 2,
-      message: 'vary needs a plain value such as post.id, not a whole row or list',
+      code: 'fragment-vary-not-plain',
     })
     expect(page(text, { data: { post: null } })).toBe('\nx')
   })
-  it('in a partial: with the partial’s line', () => {
+  it('in a partial have the partial’s line', () => {
     const sources = { 'pages/p': "\n{% render 'partials/a', x: x %}", 'partials/a': '\n\n\n{{ x | raw }}' }
     expect(failure(() => render(sources, { data: { x: 'plain' } }))).toMatchObject({
       file: 'templates/partials/a.liquid',

@@ -1,26 +1,27 @@
-/** What the rules may ask about the content: links, pictures, categories, everything that has a slug. */
-import type { CategoryUse, Link, Named, Picture } from '../../core/checks/facts.ts'
+/** Facts about the content: links, images, categories, and everything that has a slug. */
+import type { CategoryUse, Link, ShownImage, SluggedItem } from '../../core/checks/facts.ts'
 import { fieldConditionsOf } from '../../core/queries/clauses.ts'
 import { clausesOf } from '../../core/queries/meaning.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
 import { buildPath } from '../../core/routing/addresses/build.ts'
-import type { Blog } from '../reader/blog.ts'
+import type { DatabasePort, PoolPort, SitePort } from '../publish/ports.ts'
 import { bindingOf } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
-import { SLUG_TABLE, slugKindOf } from '../store/slugs.ts'
+import { slugKindOf, sluggedRows } from '../store/content/slugs.ts'
+import { textsContaining, type StoredText } from '../store/content/texts.ts'
 import { SLUG_KINDS, type SlugKind } from '../../core/shapes/content-kinds.ts'
 import { listTerms } from '../author/terms/terms.ts'
 
-/** Rows of a kind whose slugs are looked at. */
-const OF_EACH_KIND = 10_000
+/** The maximum number of rows of each kind. */
+const PER_KIND = 10_000
 
-/** What of the definition the addresses of rows are made with. */
+/** What the addresses of rows are built from. */
 export interface Reading {
   site: Site
   routes: readonly CompiledRoute[]
 }
 
-/** The routes whose one parameter is the slug of a kind. */
+/** Returns the routes whose only parameter is the slug of a kind. */
 function routesOfKind({ site, routes }: Reading, kind: SlugKind) {
   return routes.flatMap((compiled) => {
     const [parameter, ...more] = compiled.pattern.names
@@ -31,7 +32,7 @@ function routesOfKind({ site, routes }: Reading, kind: SlugKind) {
   })
 }
 
-/** The addresses that routes make of a slug. */
+/** Returns the addresses that routes build from a slug. */
 export function pathsOf(reading: Reading, kind: SlugKind, slug: string): string[] {
   return routesOfKind(reading, kind).flatMap(({ compiled, parameter }) => {
     const built = buildPath(compiled, { [parameter]: slug }, reading.site.definition.policy)
@@ -39,35 +40,17 @@ export function pathsOf(reading: Reading, kind: SlugKind, slug: string): string[
   })
 }
 
-interface Text {
-  kind: 'post' | 'page'
-  name: string
-  title: string
-  html: string
-  isPublic: boolean
-}
-
-/** Texts whose HTML has something in it. */
-async function textsWith(blog: Blog, part: string): Promise<Text[]> {
-  const { rows } = await blog.pool.query<Text>(
-    `SELECT 'post' AS kind, slug AS name, title, html, coalesce(published_at <= now(), false) AS "isPublic" FROM post WHERE html LIKE $1
-     UNION ALL SELECT 'page', path, title, html, true FROM page WHERE html LIKE $1`,
-    [`%${part}%`],
-  )
-  return rows
-}
-
-const documentOf = ({ kind, name }: Text) => `content/${kind}s/${name}.md`
+const documentOf = ({ kind, name }: StoredText) => `content/${kind}s/${name}.md`
 const plain = (value: string) => value.replaceAll('&amp;', '&')
 
-/** Literal attributes of templates, and those of stored texts. */
+/** Collects the values of an attribute in templates and in stored texts. */
 async function attributes<T>(
-  blog: Blog,
+  { pool }: PoolPort,
   documents: ReadonlyMap<string, string>,
   { pattern, part }: { pattern: RegExp; part: string },
   make: {
     template(value: string, document: string, line: number): T
-    text(value: string, text: Text): T
+    text(value: string, text: StoredText): T
   },
 ): Promise<T[]> {
   const all: T[] = []
@@ -76,12 +59,12 @@ async function attributes<T>(
     for (const found of text.matchAll(pattern))
       all.push(make.template(found[2] ?? '', document, text.slice(0, found.index).split('\n').length))
   }
-  for (const text of await textsWith(blog, part))
+  for (const text of await textsContaining(pool, part))
     for (const found of text.html.matchAll(pattern)) all.push(make.text(plain(found[2] ?? ''), text))
   return all
 }
 
-export const collectLinks = (blog: Blog, documents: ReadonlyMap<string, string>): Promise<Link[]> =>
+export const collectLinks = (blog: PoolPort, documents: ReadonlyMap<string, string>): Promise<Link[]> =>
   attributes<Link>(
     blog,
     documents,
@@ -98,12 +81,12 @@ export const collectLinks = (blog: Blog, documents: ReadonlyMap<string, string>)
     },
   )
 
-export const collectPictures = (
-  blog: Blog,
+export const collectImages = (
+  blog: PoolPort,
   documents: ReadonlyMap<string, string>,
   reading: Reading,
-): Promise<Picture[]> =>
-  attributes<Picture>(
+): Promise<ShownImage[]> =>
+  attributes<ShownImage>(
     blog,
     documents,
     { pattern: /<img\b[^>]*?\bsrc\s*=\s*(["'])(\/(?!\/)[^"'{}]*)\1/g, part: '<img' },
@@ -127,9 +110,12 @@ export const collectPictures = (
     },
   )
 
-export async function collectCategories(blog: Blog, reading: Reading): Promise<CategoryUse[]> {
+export async function collectCategories(
+  blog: DatabasePort & SitePort,
+  reading: Reading,
+): Promise<CategoryUse[]> {
   const terms = await listTerms(blog.database, 'category')
-  // Where listings show what is in the categories below as well, those count.
+  // If listings include the categories below, those count as well.
   const isNested = [...blog.site.definition.queries.values()].some((query) =>
     fieldConditionsOf(clausesOf(query)).some((one) => one.is === 'within'),
   )
@@ -153,18 +139,17 @@ export async function collectCategories(blog: Blog, reading: Reading): Promise<C
   })
 }
 
-export async function collectNamed(blog: Blog, reading: Reading): Promise<{ all: Named[]; total: number }> {
-  const all: Named[] = []
+export async function collectSlugged(
+  { pool }: PoolPort,
+  reading: Reading,
+): Promise<{ all: SluggedItem[]; total: number }> {
+  const all: SluggedItem[] = []
   let total = 0
   for (const kind of SLUG_KINDS) {
-    const { column, title, visible } = SLUG_TABLE[kind]
-    const { rows } = await blog.pool.query<{ slug: string; title: string; isPublic: boolean; total: number }>(
-      `SELECT owner.${column} AS slug, owner.${title} AS title, coalesce(${visible}, false) AS "isPublic", count(*) OVER ()::int AS total
-       FROM ${kind} owner ORDER BY ${kind === 'post' ? 'coalesce(owner.published_at <= now(), false), ' : ''}owner.id LIMIT ${OF_EACH_KIND}`,
-    )
-    total += rows[0]?.total ?? 0
-    for (const { slug, title: named, isPublic } of rows)
-      all.push({ kind, slug, title: named, isPublic, path: pathsOf(reading, kind, slug)[0] ?? null })
+    const found = await sluggedRows(pool, kind, PER_KIND)
+    total += found.total
+    for (const row of found.rows)
+      all.push({ kind, ...row, path: pathsOf(reading, kind, row.slug)[0] ?? null })
   }
   return { all, total }
 }

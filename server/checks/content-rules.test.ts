@@ -1,7 +1,7 @@
-// The rules under Content: each finds what is wrong in real rows, with a witness that holds and a mend that mends.
+// The rules on content: each finds faults in stored rows, with a witness that holds and a fix that works.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { Finding, Mend } from '../../core/checks/finding.ts'
-import type { Term } from '../../contract/operations.ts'
+import type { Finding } from '../../core/checks/finding.ts'
+import type { Term } from '../../contract/terms.ts'
 import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 
 let test: TestWorkbench
@@ -15,26 +15,11 @@ const found = async (rule: string): Promise<Finding[]> => {
 }
 const proven = async (rule: string) => (await test.checks.run()).proven.find((one) => one.rule === rule)
 
-/** Applies a mend through the API, as the workbench does. */
-async function apply(finding: Finding | undefined, label?: string) {
-  const mend: Mend | undefined = label ? finding?.mends.find((one) => one.label === label) : finding?.mends[0]
-  if (!mend) throw new Error(`no such mend: ${JSON.stringify(finding?.mends.map((one) => one.label))}`)
-  for (const { document, text, before } of mend.changes) {
-    const { answer } = await test.api<{ version: number; text: string }>(
-      'GET',
-      `/api/document?path=${document}`,
-    )
-    expect(before).toBe(answer.text)
-    const saved = await test.api('PUT', '/api/document', { path: document, text, version: answer.version })
-    expect(saved.status).toBe(200)
-  }
-  if (mend.slug) expect((await test.api('PUT', '/api/slug', mend.slug)).status).toBe(200)
-  if (mend.remove) {
-    const { kind, slug, version } = mend.remove
-    expect((await test.api('POST', `/api/term/delete?kind=${kind}&slug=${slug}`, { version })).status).toBe(
-      200,
-    )
-  }
+/** Applies a fix through the API, as the workbench does. */
+async function apply(finding: Finding | undefined) {
+  const [fix] = finding?.fixes ?? []
+  if (!fix) throw new Error(`There is no fix for ${finding?.title ?? 'nothing'}.`)
+  expect((await test.api('POST', '/api/changes', { steps: fix.steps })).status).toBe(200)
 }
 const post = async (slug: string, body: string, more: object = { published: 'now' }) => {
   const made = await test.api('POST', '/api/posts', {
@@ -49,23 +34,23 @@ const remove = async (slug: string) => {
 }
 
 describe('image-missing', () => {
-  it('a name that was mistyped: where a reader sees it, and the image that was meant', async () => {
+  it('finds a mistyped name where readers see it, and the similar image', async () => {
     await post('of-signs', 'Look:\n\n![the sign](/media/sgn.svg)')
     const [finding] = await found('image-missing')
     expect(finding).toMatchObject({
       subject: '/media/sgn.svg',
       affects: 'now',
-      witness: { address: '/posts/of-signs', got: '404', expected: '200' },
+      witness: { address: '/posts/of-signs', actual: '404', expected: '200' },
       place: { document: 'content/posts/of-signs.md' },
     })
     expect((await test.read('/media/sgn.svg')).status).toBe(404)
     expect((await test.read(finding?.witness.address ?? '')).text).toContain('/media/sgn.svg')
-    await apply(finding, 'Show /media/sign.svg')
+    await apply(finding)
     expect(await found('image-missing')).toEqual([])
     expect((await test.read('/posts/of-signs')).text).toContain('src="/media/sign.svg"')
     await remove('of-signs')
   })
-  it('an image that was deleted, in a page; put back, all is well', async () => {
+  it('finds a deleted image in a page until it is restored', async () => {
     const { answer } = await test.api<{ version: number; body: string }>('GET', '/api/page?path=about')
     const page = { title: 'About us', inNavigation: true }
     await test.api('PUT', '/api/page?path=about', {
@@ -82,7 +67,7 @@ describe('image-missing', () => {
     expect(await found('image-missing')).toEqual([])
     await test.api('PUT', '/api/page?path=about', { ...page, version: answer.version + 1, body: answer.body })
   })
-  it('what only a draft shows is possible, not now; pictures elsewhere are not asked for', async () => {
+  it('affects readers later if only a draft shows it, and ignores other sites', async () => {
     await post('later', '![x](/media/none.png) ![y](https://elsewhere.test/none.png)', {})
     expect(await found('image-missing')).toMatchObject([
       { subject: '/media/none.png', affects: 'possibly', witness: { address: null } },
@@ -92,7 +77,7 @@ describe('image-missing', () => {
 })
 
 describe('internal-link-dead', () => {
-  it('a post that is not published, said as such', async () => {
+  it('finds a link to an unpublished post', async () => {
     await post(
       'with-links',
       '[soon](/posts/an-evening-of-lamps), [moth](/posts/moth), [away](https://x.test/)',
@@ -102,20 +87,20 @@ describe('internal-link-dead', () => {
     expect(finding).toMatchObject({
       subject: '/posts/an-evening-of-lamps',
       affects: 'now',
-      witness: { address: '/posts/an-evening-of-lamps', got: '404', expected: '200' },
+      witness: { address: '/posts/an-evening-of-lamps', actual: '404', expected: '200' },
       place: { document: 'content/posts/with-links.md', line: 7 },
     })
-    expect(finding?.detail).toContain('“An evening of lamps” is not published')
+    expect(finding?.detail).toContain('“An evening of lamps”')
     await remove('with-links')
   })
-  it('a link that other forms of an address lead to, step by step, is followed to its end', async () => {
+  it('follows several redirects of an address', async () => {
     await post('with-steps', '[a](/archive/2026/09?page=1), [b](/archive/2026/09?page=099)')
     expect((await found('internal-link-dead')).map((one) => one.subject)).toEqual([
       '/archive/2026/09?page=099',
     ])
     await remove('with-steps')
   })
-  it('a heading that its page does not have; the nearest one is offered', async () => {
+  it('finds a missing heading, and offers the most similar one', async () => {
     await post('headings', '## Why it whistles\n\nText.')
     await post(
       'to-headings',
@@ -127,12 +112,12 @@ describe('internal-link-dead', () => {
       place: { document: 'content/posts/to-headings.md' },
     })
     expect((await test.read('/posts/headings')).text).not.toContain('id="h-why-it-whistle"')
-    await apply(finding, 'Lead it to #h-why-it-whistles')
+    await apply(finding)
     expect(await found('internal-link-dead')).toEqual([])
     await remove('headings')
     await remove('to-headings')
   })
-  it('a link in a page is mended there', async () => {
+  it('fixes a link in a page', async () => {
     const before = (await test.api<{ version: number; body: string }>('GET', '/api/page?path=about/people'))
       .answer
     await test.api('PUT', '/api/page?path=about/people', {
@@ -143,31 +128,31 @@ describe('internal-link-dead', () => {
     })
     const [finding] = await found('internal-link-dead')
     expect(finding).toMatchObject({ place: { document: 'content/pages/about/people.md' } })
-    await apply(finding, 'Lead it to /open-days/house-rules')
+    await apply(finding)
     expect(await found('internal-link-dead')).toEqual([])
     expect((await test.read('/about/people')).text).toContain('href="/open-days/house-rules"')
   })
 })
 
 describe('category-empty', () => {
-  it('a new one that nothing has; deleting it mends it', async () => {
+  it('finds a new category without posts, fixed by deleting it', async () => {
     await test.api('POST', '/api/terms', { kind: 'category', name: 'Umbrellas' })
     const [finding] = await found('category-empty')
     expect(finding).toMatchObject({
       subject: 'umbrellas',
       affects: 'now',
-      witness: { address: '/category/umbrellas', got: '0 published' },
+      witness: { address: '/category/umbrellas', actual: '0 published' },
     })
     const { status, text } = await test.read('/category/umbrellas')
     expect([status, text.includes('class="card"')]).toEqual([200, false])
     await apply(finding)
     expect(await found('category-empty')).toEqual([])
   })
-  it('one whose only post is a draft waits, and is not offered for deletion', async () => {
+  it('does not offer to delete a category whose only post is a draft', async () => {
     await test.api('POST', '/api/terms', { kind: 'category', name: 'Umbrellas' })
     await post('an-umbrella', 'x', { category: 'umbrellas' })
     const [finding] = await found('category-empty')
-    expect(finding).toMatchObject({ because: 'What belongs to it is not published yet.', mends: [] })
+    expect(finding).toMatchObject({ subject: 'umbrellas', fixes: [] })
     await remove('an-umbrella')
     const term = (await test.api<Term>('GET', '/api/term?kind=category&slug=umbrellas')).answer
     await test.api('POST', '/api/term/delete?kind=category&slug=umbrellas', { version: term.version })
@@ -175,7 +160,7 @@ describe('category-empty', () => {
 })
 
 describe('published-without-date', () => {
-  it('a listing that forgot “published”: the draft, its place there, and the condition that mends it', async () => {
+  it('finds the drafts in a listing without “published”, fixed by the condition', async () => {
     const before = (
       await test.api<{ text: string; version: number }>('GET', '/api/document?path=queries/all-posts.yaml')
     ).answer
@@ -194,14 +179,14 @@ describe('published-without-date', () => {
     })
     const title = /“([^”]+)”/.exec(finding?.witness.text ?? '')?.[1] ?? ''
     expect((await test.read(finding?.witness.address ?? '')).text).toContain(title)
-    await apply(finding, 'Add “published” to the query')
+    await apply(finding)
     expect(await found('published-without-date')).toEqual([])
     expect((await proven('published-without-date'))?.count).toBe('7 posts')
   })
 })
 
 describe('slug-not-canonical', () => {
-  it('slugs that the settings no longer allow', async () => {
+  it('finds slugs that the settings do not allow any more', async () => {
     const settings = (
       await test.api<{ text: string; version: number }>('GET', '/api/document?path=blog.yaml')
     ).answer
@@ -213,8 +198,7 @@ describe('slug-not-canonical', () => {
     const [finding] = await found('slug-not-canonical')
     expect(finding).toMatchObject({
       subject: 'post moth',
-      witness: { address: '/posts/moth', got: 'moth', expected: 'moth-2' },
-      detail: '“moth” is reserved in the settings.',
+      witness: { address: '/posts/moth', actual: 'moth', expected: 'moth-2' },
     })
     await apply(finding)
     expect(await found('slug-not-canonical')).toEqual([])
@@ -226,7 +210,7 @@ describe('slug-not-canonical', () => {
     })
     await test.api('PUT', '/api/slug', { kind: 'post', from: 'moth-2', to: 'moth' })
   })
-  it('a number for nothing, as long as nobody has seen the address', async () => {
+  it('finds an unnecessary number in a slug that was never public', async () => {
     const make = async () =>
       (await test.api<{ slug: string }>('POST', '/api/posts', { matter: { title: 'Twice told' }, body: 'x' }))
         .answer.slug

@@ -1,34 +1,43 @@
-/** What the rules may ask, answered by the running blog: its definition, its tables, and the pages readers get. */
-import { randomUUID } from 'node:crypto'
+/** Collects the facts for rules from the running blog: its definition, its database, and the pages that readers get. */
 import { setImmediate } from 'node:timers/promises'
 import type { Answer, Facts, FormerAddress, KnownAddress } from '../../core/checks/facts.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
 import { freeSlug } from '../../core/slugs/slug.ts'
+import { ImageEntity } from '../store/entities/content.ts'
 import { appearancesOf } from '../probes/appearances.ts'
-import { answer, type BlogRequest } from '../reader/answer.ts'
+import { answer } from '../reader/answer.ts'
+import { internalRequest } from '../reader/request.ts'
 import type { Blog } from '../reader/blog.ts'
 import { addressesOf, bindingOf, everyAddress, passesOn } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
 import { Walk } from '../reader/walk/walk.ts'
-import { pageFile } from '../author/pages/pages.ts'
-import { postFile } from '../author/posts/posts.ts'
-import { SLUG_TABLE, slugKindOf } from '../store/slugs.ts'
+import { pageFile } from '../author/pages/page-file.ts'
+import { postFile } from '../author/posts/stored-post.ts'
+import type { PoolPort } from '../publish/ports.ts'
+import type { SlugChange } from '../../core/shapes/changes.ts'
+import {
+  slugKindOf,
+  slugsStartingWith,
+  visibleFormerSlugs,
+  visibleRowsBySlug,
+} from '../store/content/slugs.ts'
 import { SLUG_KINDS } from '../../core/shapes/content-kinds.ts'
 import type { RouteAnalyst } from '../jobs/analysis.ts'
-import { askedAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-facts.ts'
+import { queriesAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-facts.ts'
 import {
   collectCategories,
   collectLinks,
-  collectNamed,
-  collectPictures,
+  collectSlugged,
+  collectImages,
   pathsOf,
   type Reading,
 } from './content-facts.ts'
 
-/** Addresses of one route that rules look at. */
-const OF_EACH_ROUTE = 10_000
-const UNANSWERED = 500
-/** Questions after which others get a turn. */
+/** The maximum number of addresses of each route. */
+const PER_ROUTE = 10_000
+/** The maximum number of addresses that were not found. */
+const NOT_FOUND = 500
+/** After how many requests readers get a turn. */
 const TURN = 8
 
 export interface FactsOptions {
@@ -39,7 +48,7 @@ export interface FactsOptions {
   signal: AbortSignal
 }
 
-/** Each fact is found once a run. */
+/** Collects a fact at most once per run. */
 function once<T>(find: () => Promise<T>): () => Promise<T> {
   let found: Promise<T> | undefined
   return () => (found ??= find())
@@ -50,13 +59,13 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
   const reading = definition.routes.filter((one) => one.method === 'GET' && !one.route.redirect)
   const made: Reading = { site, routes: reading }
   const answers = new Map<string, Promise<Answer>>()
-  let asked = 0
+  let requests = 0
 
   const addresses = once(async () => {
     const known: KnownAddress[] = []
     let total = 0
     for (const compiled of reading) {
-      for await (const { path, title } of everyAddress(blog, site, compiled, { limit: OF_EACH_ROUTE }))
+      for await (const { path, title } of everyAddress(blog, site, compiled, { limit: PER_ROUTE }))
         known.push({ route: compiled.route.name, path, title })
       total += (await addressesOf(blog, site, compiled, { size: 1 }))?.total ?? 0
       signal.throwIfAborted()
@@ -81,69 +90,62 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
       for (const compiled of reading)
         for await (const { path, title } of everyAddress(blog, site, compiled, {
           hidden: true,
-          limit: OF_EACH_ROUTE,
+          limit: PER_ROUTE,
         }))
-          // A listing of a draft's month or category has an address of its own: nothing of the draft is there.
+          // An address without a title is a listing, e.g. of the draft's month, which does not show the draft.
           if (title !== null) found.push({ route: compiled.route.name, path, title })
       return found
     }),
-    async ask(path) {
+    async request(path) {
       signal.throwIfAborted()
       const known = answers.get(path)
       if (known) return await known
-      // Readers come first: a run gives way now and then.
-      if (++asked % TURN === 0) await setImmediate()
-      const asking = askBlog(blog, path)
-      answers.set(path, asking)
-      return await asking
+      if (++requests % TURN === 0) await setImmediate()
+      const requested = request(blog, path)
+      answers.set(path, requested)
+      return await requested
     },
-    asked: (path) => {
+    queriesAt: (path) => {
       signal.throwIfAborted()
-      return askedAt(blog, path)
+      return queriesAt(blog, path)
     },
     rowsTaken: (query, path) => rowsTaken(blog, query, path),
     tieAtPageEnd: (query) => tieAtPageEnd(blog, query),
     measurements: once(() => measuredQueries(blog)),
     links: once(() => collectLinks(blog, documents)),
-    pictures: once(() => collectPictures(blog, documents, made)),
-    images: once(async () =>
-      (await blog.pool.query<{ name: string }>('SELECT name FROM image ORDER BY name')).rows.map(
-        (one) => one.name,
-      ),
-    ),
+    shownImages: once(() => collectImages(blog, documents, made)),
+    images: once(async () => {
+      const images = blog.database.getRepository(ImageEntity)
+      const all = await images.find({ select: { id: true, name: true }, order: { name: 'ASC' } })
+      return all.map((one) => one.name)
+    }),
     categories: once(() => collectCategories(blog, made)),
-    named: once(() => collectNamed(blog, made)),
+    slugged: once(() => collectSlugged(blog, made)),
     async listedAt(slug) {
       const { found } = (await appearancesOf(blog, slug)) ?? { found: [] }
-      return found.filter((one) => one.how === 'listed')
+      return found
+        .filter((one) => one.how === 'listed')
+        .map(({ path, query, place }) => ({ path, query, position: place }))
     },
     former: once(() => formerAddresses(blog, made)),
-    unanswered: () => blog.unanswered.list(UNANSWERED),
-    living: (slugs) => livingSlugs(blog, made, slugs),
+    notFound: () => blog.notFound.list(NOT_FOUND),
+    visibleBySlug: (slugs) => visibleBySlug(blog, made, slugs),
     async document(path) {
       const [, kind, name = ''] = /^content\/(posts|pages)\/([a-z0-9/-]+)\.md$/.exec(path) ?? []
       if (kind === 'posts') return (await postFile(blog.database, name))?.text
       return kind === 'pages' ? (await pageFile(blog.database, name))?.text : documents.get(path)
     },
-    freeSlugLike: (address) => freeSlugLike(blog, site, reading, address),
+    freeSlugFor: (address) => freeSlugFor(blog, site, reading, address),
   }
 }
 
-async function askBlog(blog: Blog, target: string): Promise<Answer> {
-  const request: BlogRequest = {
-    id: randomUUID(),
-    method: 'GET',
-    target,
-    as: 'reader',
-    sparing: true,
-    header: () => undefined,
-    form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
-  }
-  const { status, headers, body, route } = await answer(blog, request)
+async function request(blog: Blog, target: string): Promise<Answer> {
+  const asked = internalRequest(target, { sparing: true })
+  const { status, headers, body, route } = await answer(blog, asked)
   const plain = { status, location: headers['location'] ?? null, body, route, failure: null }
   if (status < 500) return plain
-  const walk = new Walk(request, blog.clock(), blog.site.version)
-  await answer(blog, request, walk)
+  const walk = new Walk(asked, blog.clock(), blog.site.version)
+  await answer(blog, asked, walk)
   const { failure } = walk.record
   return {
     ...plain,
@@ -156,59 +158,42 @@ async function askBlog(blog: Blog, target: string): Promise<Answer> {
   }
 }
 
-async function formerAddresses(blog: Blog, reading: Reading): Promise<FormerAddress[]> {
+async function formerAddresses({ pool }: PoolPort, reading: Reading): Promise<FormerAddress[]> {
   const all: FormerAddress[] = []
-  for (const kind of SLUG_KINDS) {
-    const { title, visible } = SLUG_TABLE[kind]
-    const { rows } = await blog.pool.query<{ slug: string; title: string }>(
-      `SELECT former.slug, owner.${title} AS title FROM former_slug former JOIN ${kind} owner ON owner.id = former.${kind}_id
-       WHERE ${visible} ORDER BY former.id LIMIT ${OF_EACH_ROUTE}`,
-    )
-    for (const row of rows) all.push({ kind, ...row, paths: pathsOf(reading, kind, row.slug) })
-  }
+  for (const kind of SLUG_KINDS)
+    for (const row of await visibleFormerSlugs(pool, kind, PER_ROUTE))
+      all.push({ kind, ...row, paths: pathsOf(reading, kind, row.slug) })
   return all
 }
 
-async function livingSlugs(
-  blog: Blog,
+async function visibleBySlug(
+  { pool }: PoolPort,
   reading: Reading,
   slugs: readonly string[],
 ): Promise<Map<string, { path: string; title: string }>> {
-  const living = new Map<string, { path: string; title: string }>()
-  for (const kind of SLUG_KINDS) {
-    const { title, visible, column } = SLUG_TABLE[kind]
-    const { rows } = await blog.pool.query<{ slug: string; title: string }>(
-      `SELECT owner.${column} AS slug, owner.${title} AS title FROM ${kind} owner WHERE ${visible} AND owner.${column} = ANY($1)`,
-      [slugs],
-    )
-    for (const row of rows) {
+  const visible = new Map<string, { path: string; title: string }>()
+  for (const kind of SLUG_KINDS)
+    for (const row of await visibleRowsBySlug(pool, kind, slugs)) {
       const [path] = pathsOf(reading, kind, row.slug)
-      if (path !== undefined && !living.has(row.slug)) living.set(row.slug, { path, title: row.title })
+      if (path !== undefined && !visible.has(row.slug)) visible.set(row.slug, { path, title: row.title })
     }
-  }
-  return living
+  return visible
 }
 
-async function freeSlugLike(
-  blog: Blog,
+async function freeSlugFor(
+  { pool }: PoolPort,
   site: Site,
   reading: readonly CompiledRoute[],
   { route, path }: KnownAddress,
-) {
+): Promise<SlugChange | undefined> {
   const compiled = reading.find((one) => one.route.name === route)
   const binding = compiled && bindingOf(site, compiled)
   const [parameter = ''] = compiled?.pattern.names ?? []
   const kind = binding && slugKindOf(binding.source, binding.fields[parameter] ?? '')
   const from = compiled?.pattern.regexp.exec(path)?.[1]
   if (!kind || from === undefined) return undefined
-  const { column } = SLUG_TABLE[kind]
-  const { rows } = await blog.pool.query<{ slug: string }>(
-    `SELECT ${column} AS slug FROM ${kind} WHERE starts_with(${column}, $1)`,
-    [from],
-  )
-  const taken = new Set(rows.map((row) => row.slug))
+  const taken = await slugsStartingWith(pool, kind, from)
   const { maximum, reserved } = site.definition.slugRules
-  // The address of the new one must be its own, too.
   const isTaken = (slug: string) => taken.has(slug) || reserved.has(slug)
   return { kind, from, to: freeSlug(from, isTaken, maximum) }
 }

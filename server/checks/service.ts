@@ -1,18 +1,18 @@
-/** When checks run, and what they found last. */
+/** Runs the checks after changes, and holds the result of the last run. */
 import type { CheckResult } from '../../core/checks/run.ts'
 import { runRules } from '../../core/checks/run.ts'
 import { RULES } from '../../core/checks/rules/all.ts'
 import type { Blog } from '../reader/blog.ts'
 import { loadDocuments } from '../publish/documents.ts'
-import { SetAsideEntity } from '../store/entities/history.ts'
+import { DismissedFindingEntity } from '../store/entities/history.ts'
 import { RouteAnalyst } from '../jobs/analysis.ts'
 import { collectFacts } from './facts.ts'
 
-/** A save is often followed by another: checks wait a moment for it. */
+/** How long checks wait after a save, which is often followed by another, in milliseconds. */
 const AFTER_MILLISECONDS = 400
 
 export interface CheckState extends CheckResult {
-  /** Rules done of the run that is going on; null when none is. */
+  /** The progress of the current run; null if none is running. */
   running: { done: number; total: number } | null
   /** When the last complete run ended; null before the first. */
   finishedAt: Date | null
@@ -31,14 +31,14 @@ export class Checks {
     milliseconds: 0,
   }
   #timer: NodeJS.Timeout | undefined
-  /** The newest run; one at a time. */
+  /** The latest run. Only one runs at a time. */
   #last: { abort: AbortController; ended: Promise<void> } | undefined
   readonly #unwatch: () => void
 
   constructor(blog: Blog) {
     this.#blog = blog
     this.#unwatch = blog.watchChanges((source) => {
-      // Readers' comments change no address and no page's fate.
+      // Comments change neither addresses nor listings that checks look at.
       if (source !== 'comments') this.schedule()
     })
   }
@@ -47,20 +47,20 @@ export class Checks {
     return this.#state
   }
 
-  /** Runs soon, in the background; a run that is going on is given up, for it looks at what was. */
+  /** Schedules a run in the background, and aborts the current one, which checks an outdated state. */
   schedule(): void {
     clearTimeout(this.#timer)
-    this.#last?.abort.abort(new Error('something changed'))
-    // Whoever looks in the meantime sees that what was found is about to be found anew.
+    this.#last?.abort.abort(new Error('Something has changed.'))
+    // The state says at once that the findings are outdated.
     this.#state = { ...this.#state, running: { done: 0, total: RULES.length } }
     this.#timer = setTimeout(() => void this.run().catch(() => undefined), AFTER_MILLISECONDS).unref()
   }
 
-  /** Runs now. @returns what the newest run found, once it has ended: an older one is given up for it */
+  /** Runs now, and returns the result of the latest run. An earlier run is aborted. */
   async run(): Promise<CheckState> {
     clearTimeout(this.#timer)
     const before = this.#last
-    before?.abort.abort(new Error('a newer run began'))
+    before?.abort.abort(new Error('A newer run has started.'))
     const abort = new AbortController()
     this.#last = { abort, ended: Promise.resolve(before?.ended).then(() => this.#run(abort.signal)) }
     for (let awaited; awaited !== this.#last;) {
@@ -89,7 +89,7 @@ export class Checks {
         milliseconds: performance.now() - began,
       }
     } catch (error) {
-      // Given up: the run that takes its place says how it goes.
+      // The run that replaces an aborted one reports the progress.
       if (signal.aborted) return
       this.#state = { ...this.#state, running: null }
       this.#blog.log.error({ error: error instanceof Error ? error.message : String(error) }, 'checks failed')
@@ -99,25 +99,26 @@ export class Checks {
   async stop(): Promise<void> {
     this.#unwatch()
     clearTimeout(this.#timer)
-    this.#last?.abort.abort(new Error('stopping'))
+    this.#last?.abort.abort(new Error('The checks are stopping.'))
     await this.#last?.ended
     await this.#analyst.stop()
   }
 
-  async setAside(): Promise<Map<string, { reason: string; at: Date }>> {
-    const rows = await this.#blog.database.getRepository(SetAsideEntity).find()
-    return new Map(rows.map(({ rule, subject, reason, at }) => [asideKey(rule, subject), { reason, at }]))
+  /** Returns the dismissed findings. */
+  async dismissed(): Promise<Map<string, { reason: string; at: Date }>> {
+    const rows = await this.#blog.database.getRepository(DismissedFindingEntity).find()
+    return new Map(rows.map(({ rule, subject, reason, at }) => [findingKey(rule, subject), { reason, at }]))
   }
 
-  async putAside(rule: string, subject: string, reason: string): Promise<void> {
+  async dismiss(rule: string, subject: string, reason: string): Promise<void> {
     await this.#blog.database
-      .getRepository(SetAsideEntity)
+      .getRepository(DismissedFindingEntity)
       .upsert({ rule, subject, reason }, ['rule', 'subject'])
   }
 
-  async takeUp(rule: string, subject: string): Promise<void> {
-    await this.#blog.database.getRepository(SetAsideEntity).delete({ rule, subject })
+  async reopen(rule: string, subject: string): Promise<void> {
+    await this.#blog.database.getRepository(DismissedFindingEntity).delete({ rule, subject })
   }
 }
 
-export const asideKey = (rule: string, subject: string) => `${rule} ${subject}`
+export const findingKey = (rule: string, subject: string) => `${rule} ${subject}`

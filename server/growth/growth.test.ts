@@ -10,7 +10,7 @@ import { fillBasics, fillTo, wordOfRank } from './fill.ts'
 import { adviseIndex, measureSize, sampleParameters } from './measure.ts'
 import { dropLeftovers, makeScratch, ScratchProblem, type Scratch } from './scratch.ts'
 import { GrowthJobs } from './job.ts'
-import { keepResult } from './kept.ts'
+import { storeResult } from './stored.ts'
 
 let test: TestWorkbench
 beforeAll(async () => (test = await testWorkbench()))
@@ -221,7 +221,7 @@ describe('as a job', () => {
   const start = async (queries: string[], sizes = [1_000]) =>
     await test.api<GrowthReport & { title: string }>('POST', '/api/growth', { queries, sizes })
 
-  it('tells how far it is, refuses a second one, keeps what it finds, and leaves nothing behind', async () => {
+  it('reports its progress, refuses a second one, stores its results, and deletes its database', async () => {
     const before = await test.database.query('SELECT count(*), max(id) FROM post')
     const { status, answer } = await start(['posts-in-category', 'all-posts'], [10_000, 1_000])
     expect([status, answer.running?.queries, answer.running?.sizes]).toEqual([
@@ -231,14 +231,14 @@ describe('as a job', () => {
     ])
     expect((await start(['all-posts'])).status).toBe(409)
     const shares: number[] = []
-    const said = new Set<string>()
+    const steps = new Set<string>()
     while (test.growth.progress) {
       shares.push(test.growth.progress.share)
-      said.add(test.growth.progress.doing)
+      steps.add(test.growth.progress.doing)
       await new Promise((done) => setTimeout(done, 20))
     }
     expect(shares).toEqual(shares.toSorted((a, b) => a - b))
-    expect(said).toContain('makes 10,000 posts')
+    expect(steps).toContain('Generating 10,000 posts')
     expect(await scratches()).toBe(0)
     expect(await test.database.query('SELECT count(*), max(id) FROM post')).toEqual(before)
     const { results, failure } = await state('?query=posts-in-category')
@@ -253,12 +253,12 @@ describe('as a job', () => {
     expect(results[0]?.result.machine).toMatch(/^\d+ × .*, \d+ GB, PostgreSQL \d+/)
   }, 120_000)
 
-  it('stops when it is told to, in the middle of a statement', async () => {
+  it('can be cancelled in the middle of a statement', async () => {
     await start(['all-posts'], [1_000, 1_000_000])
     while (!test.growth.progress?.doing.includes('1,000,000'))
       await new Promise((done) => setTimeout(done, 20))
     const { answer } = await test.api<GrowthReport>('DELETE', '/api/growth')
-    expect(answer).toMatchObject({ running: null, failure: { message: 'stopped', isCancelled: true } })
+    expect(answer).toMatchObject({ running: null, failure: { isCancelled: true } })
     expect(await scratches()).toBe(0)
     expect((await state('?query=all-posts')).results).toHaveLength(1)
   }, 60_000)
@@ -267,7 +267,6 @@ describe('as a job', () => {
     const text =
       'from: posts\nwhere: [published]\norder: [-wordCount]\ntake: pages\npages: { size: 6, count: estimated }\n'
     await test.api('PUT', '/api/document', {
-      body: undefined,
       path: 'queries/long-reads.yaml',
       text,
       version: 0,
@@ -280,7 +279,7 @@ describe('as a job', () => {
     const advised = { name: 'posts-word-count-id', size: 10_000, before: 10, after: 1 }
     const query = test.blog.site.queries.get('long-reads')
     if (!measured || !query) throw new Error('nothing was measured')
-    await keepResult(test.blog, query.meaning, { ...measured.result, advised })
+    await storeResult(test.blog, query.meaning, { ...measured.result, advised })
     const [kept] = (await state('?query=long-reads')).results
     expect(kept?.acceptance).toEqual({
       text: '- { name: posts-word-count-id, on: posts, keys: [-wordCount, -id] }\n',

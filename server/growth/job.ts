@@ -1,4 +1,4 @@
-/** Measuring as a job: one at a time, with progress and cancel; what it found is kept with its date and machine. */
+/** Measurements as jobs: one at a time, with progress and cancellation. Results are stored with date and machine. */
 import { describeQuery } from '../../core/queries/explaining/describe.ts'
 import type { Blog } from '../reader/blog.ts'
 import { fillBasics, fillTo, type Filling } from './fill.ts'
@@ -11,22 +11,22 @@ import {
   type SizeResult,
   type Subject,
 } from './measure.ts'
-import { keepResult } from './kept.ts'
+import { storeResult } from './stored.ts'
 import type { GrowthResult } from '../../contract/growth-result.ts'
 import { makeScratch } from './scratch.ts'
 
 export interface GrowthProgress {
-  /** Names of the queries that are measured. */
+  /** The names of the queries that are measured. */
   queries: string[]
   sizes: number[]
-  /** What is done now, in words. */
+  /** The current step. */
   doing: string
   /** 0 … 1 */
   share: number
   startedAt: Date
 }
 
-/** How the last one ended, when it did not end well. */
+/** Why the last measurement did not complete. */
 export interface GrowthFailure {
   queries: string[]
   message: string
@@ -35,13 +35,13 @@ export interface GrowthFailure {
 
 export class GrowthJobs {
   readonly #blog: Blog
-  readonly #found: () => void
+  readonly #onResult: () => void
   #running: { progress: GrowthProgress; abort: AbortController; ended: Promise<void> } | undefined
   failure: GrowthFailure | null = null
 
-  /** @param found called when there is something new to be known */
-  constructor(blog: Blog, found: () => void = () => undefined) {
-    this.#found = found
+  /** @param onResult called after results were stored */
+  constructor(blog: Blog, onResult: () => void = () => undefined) {
+    this.#onResult = onResult
     this.#blog = blog
   }
 
@@ -49,14 +49,14 @@ export class GrowthJobs {
     return this.#running?.progress ?? null
   }
 
-  /** @returns false when another is running; else it runs, and `progress` tells of it */
+  /** Starts a measurement. @returns false if another one is running */
   start(subjects: readonly Subject[], sizes: readonly number[]): boolean {
     if (this.#running) return false
     const abort = new AbortController()
     const progress: GrowthProgress = {
       queries: subjects.map((one) => one.name),
       sizes: [...sizes].sort((a, b) => a - b),
-      doing: 'makes a database of its own',
+      doing: 'Creating a database',
       share: 0,
       startedAt: this.#blog.clock(),
     }
@@ -64,7 +64,7 @@ export class GrowthJobs {
     const ended = this.#run(subjects, progress, abort.signal)
       .catch((error: unknown) => {
         const isCancelled = abort.signal.aborted
-        const message = isCancelled ? 'stopped' : error instanceof Error ? error.message : String(error)
+        const message = isCancelled ? 'Cancelled.' : error instanceof Error ? error.message : String(error)
         this.failure = { queries: progress.queries, message, isCancelled }
         if (!isCancelled) this.#blog.log.error({ error: message }, 'measuring growth failed')
       })
@@ -73,16 +73,16 @@ export class GrowthJobs {
     return true
   }
 
-  /** @returns when it has stopped, and its database is gone */
+  /** Cancels the measurement and waits until its database is deleted. */
   async cancel(): Promise<boolean> {
     const running = this.#running
     if (!running) return false
-    running.abort.abort(new Error('stopped'))
+    running.abort.abort(new Error('Cancelled.'))
     await running.ended
     return true
   }
 
-  /** Waits for the one that is running, if any. */
+  /** Waits for the current measurement, if there is one. */
   async ended(): Promise<void> {
     await this.#running?.ended
   }
@@ -90,7 +90,7 @@ export class GrowthJobs {
   async #run(subjects: readonly Subject[], progress: GrowthProgress, signal: AbortSignal): Promise<void> {
     const began = performance.now()
     const scratch = await makeScratch(this.#blog.database)
-    // Whoever stops it does not wait for a long statement: its connection is closed by dropping the database.
+    // Deleting the database closes the connection, so cancelling does not wait for a long statement.
     const stop = () => void scratch.drop().catch(() => undefined)
     signal.addEventListener('abort', stop)
     try {
@@ -107,14 +107,14 @@ export class GrowthJobs {
           progress.doing = doing
           progress.share = (done + weight * part) / whole
         }
-        tell(`makes ${words} posts`, 0)
+        tell(`Generating ${words} posts`, 0)
         await fillTo(scratch.database, before, size, needs, signal, (posts) =>
-          tell(`makes ${words} posts`, (FILLING * (posts - before)) / (size - before)),
+          tell(`Generating ${words} posts`, (FILLING * (posts - before)) / (size - before)),
         )
         for (const [at, subject] of subjects.entries()) {
           const share = FILLING + ((1 - FILLING) * at) / subjects.length
           const result = await measureSize(scratch.database, subject, size, signal, (what) =>
-            tell(`runs “${subject.name}” over ${words} posts, ${what}`, share),
+            tell(`Running “${subject.name}” with ${words} posts: ${what}`, share),
           )
           found.get(subject.name)?.push(result)
         }
@@ -123,15 +123,15 @@ export class GrowthJobs {
       }
       const machine = await machineNote(scratch.database)
       for (const subject of subjects)
-        await keepResult(this.#blog, subject.meaning, {
+        await storeResult(this.#blog, subject.meaning, {
           ...resultOf(subject, progress.sizes, found.get(subject.name) ?? []),
           notes: notesOf(found.get(subject.name) ?? [], needs),
           machine,
           milliseconds: performance.now() - began,
         })
-      this.#found()
+      this.#onResult()
     } catch (error) {
-      // Statements fail when their database goes; that is not why.
+      // After cancelling, statements fail because their database is deleted.
       signal.throwIfAborted()
       throw error
     } finally {
@@ -141,7 +141,7 @@ export class GrowthJobs {
   }
 }
 
-/** Of a size's time, what filling takes; the rest is measuring. */
+/** The share of the time that generating posts takes. */
 const FILLING = 0.6
 const weightOf = (size: number) => size ** 0.8
 
@@ -175,7 +175,7 @@ function resultOf(
 function notesOf(found: readonly SizeResult[], { comments, words }: Filling): string[] {
   return [
     ...new Set(found.flatMap((one) => one.notes)),
-    ...(comments ? [] : ['without comments, which the query does not read']),
-    ...(words ? [] : ['without an index of words, which the query does not search']),
+    ...(comments ? [] : ['Without comments, which the query does not read.']),
+    ...(words ? [] : ['Without the search index, which the query does not use.']),
   ]
 }

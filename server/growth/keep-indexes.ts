@@ -1,9 +1,9 @@
-/** The blog's tables have the indexes that its definition asks for, from now on. */
-import type { Blog } from '../reader/blog.ts'
+/** Keeps the indexes of the database in line with the definition. */
+import type { ChangePort, SitePort } from '../publish/ports.ts'
 import type { OwnIndexes } from '../store/indexes/own-indexes.ts'
 
-/** @returns a function that ends it */
-export function keepIndexes(blog: Blog, indexes: OwnIndexes): () => void {
+/** Builds and drops indexes now and whenever the definition changes. @returns a function that stops it */
+export function keepIndexes(blog: SitePort & ChangePort, indexes: OwnIndexes): () => void {
   const apply = () => void indexes.want(blog.site.definition.indexes, blog.site.definition)
   apply()
   return blog.watchChanges((what) => {

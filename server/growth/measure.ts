@@ -6,15 +6,15 @@ import { fieldConditionsOf, parameterOf } from '../../core/queries/clauses.ts'
 import { candidateIndexes, isSameIndex, writeIndexKey, type OwnIndex } from '../../core/queries/indexes.ts'
 import { findField } from '../../core/queries/fields.ts'
 import { clausesOf, isSearch, type QueryMeaning, type Take } from '../../core/queries/meaning.ts'
-import { nodesOf, readPlan } from '../../core/queries/explaining/plan.ts'
+import { nodesOf, readPlan } from '../../core/queries/explaining/execution-plan.ts'
 import { TABLE } from '../../core/queries/sources.ts'
 import { edgeAt, runQuery, type PageAsked } from '../store/statements/run-query.ts'
-import type { Locale } from '../store/statements/clause-sql.ts'
+import type { Locale } from '../store/statements/sql.ts'
 import { compileQuery, type CompiledQuery } from '../store/statements/compile-query.ts'
 import { poolOf } from '../store/connection.ts'
 import { explain } from '../store/statements/explain.ts'
 import { indexName, indexSql } from '../store/indexes/own-indexes.ts'
-import { rowsFrom } from '../store/statements/rows-from.ts'
+import { chooseStatement } from '../store/statements/choose-statement.ts'
 import { boundValues } from '../store/statements/statement.ts'
 import { wordOfRank } from './fill.ts'
 import type { Measured, TriedIndex } from '../../contract/growth-result.ts'
@@ -155,7 +155,7 @@ export async function measureSize(
     signal.throwIfAborted()
     progress(`with an index on ${index.keys.map(writeIndexKey).join(', ')}`)
     const name = indexName(index, subject.locale)
-    await database.query(indexSql(index, subject.locale, 'at once'))
+    await database.query(indexSql(index, subject.locale, 'blocking'))
     await database.query(`ANALYZE ${TABLE[index.on]}`)
     const { indexes } = await planOf(database, subject, parameters)
     const isUsed = indexes.includes(name)
@@ -265,7 +265,7 @@ async function planOf(
 ): Promise<{ indexes: string[]; readsAll: string[] }> {
   const binding = { parameters, offset: 0 }
   const compiled = compileQuery(database, meaning, 'reader', locale)
-  const asked = await rowsFrom(poolOf(database), compiled, binding)
+  const asked = await chooseStatement(poolOf(database), compiled, binding)
   const { root } = readPlan(await explain(database, asked, binding, PLAN_LONGEST))
   const indexes = new Set<string>()
   const readsAll = new Set<string>()

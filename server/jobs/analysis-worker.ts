@@ -1,4 +1,4 @@
-/** The worker thread behind `analysis.ts`. */
+/** The worker thread of `analysis.ts`. */
 import { parentPort } from 'node:worker_threads'
 import { analyseRoutes } from '../../core/routing/analysis/analysis.ts'
 import { compileRoute } from '../../core/routing/addresses/compiled-route.ts'
@@ -9,7 +9,7 @@ parentPort?.on('message', ({ id, routes, policy, known }: AnalysisRequest) => {
   try {
     const compiled = routes.map(({ route, passesOn }) => {
       const result = compileRoute(route)
-      if (!result.ok) throw new Error(`route “${route.name}”: ${result.error.message}`)
+      if (!result.ok) throw new Error(`Route “${route.name}”: ${result.error.reason}.`)
       return { compiled: result.compiled, passesOn }
     })
     answer = { id, analysis: analyseRoutes(compiled, policy, known) }

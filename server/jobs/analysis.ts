@@ -1,4 +1,4 @@
-/** Analyses routes in a worker thread: automata take their time, and readers must not wait for them. */
+/** Analyses routes in a worker thread, because automata can take long and readers must not wait. */
 import { Worker } from 'node:worker_threads'
 import type { Route } from '../../core/shapes/schemas.ts'
 import type { AddressPolicy } from '../../core/routing/addresses/address.ts'
@@ -17,7 +17,7 @@ interface Waiting {
   fail(error: Error): void
 }
 
-/** One thread, started when it is first needed, and again after it broke down. */
+/** A single thread, started on first use and again after a crash. */
 export class RouteAnalyst {
   #worker: Worker | undefined
   readonly #waiting = new Map<number, Waiting>()
@@ -51,7 +51,7 @@ export class RouteAnalyst {
       this.#waiting.clear()
     }
     worker.on('error', gone)
-    worker.on('exit', () => gone(new Error('the analysis was stopped')))
+    worker.on('exit', () => gone(new Error('The analysis was stopped.')))
     return worker
   }
 }

@@ -1,4 +1,4 @@
-/** Where a post appears: every address whose queries give it to a reader, and at which place. */
+/** Finds where a post appears: all addresses whose queries return it to readers, with its position. */
 import { pageCount, withQuery } from '../../core/paging/numbered.ts'
 import { parameterOf } from '../../core/queries/clauses.ts'
 import { givenMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
@@ -7,7 +7,9 @@ import { matchRoute } from '../../core/routing/addresses/match.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
 import { readAddress } from '../../core/routing/addresses/address.ts'
 import { compilePosition } from '../store/statements/compile-places.ts'
-import type { Blog } from '../reader/blog.ts'
+import type { PagePorts } from '../reader/page-data.ts'
+import type { PoolPort, SitePort } from '../publish/ports.ts'
+import { postValues } from '../store/content/post-values.ts'
 import { pageAddress } from '../reader/paged.ts'
 import { queryInForce, type SiteQuery } from '../publish/site.ts'
 import { runStatement } from '../store/statements/run-query.ts'
@@ -15,29 +17,32 @@ import { runStatement } from '../store/statements/run-query.ts'
 export interface Appearance {
   route: string
   path: string
-  /** Name of the data in the route's templates, and its query. */
+  /** The name of the data in the route's templates, and its query. */
   data: string
   query: string
-  /** itself: the address is the post's own. */
+  /** `itself`: the address is the post's own. */
   how: 'itself' | 'listed'
-  /** Place on the page, 1-based, and of how many; 0 of 0 for itself. */
+  /** The 1-based position on the page, and how many the page has room for; 0 and 0 for the post's own address. */
   place: number
   of: number
-  /** Page of a listing; null where it has none. */
+  /** The number of the page; null if the listing is not paged. */
   page: number | null
 }
 
 export interface Appearances {
   found: Appearance[]
-  /** Data that other rows decide, e.g. what else is in the category: shown on pages of other posts. */
+  /** Data that depend on other rows, such as related posts. Pages of other posts may show the post with them. */
   beside: { route: string; data: string; query: string }[]
 }
 
-/** What of a post can decide a parameter: field → its values. */
+/** The values of a post that can decide a parameter, by field. */
 type Values = Readonly<Record<string, readonly (string | number)[]>>
 
-/** @param slug of a post; one that readers may not see appears nowhere */
-export async function appearancesOf(blog: Blog, slug: string): Promise<Appearances | undefined> {
+/** Returns where a post appears. A post that readers cannot see appears nowhere. */
+export async function appearancesOf(
+  blog: PagePorts & SitePort,
+  slug: string,
+): Promise<Appearances | undefined> {
   const { site } = blog
   const post = await valuesOf(blog, slug)
   if (!post) return undefined
@@ -52,7 +57,8 @@ export async function appearancesOf(blog: Blog, slug: string): Promise<Appearanc
         result.beside.push({ route: compiled.route.name, data, query: name })
         continue
       }
-      // Without a query string, what waits for one falls away; what needs one, a search say, has no address of its own.
+      // Without a query string, optional conditions are left out. A query that requires one, such as a search, has no
+      // fixed address.
       const meaning = givenMeaning(
         query.meaning,
         Object.fromEntries(compiled.pattern.names.map((one) => [one, one])),
@@ -75,24 +81,11 @@ export async function appearancesOf(blog: Blog, slug: string): Promise<Appearanc
   return result
 }
 
-async function valuesOf(blog: Blog, slug: string): Promise<{ id: number; values: Values } | undefined> {
-  const { rows } = await blog.pool.query<
-    Record<string, number | string | null> & { tags: string[]; categories: string[] }
-  >(
-    `SELECT post.id, post.slug, category.slug AS category, author.slug AS author,
-       extract(year FROM post.published_at AT TIME ZONE $2)::int AS year,
-       extract(month FROM post.published_at AT TIME ZONE $2)::int AS month,
-       extract(day FROM post.published_at AT TIME ZONE $2)::int AS day,
-       ARRAY(WITH RECURSIVE above AS (
-           SELECT own.slug, own.parent_id FROM category own WHERE own.id = post.category_id
-           UNION SELECT parent.slug, parent.parent_id FROM category parent JOIN above ON parent.id = above.parent_id
-         ) SELECT above.slug FROM above) AS categories,
-       ARRAY(SELECT tag.slug FROM post_tag link JOIN tag ON tag.id = link.tag_id WHERE link.post_id = post.id) AS tags
-     FROM post LEFT JOIN category ON category.id = post.category_id LEFT JOIN author ON author.id = post.author_id
-     WHERE post.slug = $1`,
-    [slug, blog.site.definition.timeZone],
-  )
-  const [row] = rows
+async function valuesOf(
+  { pool, site }: PoolPort & SitePort,
+  slug: string,
+): Promise<{ id: number; values: Values } | undefined> {
+  const row = await postValues(pool, slug, site.definition.timeZone)
   if (!row) return undefined
   const one = (value: number | string | null | undefined) =>
     value === null || value === undefined ? [] : [value]
@@ -134,7 +127,7 @@ function combinations(
 }
 
 async function placeOf(
-  blog: Blog,
+  blog: PagePorts & SitePort,
   compiled: CompiledRoute,
   query: SiteQuery,
   parameters: Record<string, string | number>,
@@ -161,15 +154,15 @@ async function placeOf(
       return { path, how: 'listed', place: position, of: 0, page: null }
     case 'pages': {
       const page = pageCount(position, take.size)
-      const text = await pageAddress({ blog, query, as: 'reader', parameters }, page)
-      const at = withQuery(path, '', { [take.parameter]: text })
+      const text = await pageAddress({ ports: blog, query, as: 'reader', parameters }, page)
+      const at = withQuery(path, new URLSearchParams(), { [take.parameter]: text })
       return { path: at, how: 'listed', place: position - (page - 1) * take.size, of: take.size, page }
     }
   }
 }
 
-/** False when an earlier route takes the address. */
-function isAnsweredBy(blog: Blog, { route }: CompiledRoute, path: string): boolean {
+/** Returns false if an earlier route answers the address. */
+function isAnsweredBy(blog: SitePort, { route }: CompiledRoute, path: string): boolean {
   const { table, policy } = blog.site.definition
   const address = readAddress(path, policy)
   const match = address.ok ? matchRoute(table, 'GET', address.path) : undefined

@@ -1,29 +1,31 @@
-/** A page of the blog as its author would see it after a change, which is then taken back. */
-import { randomUUID } from 'node:crypto'
-import type { EntityManager } from 'typeorm'
+/** Renders a page of the blog as its author would see it after a change, which is then rolled back. */
+import type { Outcome } from '../../core/shapes/outcome.ts'
+import type { Writing } from '../author/writing.ts'
 import { answer } from '../reader/answer.ts'
 import type { Blog } from '../reader/blog.ts'
+import { internalRequest } from '../reader/request.ts'
 import { rehearse } from './rehearse.ts'
 
+export interface Preview {
+  status: number
+  html: string
+  /** The content security policy of the page; null if no route shows it. */
+  policy: string | null
+}
+
 /**
- * @param change made in a transaction that never commits
- * @param pathOf the address that is asked then; null: nothing shows it
+ * Renders the page at an address.
+ * @param change the change to preview
+ * @param pathOf returns the address; null if no route shows the row
  */
-export const previewAt = (
+export const previewAt = <T>(
   blog: Blog,
-  change: (manager: EntityManager) => Promise<void>,
-  pathOf: () => string | null,
-): Promise<{ status: number; html: string }> =>
-  rehearse(blog, change, async (changed) => {
-    const path = pathOf()
-    if (path === null) return { status: 404, html: '' }
-    const { status, body } = await answer(changed, {
-      id: randomUUID(),
-      method: 'GET',
-      target: path,
-      as: 'author',
-      header: () => undefined,
-      form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
-    })
-    return { status, html: body }
+  change: (writing: Writing) => Promise<Outcome<T>>,
+  pathOf: (value: T) => string | null,
+): Promise<Outcome<Preview & { value: T }>> =>
+  rehearse(blog, change, async (changed, value) => {
+    const path = pathOf(value)
+    if (path === null) return { value, status: 404, html: '', policy: null }
+    const { status, body, headers } = await answer(changed, internalRequest(path, { as: 'author' }))
+    return { value, status, html: body, policy: headers['content-security-policy'] ?? null }
   })

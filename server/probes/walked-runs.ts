@@ -1,32 +1,19 @@
-/** The queries of an address, asked once more with nothing kept: for those who look at the queries, not at the page. */
-import { randomUUID } from 'node:crypto'
-import { answer, type BlogRequest } from '../reader/answer.ts'
-import { Blog } from '../reader/blog.ts'
-import { Walk } from '../reader/walk/walk.ts'
+/** The queries of an address, run once more without stored fragments. */
 import type { WalkQuery, WalkRecord } from '../../contract/walk-record.ts'
+import { answer } from '../reader/answer.ts'
+import type { Blog } from '../reader/blog.ts'
+import { internalRequest } from '../reader/request.ts'
+import { Walk } from '../reader/walk/walk.ts'
 
-/** The headers of a walked request: those that decide what comes back. */
-export const headersOf = (gets: WalkRecord['gets']) => (name: string) =>
-  gets === 'data' && name === 'accept' ? 'application/json' : undefined
-
-/** What a page asks, with every part of it made anew: in order, with what was not asked. */
+/** Returns all queries of a page in order, including those that did not run. */
 export async function walkedRuns(
   blog: Blog,
   target: string,
-  as: 'reader' | 'author' = 'reader',
-  gets: WalkRecord['gets'] = 'page',
+  as: WalkRecord['as'] = 'reader',
+  accepts: WalkRecord['accepts'] = 'html',
 ): Promise<readonly WalkQuery[]> {
-  const { database, site, log, clock, pool, cursorKey } = blog
-  const fresh = new Blog({ database, site, log, clock, pool, cursorKey, fragments: 'off' })
-  const request: BlogRequest = {
-    id: randomUUID(),
-    method: 'GET',
-    target,
-    as,
-    header: headersOf(gets),
-    form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
-  }
-  const walk = new Walk({ ...request, gets }, clock(), site.version)
-  await answer(fresh, request, walk)
+  const request = internalRequest(target, { as, accepts })
+  const walk = new Walk(request, blog.clock(), blog.site.version)
+  await answer(blog.withoutFragments(), request, walk)
   return walk.record.queries.runs
 }

@@ -1,6 +1,6 @@
 /** Reads the stored documents of the definition and builds the site from them. */
 import type { DataSource } from 'typeorm'
-import type { Problem } from '../../core/shapes/problem.ts'
+import type { Outcome } from '../../core/shapes/outcome.ts'
 import { DocumentEntity } from '../store/entities/definition.ts'
 import { buildSite, type Site } from './site.ts'
 
@@ -9,8 +9,5 @@ export async function loadDocuments(database: DataSource): Promise<Map<string, s
   return new Map(rows.map((row) => [row.path, row.text]))
 }
 
-export async function loadSite(
-  database: DataSource,
-): Promise<{ ok: true; site: Site } | { ok: false; problems: Problem[] }> {
-  return buildSite(database, await loadDocuments(database))
-}
+export const loadSite = async (database: DataSource): Promise<Outcome<Site>> =>
+  buildSite(database, await loadDocuments(database))

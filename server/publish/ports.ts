@@ -1,8 +1,11 @@
-/** The narrow ports through which functions of the server reach what they use. The running blog provides all of them. */
+/** Narrow ports, through which functions reach what they use. The running blog provides all of them. */
 import type { DataSource } from 'typeorm'
+import type { SourceName } from '../../core/shapes/schemas.ts'
 import type { Queryable } from '../store/connection.ts'
+import type { Store } from '../store/store.ts'
 import type { Site } from './site.ts'
 
+/** Runs readers' queries. */
 export interface PoolPort {
   readonly pool: Queryable
 }
@@ -11,9 +14,19 @@ export interface DatabasePort {
   readonly database: DataSource
 }
 
+/** Runs writes. */
+export interface StorePort {
+  readonly store: Store
+}
+
 /** The definition in force. */
 export interface SitePort {
   readonly site: Site
+}
+
+/** Activates a definition. */
+export interface PublishPort {
+  replaceSite(site: Site): void
 }
 
 export interface ClockPort {
@@ -32,4 +45,10 @@ export interface LogPort {
 export interface CursorKeyPort {
   /** The key that signs cursors. */
   readonly cursorKey: Uint8Array
+}
+
+/** Reports what has changed: rows of a source, or the definition. */
+export interface ChangePort {
+  /** @returns a function that ends the watch */
+  watchChanges(tell: (what: SourceName | 'definition') => void): () => void
 }

@@ -1,47 +1,45 @@
-/** A definition ready to run: read, checked and compiled against the database's schema. Never changed once built. */
+/** A definition that is ready to run: read, checked and compiled. It never changes once it is built. */
 import { createHash } from 'node:crypto'
 import type { DataSource } from 'typeorm'
-import type { Problem } from '../../core/shapes/problem.ts'
+import { success, type Outcome } from '../../core/shapes/outcome.ts'
 import { readDefinition } from '../../core/blog/read.ts'
 import type { Definition } from '../../core/blog/definition.ts'
 import type { DataEntry } from '../../core/shapes/schemas.ts'
 import { wantedOf, type Wanted } from '../../core/queries/wanted.ts'
 import { givenMeaning, readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
-import { compileQuery, type CompiledQuery, type Visibility } from '../store/statements/compile-query.ts'
+import { compileQuery, type CompiledQuery } from '../store/statements/compile-query.ts'
+import type { Visibility } from '../../core/queries/plan.ts'
 
 export interface SiteQuery {
   name: string
   meaning: QueryMeaning
   compiled: Record<Visibility, CompiledQuery>
-  /** What of the rows is fetched; absent: everything. */
+  /** The fields that are fetched; absent for all of them. */
   wanted?: Wanted
 }
 
 export interface Site {
   definition: Definition
-  /** Changes with any document; part of every fragment's key. */
+  /** Changes with every document. It is part of every fragment's key. */
   version: string
   queries: ReadonlyMap<string, SiteQuery>
-  /** Route, then data → its query, with no more than what the route's templates read. */
+  /** For each route, its data with queries that fetch only what the route's templates read. */
   reading: ReadonlyMap<string, ReadonlyMap<string, SiteQuery>>
-  /** The tree of pages shown in the navigation, which templates read as `navigation`. */
+  /** The query for the pages in the navigation, which templates read as `navigation`. */
   navigation: SiteQuery
-  /** Asset name → hash of its contents. */
+  /** The hash of each asset's content, by name. */
   assetVersions: ReadonlyMap<string, string>
 }
 
-/** Name under which the navigation's query appears in walks. */
+/** The name of the navigation's query in walks. */
 export const NAVIGATION = 'navigation'
 
 const hash = (text: string) => createHash('sha256').update(text).digest('hex').slice(0, 12)
 
-export function buildSite(
-  database: DataSource,
-  documents: ReadonlyMap<string, string>,
-): { ok: true; site: Site } | { ok: false; problems: Problem[] } {
+export function buildSite(database: DataSource, documents: ReadonlyMap<string, string>): Outcome<Site> {
   const result = readDefinition(documents)
   if (!result.ok) return result
-  const { definition } = result
+  const definition = result.value
   const compile = (name: string, meaning: QueryMeaning, wanted?: Wanted): SiteQuery => ({
     name,
     meaning,
@@ -67,26 +65,23 @@ export function buildSite(
     order: ['position', 'id'],
     take: 'all',
   })
-  if (!navigation.ok) throw new Error('the navigation query does not compile')
-  return {
-    ok: true,
-    site: {
-      definition,
-      version: hash(
-        [...documents]
-          .sort(([a], [b]) => (a < b ? -1 : 1))
-          .map((entry) => entry.join('\0'))
-          .join('\0'),
-      ),
-      queries: new Map([...definition.queries].map(([name, meaning]) => [name, compile(name, meaning)])),
-      reading,
-      navigation: compile(NAVIGATION, navigation.meaning),
-      assetVersions: new Map([...definition.assets].map(([name, text]) => [name, hash(text)])),
-    },
-  }
+  if (!navigation.ok) throw new Error('The navigation query is not valid.')
+  return success({
+    definition,
+    version: hash(
+      [...documents]
+        .sort(([a], [b]) => (a < b ? -1 : 1))
+        .map((entry) => entry.join('\0'))
+        .join('\0'),
+    ),
+    queries: new Map([...definition.queries].map(([name, meaning]) => [name, compile(name, meaning)])),
+    reading,
+    navigation: compile(NAVIGATION, navigation.meaning),
+    assetVersions: new Map([...definition.assets].map(([name, text]) => [name, hash(text)])),
+  })
 }
 
-/** A query as it is for some parameters: conditions that wait for one that is absent fall away. */
+/** Returns the query for given parameters: conditions on an absent optional parameter are left out. */
 export function queryInForce(
   database: DataSource,
   { definition }: Site,
@@ -100,10 +95,10 @@ export function queryInForce(
   return { ...query, meaning, compiled: { reader: compile('reader'), author: compile('author') } }
 }
 
-/** Name of the not-found page's route. */
+/** The name of the 404 page's route. */
 export const NOT_FOUND = 'not-found'
 
-/** Everything that shows a template: routes, and the not-found page. */
+/** Yields everything that renders a template: routes and the 404 page. */
 function* pagesOf({ routes, settings }: Definition) {
   for (const { route } of routes)
     if (route.template !== undefined)
@@ -112,7 +107,7 @@ function* pagesOf({ routes, settings }: Definition) {
   if (rule) yield { name: NOT_FOUND, template: rule.template, data: rule.data ?? {} }
 }
 
-/** What a page's templates, and the parameters of its other data, read of each of its data. */
+/** Returns what a page's templates, and the parameters of its other data, read of each of its data. */
 function wantedOfPage(
   { templates, queries }: Definition,
   template: string,
@@ -135,7 +130,7 @@ function wantedOfPage(
   )
 }
 
-/** Address of an asset; changes with its contents, so that browsers may keep it for good. */
+/** Returns the address of an asset. It changes with the content, so that browsers can cache it forever. */
 export function assetAddress(site: Site, name: string): string | undefined {
   const version = site.assetVersions.get(name)
   return version === undefined ? undefined : `/assets/${name}?v=${version}`

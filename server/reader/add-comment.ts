@@ -1,47 +1,48 @@
-/** The action behind a comment form: checks, stores once, purges what shows comments. */
+/** The action of a comment form: validates the comment, stores it once, and purges what shows comments. */
 import { readComment, type CommentLimits } from '../../core/comments/comment.ts'
+import { success } from '../../core/shapes/outcome.ts'
+import type { StorePort } from '../publish/ports.ts'
 import { CommentEntity } from '../store/entities/content.ts'
-import type { Blog } from './blog.ts'
 import type { FormState } from './page-data.ts'
 
 export type CommentResult =
   { outcome: 'added'; id: number } | { outcome: 'refused'; form: FormState } | { outcome: 'closed' }
 
 /**
- * @param post one that the sender may see; the foreign key holds the comment to it
+ * Adds a comment. Submitting the same form again returns the comment that it added before.
+ * @param post a post that the sender may see
  * @param fields of the form: name, text, once
  */
 export async function addComment(
-  blog: Blog,
+  { store }: StorePort,
   post: { id: number; commentsOpen: boolean },
   fields: Readonly<Record<string, string | undefined>>,
   limits: CommentLimits,
 ): Promise<CommentResult> {
   if (!post.commentsOpen) return { outcome: 'closed' }
   const { draft, errors } = readComment(fields, limits)
-  if (Object.keys(errors).length > 0) {
+  if (Object.keys(errors).length > 0)
     return { outcome: 'refused', form: { values: { name: draft.name, text: draft.text }, errors } }
-  }
-  const repository = blog.database.getRepository(CommentEntity)
-  const inserted = await repository
-    .createQueryBuilder()
-    .insert()
-    .values({ postId: post.id, name: draft.name, text: draft.text, once: draft.once, state: 'shown' })
-    .orIgnore()
-    .returning('id')
-    .execute()
-  const [row] = inserted.raw as { id: number }[]
-  if (row) {
-    blog.changed({
+  const written = await store.write(async (unit) => {
+    const comments = unit.manager.getRepository(CommentEntity)
+    const inserted = await comments
+      .createQueryBuilder()
+      .insert()
+      .values({ postId: post.id, name: draft.name, text: draft.text, once: draft.once, state: 'shown' })
+      .orIgnore()
+      .returning('id')
+      .execute()
+    const [row] = inserted.raw as { id: number }[]
+    if (!row) return success((await comments.findOneByOrFail({ once: draft.once ?? '' })).id)
+    unit.changed({
       source: 'comments',
       id: row.id,
       before: null,
       after: { state: 'shown', postId: post.id },
       counted: [{ source: 'posts', id: post.id }],
     })
-    return { outcome: 'added', id: row.id }
-  }
-  // The same form was sent before: lead to the comment it made then.
-  const first = await repository.findOneByOrFail({ once: draft.once ?? '' })
-  return { outcome: 'added', id: first.id }
+    return success(row.id)
+  })
+  if (!written.ok) throw new Error(written.problems[0]?.message)
+  return { outcome: 'added', id: written.value }
 }

@@ -3,11 +3,14 @@ import { createHash } from 'node:crypto'
 import { parseList } from 'structured-headers'
 import { parse } from 'parse5'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { savePost, postFile } from '../author/posts/posts.ts'
-import { saveDocument } from '../author/documents/documents.ts'
-import { loadDocuments } from '../publish/documents.ts'
+import { savePostFile } from '../author/posts/save-post.ts'
+import { postFile } from '../author/posts/stored-post.ts'
+import { write } from '../author/writing.ts'
 import { testBlog, type TestBlog } from '../testing/database.ts'
-import { answer, type BlogRequest } from './answer.ts'
+import { editPost, saveTexts, textOf } from '../testing/edits.ts'
+import { formRequest } from '../testing/requests.ts'
+import { answer } from './answer.ts'
+import { internalRequest, type BlogRequest, type InternalOptions } from './request.ts'
 import type { BlogResponse } from './responses.ts'
 import { Walk } from './walk/walk.ts'
 import { explainEmptyResults } from '../probes/why-empty.ts'
@@ -18,20 +21,10 @@ beforeAll(async () => {
 })
 afterAll(() => test.close())
 
-const noForm: BlogRequest['form'] = () => Promise.resolve({ ok: false, status: 415, reason: '' })
-const request = (target: string, more: Partial<BlogRequest> = {}): BlogRequest => ({
-  id: crypto.randomUUID(),
-  method: 'GET',
-  target,
-  as: 'reader',
-  header: () => undefined,
-  form: noForm,
-  ...more,
-})
-const get = (target: string, more: Partial<BlogRequest> = {}): Promise<BlogResponse> =>
-  answer(test.blog, request(target, more))
+const get = (target: string, options: InternalOptions = {}): Promise<BlogResponse> =>
+  answer(test.blog, internalRequest(target, options))
 const walk = async (target: string, as: 'reader' | 'author' = 'reader') => {
-  const one = request(target, { as })
+  const one = internalRequest(target, { as })
   const record = new Walk(one, new Date(), test.blog.site.version)
   await answer(test.blog, one, record)
   await explainEmptyResults(test.blog, record)
@@ -39,19 +32,11 @@ const walk = async (target: string, as: 'reader' | 'author' = 'reader') => {
 }
 const sql = <T>(text: string, values: unknown[] = []) => test.database.query<T[]>(text, values)
 const count = (text: string, part: string | RegExp) => text.split(part).length - 1
-const send = (
-  slug: string,
-  fields: Record<string, string>,
-  headers: Record<string, string> = { origin: 'http://blog.test', host: 'blog.test' },
-) =>
-  get(`/posts/${slug}/comments`, {
-    method: 'POST',
-    header: (name) => headers[name],
-    form: () => Promise.resolve({ ok: true, fields }),
-  })
+const send = (slug: string, fields: Record<string, string>, origin?: BlogRequest['origin']) =>
+  answer(test.blog, formRequest(`/posts/${slug}/comments`, fields, origin ? { origin } : {}))
 
 describe('numbered pages (common practice)', () => {
-  it('page 2 at 6 a page shows posts 7 to 12 of 41, in the order of an unpaged listing', async () => {
+  it('page 2 with 6 rows per page shows posts 7 to 12 of 41, in the order of an unpaged listing', async () => {
     const { body } = await get('/posts?page=2')
     expect(body).toContain('Posts 7 to 12 of 41')
     const all = await sql<{ slug: string }>(
@@ -88,11 +73,11 @@ describe('numbered pages (common practice)', () => {
     ['1', '/posts?from=newsletter'],
     ['01', '/posts?from=newsletter'],
     ['007', '/posts?page=7&from=newsletter'],
-  ])('?page=%s is another way to write %s, and leads there', async (page, to) => {
+  ])('?page=%s redirects to the canonical form %s', async (page, to) => {
     const { status, headers } = await get(`/posts?page=${page}&from=newsletter`)
     expect([status, headers['location']]).toEqual([308, to])
   })
-  it.each(['8', '999', '9'.repeat(5_000)])('?page=%s is past the end: not found', async (page) => {
+  it.each(['8', '999', '9'.repeat(5_000)])('?page=%s is beyond the last page: 404', async (page) => {
     expect((await get(`/posts?page=${page}`)).status).toBe(404)
   })
   it('page links keep the other parameters, and page 1 has no page parameter', async () => {
@@ -102,13 +87,13 @@ describe('numbered pages (common practice)', () => {
   })
 })
 
-describe('only what is published', () => {
-  it('neither drafts nor scheduled posts are listed, counted or readable by address; the 404 is the same for all', async () => {
+describe('published posts', () => {
+  it('are all that is listed, counted or readable by address, and every 404 is the same', async () => {
     const hidden = await sql<{ slug: string; title: string }>(
       'SELECT slug, title FROM post WHERE published_at IS NULL OR published_at > now()',
     )
     expect(hidden.length).toBe(7)
-    // What the page suggests depends on how the address is written, and on nothing that is hidden.
+    // The suggestions depend on the address, but not on hidden posts.
     const rest = (body: string) => body.replace(/<p>Were you looking for this\?[\s\S]*?<\/ul>/, '')
     const unknown = await get('/posts/no-such-post')
     for (const { slug } of hidden) {
@@ -130,12 +115,12 @@ describe('only what is published', () => {
       for (const { slug } of hidden) expect(body).not.toContain(slug)
     }
   })
-  it('the author may read a draft, which says “Not published yet”', async () => {
+  it('include drafts for the author, which are marked', async () => {
     const record = await walk('/posts/letter-to-a-new-volunteer', 'author')
     expect([record.response.status, record.response.body.includes('Not published yet')]).toEqual([200, true])
-    expect(record.queries.runs[0]?.why).toContain('asked without “published”')
+    expect(record.queries.runs[0]?.why).toContain('“published”')
   })
-  it('a scheduled post comes due by itself, in listings and in kept counts', async () => {
+  it('include a scheduled post from its due time on, in listings and in stored counts', async () => {
     await sql(
       "UPDATE post SET published_at = now() + interval '3 seconds' WHERE slug = 'an-evening-of-lamps'",
     )
@@ -156,7 +141,7 @@ describe('only what is published', () => {
         /Electrical<\/a> <span>(\d+)</.exec(bodies[0] ?? '')?.[1],
       ]
     }
-    // Whatever time it is: shown as not due before, when the clock still says so after; and the other way round.
+    // Not shown if it is not due afterwards either, and shown if it was due before.
     for (let isOver = false; !isOver; await new Promise((done) => setTimeout(done, 100))) {
       isOver = (await isDue()) === true
       const seen = await shown()
@@ -168,7 +153,7 @@ describe('only what is published', () => {
   })
 })
 
-describe('answers', () => {
+describe('responses', () => {
   it.each([
     ['/posts/', 308],
     ['//posts', 308],
@@ -188,7 +173,7 @@ describe('answers', () => {
   ])('%s: %i', async (target, status) => {
     expect((await get(target)).status).toBe(status)
   })
-  it('405 names what is allowed; OPTIONS too; HEAD is GET without a body (RFC 9110 §9.3.2, §15.5.6)', async () => {
+  it('405 and OPTIONS list the allowed methods; HEAD is GET without a body (RFC 9110 §9.3.2, §15.5.6)', async () => {
     expect(await get('/posts', { method: 'DELETE' })).toMatchObject({
       status: 405,
       headers: { allow: 'GET, HEAD, OPTIONS' },
@@ -200,21 +185,21 @@ describe('answers', () => {
     const head = await get('/posts', { method: 'HEAD' })
     expect([head.status, head.body]).toEqual([200, ''])
   })
-  it('pages are well-formed and say nothing about the inside', async () => {
+  it('pages are well-formed', async () => {
     for (const target of ['/', '/posts', '/posts/moth', '/about', '/nowhere']) {
       const errors: string[] = []
       parse((await get(target)).body, { onParseError: (error) => errors.push(error.code) })
       expect(errors, target).toEqual([])
     }
   })
-  it('plain pages name the hash of their one style (CSP Level 3 §2.3.1)', async () => {
+  it('plain pages allow their style by its hash (CSP Level 3 §2.3.1)', async () => {
     const { body, headers } = await get('/%E0%A4%A')
     const style = /<style>(.*)<\/style>/.exec(body)?.[1] ?? ''
     expect(headers['content-security-policy']).toContain(
       `style-src 'sha256-${createHash('sha256').update(style).digest('base64')}'`,
     )
   })
-  it('Cache-Status can be read by another implementation (RFC 9211)', async () => {
+  it('Cache-Status is parsed by another implementation (RFC 9211)', async () => {
     test.blog.fragments.clear()
     const read = async () => parseList((await get('/posts')).headers['cache-status'] ?? '')[0]?.[1]
     expect((await read())?.get('fwd')?.toString()).toBe('miss')
@@ -223,8 +208,10 @@ describe('answers', () => {
   })
 })
 
+const OWN: BlogRequest['origin'] = { origin: 'http://b.test', host: 'b.test', fetchSite: undefined }
+
 describe('comments', () => {
-  it('are added once, shown last with their age, counted, and lead back to themselves', async () => {
+  it('are added once, shown last with their age, counted, and redirected to', async () => {
     const once = crypto.randomUUID()
     expect((await get('/posts/moth')).body).toContain('3 comments')
     const first = await send('moth', { name: 'Vera', text: 'Thank you <b>all</b>\nfrom row two', once })
@@ -247,45 +234,41 @@ describe('comments', () => {
     const { body } = await get('/posts/moth')
     expect([body.includes('No comments yet.'), body.includes('1 comment<')]).toEqual([false, true])
   })
-  it('with faults: the form comes back with what was typed and the error beside its field', async () => {
+  it('that are invalid show the form with the typed text and the error beside its field', async () => {
     const { status, body } = await send('moth', { name: '', text: 'kept <i>text</i>' })
     expect(status).toBe(422)
     expect(body).toContain('kept &lt;i&gt;text&lt;/i&gt;</textarea>')
-    expect(body).toContain('id="say-name-error">Please give a name')
+    expect(body).toMatch(/id="say-name-error">[^<]*name/)
   })
   it.each([
-    ['from another site', 'moth', { origin: 'https://evil.example', host: 'blog.test' }, 403],
-    ['from nowhere', 'moth', { host: 'blog.test' }, 403],
-    ['to a draft', 'letter-to-a-new-volunteer', { origin: 'http://blog.test', host: 'blog.test' }, 404],
-    ['to nothing', 'no-such-post', { origin: 'http://blog.test', host: 'blog.test' }, 404],
-    ['where they are closed', 'the-first-open-day', { origin: 'http://blog.test', host: 'blog.test' }, 403],
-  ])('%s: refused, and nothing is stored', async (_, slug, headers, status) => {
+    ['from another site', 'moth', { ...OWN, origin: 'https://evil.example' }, 403],
+    ['without an origin', 'moth', { ...OWN, origin: undefined }, 403],
+    ['for a draft', 'letter-to-a-new-volunteer', OWN, 404],
+    ['for an unknown post', 'no-such-post', OWN, 404],
+    ['for a post with closed comments', 'the-first-open-day', OWN, 403],
+  ])('%s are refused and not stored', async (_, slug, origin, status) => {
     const before = await sql('SELECT count(*) FROM comment')
-    expect((await send(slug, { name: 'x', text: 'x' }, headers)).status).toBe(status)
+    expect((await send(slug, { name: 'x', text: 'x' }, origin)).status).toBe(status)
     expect(await sql('SELECT count(*) FROM comment')).toEqual(before)
   })
 })
 
-describe('kept parts are never stale', () => {
-  const edit = async (slug: string, change: (text: string) => string) => {
-    const file = await postFile(test.database, slug)
-    if (!file) throw new Error(`no post ${slug}`)
-    return await savePost(test.blog, slug, change(file.text), file.version)
-  }
-  it('a new title is on every card at once; the other cards stay', async () => {
+describe('stored fragments are never stale', () => {
+  const edit = (slug: string, change: (text: string) => string) => editPost(test.blog, slug, change)
+  it('a new title is on every card at once, and the other cards stay stored', async () => {
     await get('/')
     await get('/posts')
     expect(
       await edit('truing-a-wheel-with-two-spoons', (text) =>
         text.replace('title: Truing a wheel', 'title: Straightening a wheel'),
       ),
-    ).toMatchObject({ outcome: 'saved', version: 2 })
+    ).toMatchObject({ ok: true, value: { version: 2 } })
     const { body, fragments } = await get('/posts')
     expect(body).toContain('Straightening a wheel')
     expect(body).not.toContain('Truing a wheel')
     expect(fragments.filter((one) => one.outcome === 'hit').length).toBeGreaterThanOrEqual(5)
   })
-  it('a new slug: no card leads to the old address', async () => {
+  it('no card links to a former slug', async () => {
     await get('/posts')
     await edit('the-lamp-that-hummed-in-b-flat', (text) =>
       text.replace('slug: the-lamp-that-hummed-in-b-flat', 'slug: the-humming-lamp'),
@@ -296,21 +279,21 @@ describe('kept parts are never stale', () => {
       false,
     ])
   })
-  it('taking a post back takes it from the listing, the counts and the latest comments', async () => {
+  it('an unpublished post disappears from the listing, the counts and the latest comments', async () => {
     await get('/posts')
     await edit('chair-number-two-hundred', (text) => text.replace(/published: .*\n/, ''))
     const { body } = await get('/posts')
     expect(body).not.toContain('chair-number-two-hundred')
     expect(/Woodwork<\/a> <span>(\d+)</.exec(body)?.[1]).toBe('5')
   })
-  it('a comment is in the kept aside and on the kept card at once', async () => {
+  it('a comment is in the stored aside and on the stored card at once', async () => {
     await get('/posts')
     await send('the-toaster-inquest', { name: 'Zoë', text: 'Crumpets, obviously' })
     const { body } = await get('/posts')
     expect(body).toContain('<b>Zoë</b>')
     expect(body).toContain('Crumpets, obviously')
   })
-  it('what only kept parts read is not asked of the database on a hit', async () => {
+  it('queries that only stored fragments read do not run', async () => {
     await get('/posts')
     const record = await walk('/posts')
     expect(record.queries.runs.map((run) => [run.data, run.outcome])).toEqual([
@@ -320,52 +303,55 @@ describe('kept parts are never stale', () => {
       ['navigation', 'rows'],
     ])
   })
-  it('two saves of the same version: the second is told', async () => {
+  it('the second of two saves of the same version is a conflict', async () => {
     const file = await postFile(test.database, 'moth')
     if (!file) throw new Error('no post')
     const results = await Promise.all([
-      savePost(test.blog, 'moth', file.text, file.version),
-      savePost(test.blog, 'moth', file.text, file.version),
+      write(test.blog, (writing) =>
+        savePostFile(writing, { slug: 'moth', version: file.version }, file.text),
+      ),
+      write(test.blog, (writing) =>
+        savePostFile(writing, { slug: 'moth', version: file.version }, file.text),
+      ),
     ])
-    expect(results.map((one) => one.outcome).sort()).toEqual(['conflict', 'saved'])
+    expect(results.filter((one) => one.ok)).toHaveLength(1)
+    expect(results.find((one) => !one.ok)).toMatchObject({ why: 'conflict' })
   })
-  it('a slug that is taken is refused with its place', async () => {
+  it('a taken slug is refused with its place', async () => {
     expect(await edit('moth', (text) => text.replace('slug: moth', 'slug: zip-surgery'))).toMatchObject({
-      outcome: 'problems',
-      problems: [{ path: '/slug' }],
+      ok: false,
+      problems: [{ code: 'slug-taken', path: '/slug' }],
     })
   })
 })
 
 describe('the walk', () => {
-  it('tells why a query found nothing', async () => {
+  it('explains why a query returned no rows', async () => {
     const why = async (target: string) =>
       (await walk(target)).queries.runs.find((run) => run.outcome === 'empty')?.why
-    expect(await why('/posts/letter-to-a-new-volunteer')).toBe(
-      '“Letter to a new volunteer” has this address but is a draft: the post has no publication date',
-    )
-    expect(await why('/posts/the-long-tandem-story')).toMatch(/is scheduled: it is published in \d+ days/)
-    expect(await why('/posts/no-such-post')).toBe('there is no post whose slug is “no-such-post”')
-    expect(await why('/posts?page=999')).toMatch(/^past the end: there are \d+/)
+    expect(await why('/posts/letter-to-a-new-volunteer')).toMatch(/“Letter to a new volunteer”.*draft/)
+    expect(await why('/posts/the-long-tandem-story')).toMatch(/scheduled.*\d+ days/)
+    expect(await why('/posts/no-such-post')).toContain('“no-such-post”')
+    expect(await why('/posts?page=999')).toMatch(/beyond the last.*\b\d+ rows/)
   })
-  it('tells when a route matched but its query let the next one try', async () => {
+  it('notes a route that matched and passed the request on', async () => {
     expect((await walk('/no/such/page')).route).toMatchObject({
       name: null,
       pattern: null,
-      note: '/:page matched, but its query found nothing, and no route after it answers',
+      note: expect.stringContaining('/:page') as string,
     })
   })
-  it('says why a value that is written in another way is led on, its query kept', async () => {
+  it('explains a redirect to the canonical form, which keeps the query string', async () => {
     const { status, headers } = await get('/archive/2026/09?page=1&x=1')
     expect([status, headers['location']]).toEqual([308, '/archive/2026/9?page=1&x=1'])
-    // With all that is not in its one form, in a single step.
+    // All parts become canonical in a single redirect.
     expect((await get('/Archive//2026/09/?x=1')).headers['location']).toBe('/archive/2026/9?x=1')
     expect((await get('/Archive//2026/13/')).headers['location']).toBe('/archive/2026/13')
     const record = await walk('/archive/2026/09')
-    expect(record.route.note).toBe('month “09” is written “9”')
+    expect(record.route.note).toMatch(/month.*“9”.*“09”/)
     expect(record.queries.runs).toEqual([])
   })
-  it('is the reader’s own response, with every stage', async () => {
+  it('returns the reader’s response with every stage', async () => {
     await get('/category/textiles?page=2')
     const record = await walk('/category/textiles?page=2')
     const { body } = await get('/category/textiles?page=2')
@@ -390,16 +376,16 @@ describe('the walk', () => {
       expect.arrayContaining(['pages/category', 'layouts/base', 'partials/card', 'partials/pager']),
     )
   })
-  it('a listing asks one statement and one for its total, whatever the number of rows', async () => {
+  it('shows one statement of a listing and one for its total, for any number of rows', async () => {
     const record = await walk('/posts')
     expect(record.queries.runs.find((run) => run.data === 'posts')?.statements).toHaveLength(2)
   })
 })
 
-describe('a query that fails', () => {
-  it('readers see a number, the walk sees the statement with its values', async () => {
+describe('a failing query', () => {
+  it('shows readers only a number, and the walk the statement with its values', async () => {
     await sql('ALTER TABLE category RENAME COLUMN slug TO street_name')
-    const one = request('/category/textiles')
+    const one = internalRequest('/category/textiles')
     const { status, body } = await answer(test.blog, one)
     expect([status, body.includes(one.id), body.includes('does not exist')]).toEqual([500, true, false])
     const record = await walk('/category/textiles')
@@ -415,27 +401,27 @@ describe('a query that fails', () => {
   })
 })
 
-describe('a template that fails', () => {
-  it('readers see a number, the walk sees the line; a better save mends it at once', async () => {
+describe('a failing template', () => {
+  it('shows readers only a number, and the walk the line, until it is saved without the fault', async () => {
     const path = 'templates/pages/home.liquid'
-    const text = (await loadDocuments(test.database)).get(path) ?? ''
-    expect(
-      await saveDocument(test.blog, path, text.replace('</h1>', '{{ blog.title | raw }}</h1>'), 1),
-    ).toMatchObject({ outcome: 'saved' })
-    const one = request('/')
+    const text = await textOf(test.blog, path)
+    const faulty = text.replace('</h1>', '{{ blog.title | raw }}</h1>')
+    expect(await saveTexts(test.blog, { [path]: faulty })).toMatchObject({ ok: true })
+    const one = internalRequest('/')
     const { status, body } = await answer(test.blog, one)
     expect([status, body.includes(one.id), body.includes('liquid')]).toEqual([500, true, false])
     expect((await walk('/')).failure).toMatchObject({
       stage: 'templates',
       place: { document: path, line: 4 },
     })
-    expect(await saveDocument(test.blog, path, text, 2)).toMatchObject({ outcome: 'saved' })
+    expect(await saveTexts(test.blog, { [path]: text })).toMatchObject({ ok: true })
     expect((await get('/')).status).toBe(200)
   })
-  it('a definition that does not validate never replaces a good one', async () => {
+  it('an invalid definition never replaces a valid one', async () => {
     const before = test.blog.site.version
-    expect(await saveDocument(test.blog, 'routes.yaml', '- name: x', 1)).toMatchObject({
-      outcome: 'problems',
+    expect(await saveTexts(test.blog, { 'routes.yaml': '- name: x' })).toMatchObject({
+      ok: false,
+      why: 'problems',
     })
     expect([test.blog.site.version, (await get('/')).status]).toEqual([before, 200])
   })

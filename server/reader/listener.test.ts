@@ -1,7 +1,8 @@
 // The blog's HTTP: assets, images, fonts, and bodies that are too large or not what they say.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { testBlog, type TestBlog } from '../testing/database.ts'
-import { blogListener, FORM_LIMIT } from './listener.ts'
+import { blogListener } from './listener.ts'
+import { FORM_LIMIT } from './request.ts'
 
 let test: TestBlog
 let app: ReturnType<typeof blogListener>

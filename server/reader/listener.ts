@@ -1,26 +1,27 @@
-/** The blog over HTTP: health, fonts, assets, images; everything else goes to `answer`. */
-import { randomUUID } from 'node:crypto'
+/** The blog over HTTP: health, fonts, assets and images. Everything else goes to `answer`. */
 import { readFile } from 'node:fs/promises'
 import { createRequire } from 'node:module'
 import { brotliCompressSync, constants } from 'node:zlib'
+import { getConnInfo } from '@hono/node-server/conninfo'
 import { Hono, type Context } from 'hono'
 import { LRUCache } from 'lru-cache'
+import Negotiator from 'negotiator'
 import { API_DOCUMENT, hasPublicApi, publicApiDocument } from '../../core/syndication/document.ts'
 import { ImageEntity } from '../store/entities/content.ts'
 import { isOutage } from '../store/connection.ts'
-import { answer, type BlogRequest, type FormReading } from './answer.ts'
+import { answer } from './answer.ts'
 import type { Blog } from './blog.ts'
 import { plainPage } from './plain-pages.ts'
+import { readRequest } from './request.ts'
 
-/** Largest form, in bytes. */
-export const FORM_LIMIT = 64 * 1024
-const FOR_GOOD = 'public, max-age=31536000, immutable'
+/** For addresses that change with their content. */
+const IMMUTABLE = 'public, max-age=31536000, immutable'
 const ASSET_TYPES: Readonly<Record<string, string>> = {
   css: 'text/css; charset=utf-8',
   js: 'text/javascript; charset=utf-8',
 }
 
-/** Fonts that ship with the product and that any definition may use, under /fonts/NAME.woff2. */
+/** Fonts that ship with the product. Every definition can use them under /fonts/NAME.woff2. */
 const FONTS: ReadonlyMap<string, string> = new Map(
   Object.entries({
     'literata.woff2': '@fontsource-variable/literata/files/literata-latin-wght-normal.woff2',
@@ -60,15 +61,15 @@ export async function health(context: Context, blog: Blog): Promise<Response> {
     await blog.pool.query('SELECT 1')
     return context.json({ status: 'ok' })
   } catch {
-    return context.json({ status: 'database does not answer' }, 503)
+    return context.json({ status: 'database unavailable' }, 503)
   }
 }
 
 async function serve(context: Context, blog: Blog): Promise<Response> {
   const start = performance.now()
-  const request = readRequest(context.req.raw)
+  const request = readRequest(context.req.raw, clientOf(context))
   const { status, headers, body, route, fragments } = await answer(blog, request)
-  if (status === 404 && request.method === 'GET') blog.unanswered.add(request.target.replace(/\?.*$/s, ''))
+  if (status === 404 && request.method === 'GET') blog.notFound.add(request.target.replace(/\?.*$/s, ''))
   blog.traffic.add({
     id: request.id,
     at: new Date().toISOString(),
@@ -76,50 +77,12 @@ async function serve(context: Context, blog: Blog): Promise<Response> {
     target: request.target.slice(0, 2_000),
     status,
     route,
-    // By what was answered: a route without JSON gives programs the page.
-    gets: headers['content-type']?.includes('json') === true ? 'data' : 'page',
+    // The type of the response: a route without JSON answers programs with the page.
+    accepts: headers['content-type']?.includes('json') === true ? 'json' : 'html',
     fragments: { hits: fragments.filter((one) => one.outcome === 'hit').length, total: fragments.length },
     milliseconds: performance.now() - start,
   })
   return new Response(request.method === 'HEAD' || status === 204 ? null : body, { status, headers })
-}
-
-/** A request as `answer` sees it; the same for HTTP and for tests. */
-export function readRequest(raw: Request): BlogRequest {
-  const afterOrigin = raw.url.indexOf('/', raw.url.indexOf('://') + 3)
-  const target = (afterOrigin === -1 ? '/' : raw.url.slice(afterOrigin)).replace(/#.*$/, '')
-  return {
-    id: randomUUID(),
-    method: raw.method,
-    target,
-    as: 'reader',
-    header: (name) => raw.headers.get(name) ?? undefined,
-    form: () => readForm(raw),
-  }
-}
-
-async function readForm(raw: Request): Promise<FormReading> {
-  const type = raw.headers.get('content-type') ?? ''
-  if (!type.startsWith('application/x-www-form-urlencoded'))
-    return { ok: false, status: 415, reason: 'Forms are sent as application/x-www-form-urlencoded.' }
-  const tooLong: FormReading = {
-    ok: false,
-    status: 413,
-    reason: `A form may have up to ${FORM_LIMIT / 1024} kB.`,
-  }
-  if (Number(raw.headers.get('content-length') ?? 0) > FORM_LIMIT) return tooLong
-  const chunks: Uint8Array[] = []
-  let length = 0
-  try {
-    for await (const chunk of raw.body ?? []) {
-      length += chunk.byteLength
-      if (length > FORM_LIMIT) return tooLong
-      chunks.push(chunk)
-    }
-  } catch {
-    return { ok: false, status: 400, reason: 'The form did not arrive completely.' }
-  }
-  return { ok: true, fields: Object.fromEntries(new URLSearchParams(Buffer.concat(chunks).toString('utf8'))) }
 }
 
 const fonts = new Map<string, Buffer<ArrayBuffer>>()
@@ -137,7 +100,7 @@ async function serveFont(context: Context): Promise<Response> {
   }
   return context.body(bytes, 200, {
     'content-type': 'font/woff2',
-    'cache-control': FOR_GOOD,
+    'cache-control': IMMUTABLE,
     'access-control-allow-origin': '*',
   })
 }
@@ -156,11 +119,14 @@ function serveAsset(context: Context, blog: Blog): Response {
   }
   const headers = {
     'content-type': ASSET_TYPES[name.split('.').at(-1) ?? ''] ?? 'application/octet-stream',
-    'cache-control': context.req.query('v') === version ? FOR_GOOD : 'no-cache',
+    'cache-control': context.req.query('v') === version ? IMMUTABLE : 'no-cache',
     'x-content-type-options': 'nosniff',
     vary: 'accept-encoding',
   }
-  if (!/\bbr\b/.test(context.req.header('accept-encoding') ?? '')) return new Response(text, { headers })
+  const encodings = new Negotiator({
+    headers: { 'accept-encoding': context.req.header('accept-encoding') },
+  })
+  if (encodings.encoding(['br', 'identity']) !== 'br') return new Response(text, { headers })
   const key = `${name} ${version}`
   let bytes = compressed.get(key)
   if (!bytes) {
@@ -189,19 +155,31 @@ async function serveImage(context: Context, blog: Blog): Promise<Response> {
     const headers = {
       'content-type': image.type,
       etag,
-      // A picture that was replaced is seen a minute later at most (RFC 5861 for what follows).
+      // A replaced image is visible after a minute at the latest (RFC 5861).
       'cache-control': 'public, max-age=60, stale-while-revalidate=3600',
       'x-content-type-options': 'nosniff',
-      // An SVG opened by itself is a document: it may run nothing and load nothing.
+      // An SVG image that is opened on its own is a document, which must not run or load anything.
       'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",
     }
     if (context.req.header('if-none-match') === etag) return new Response(null, { status: 304, headers })
     return new Response(image.bytes, { headers })
   } catch (error) {
     if (!isOutage(error)) throw error
-    return new Response(plainPage('Back in a moment', 'The image cannot be read just now.'), {
-      status: 503,
-      headers: { 'retry-after': '5' },
-    })
+    return new Response(
+      plainPage('Back in a moment', 'The blog’s database does not respond. Please try again shortly.'),
+      {
+        status: 503,
+        headers: { 'retry-after': '5' },
+      },
+    )
+  }
+}
+
+/** Returns the client's address; null for requests that did not come over a connection. */
+function clientOf(context: Context): string | null {
+  try {
+    return getConnInfo(context).remote.address ?? null
+  } catch {
+    return null
   }
 }

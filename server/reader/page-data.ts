@@ -1,37 +1,54 @@
-/** The data of one page in the making: each of the route's queries is asked once, and decides what an empty result means. */
+/** The data of a page while it is built. Each query of the route runs at most once, and decides what no rows mean. */
 import { dependent } from '../../core/caching/dependence.ts'
-import type { DataEntry, Route } from '../../core/shapes/schemas.ts'
+import type { FragmentStore } from '../../core/caching/store.ts'
 import { argumentValue, parameterNames } from '../../core/queries/arguments.ts'
 import { parameterOf } from '../../core/queries/clauses.ts'
 import type { QueryMeaning } from '../../core/queries/meaning.ts'
-import { withPolicySlash } from '../../core/routing/addresses/address.ts'
 import type { MatchedParameter } from '../../core/routing/addresses/match.ts'
 import { readQueryParameters, type QueryParameter } from '../../core/routing/addresses/query-parameters.ts'
-import { RenderData } from '../../core/templates/scope.ts'
-import { slugKindOf } from '../store/slugs.ts'
 import type { SlugKind } from '../../core/shapes/content-kinds.ts'
-import type { Blog } from './blog.ts'
-import { askedPage, runPage, type AskedPage } from './paged.ts'
+import type { DataEntry, Route } from '../../core/shapes/schemas.ts'
+import { RenderData } from '../../core/templates/scope.ts'
+import type { ClockPort, CursorKeyPort, DatabasePort, PoolPort } from '../publish/ports.ts'
+import { NAVIGATION, NOT_FOUND, queryInForce, type Site, type SiteQuery } from '../publish/site.ts'
+import { slugKindOf } from '../store/content/slugs.ts'
 import { QueryFailure, type Row } from '../store/statements/run-query.ts'
 import { nearestAddresses } from './addresses/nearest.ts'
-import { NAVIGATION, NOT_FOUND, queryInForce, type Site, type SiteQuery } from '../publish/site.ts'
-import type { Walk } from './walk/walk.ts'
-import { QueryNotes } from './walk/query-notes.ts'
+import { requestedPage, runPage, type RequestedPage } from './paged.ts'
+import type { BlogRequest } from './request.ts'
+import type { Tracer } from './tracer.ts'
 
 export interface FormState {
   values: { name: string; text: string }
   errors: { name?: string; text?: string }
 }
 
+/** Holds the copies of fragments. */
+export interface FragmentPort {
+  readonly fragments: FragmentStore
+  /** Whether fragments are kept at all. */
+  readonly keepsFragments: boolean
+  /** Returns when the next scheduled post becomes due, in milliseconds of the store's clock. */
+  nextDue(): Promise<number>
+}
+
+/** What building a page uses. */
+export type PagePorts = PoolPort & DatabasePort & ClockPort & CursorKeyPort & FragmentPort
+
+/** A request that is being answered, with everything that was derived from it once. */
 export interface PageRequest {
-  blog: Blog
+  ports: PagePorts
   site: Site
-  id: string
+  request: BlogRequest
+  /** The canonical path without a trailing slash, which patterns match. */
   path: string
+  /** The path as readers see it, by the address policy. */
+  shownPath: string
+  /** The query string without “?”. */
   query: string
-  as: 'reader' | 'author'
-  walk: Walk | undefined
-  sparing?: boolean
+  /** The query string, parsed. */
+  search: URLSearchParams
+  tracer: Tracer
   form?: FormState
 }
 
@@ -40,11 +57,11 @@ export interface RouteInForce {
   parameters: readonly MatchedParameter[]
 }
 
-/** A value of the address that named no row: perhaps one had it before. */
+/** A value of the address that identifies no row. A row may have had it before. */
 export interface MissedSlug {
   kind: SlugKind
   slug: string
-  /** The parameter of the address that held it. */
+  /** The parameter that has the slug. */
   parameter: string
 }
 
@@ -53,74 +70,65 @@ export type Ending =
   /** The same page has another address. */
   | { outcome: 'elsewhere'; to: string }
 
-/** Thrown inside when a result decides that there is no such page at this address. */
+/** Thrown when a result decides that there is no page at this address. */
 export class Ended extends Error {
   constructor(readonly ending: Ending) {
     super(ending.outcome)
   }
 }
 
+/** The name under which templates of the 404 page read similar addresses. */
 export const NEAREST = 'nearest'
 
-/** Of several endings, the same one whichever came first. */
-const RANK = (ended: Ended) =>
-  ended.ending.outcome === 'elsewhere' ? 2 : ended.ending.missed === undefined ? 1 : 0
+/** Ranks endings, so that the same one wins whichever came first. */
+const rankOf = ({ ending }: Ended) =>
+  ending.outcome === 'elsewhere' ? 2 : ending.missed === undefined ? 1 : 0
 
 export class PageData {
   readonly loaded: RenderData
   readonly entries: Readonly<Record<string, DataEntry>>
-  /** Declared parameters of the query string. */
+  /** The declared parameters of the query string. */
   readonly fromQuery: readonly QueryParameter[]
-  readonly notes: QueryNotes | undefined
+  /** The values of the address, by name. */
+  readonly parameters: Readonly<Record<string, unknown>>
   readonly #page: PageRequest
   readonly #route: RouteInForce
   readonly #fetches: 'read' | 'everything'
   readonly #loading = new Map<string, Promise<void>>()
-  /** What the address of this page should say about pages of listings: parameter → its text, null for none. */
+  /** The text of each page parameter in the canonical address; null for none. */
   readonly #shownPages = new Map<string, string | null>()
 
-  /** @param fetches what its templates read, or everything */
+  /** @param fetches the fields that the page's templates read, or all of them */
   constructor(page: PageRequest, route: RouteInForce, fetches: 'read' | 'everything' = 'read') {
     this.#fetches = fetches
     this.#page = page
     this.#route = route
     this.entries = route.route.data ?? {}
-    this.fromQuery = readQueryParameters(route.route.query ?? {}, page.query)
-    const { walk } = page
-    walk?.record.parameters.push(...this.fromQuery.map((one) => ({ ...one, from: 'query' as const })))
-    this.notes = walk && new QueryNotes(walk, page.as)
+    this.fromQuery = readQueryParameters(route.route.query ?? {}, page.search)
+    this.parameters = Object.fromEntries(
+      [...this.fromQuery, ...route.parameters].map((one) => [one.name, one.value]),
+    )
+    page.tracer.queryParameters(this.fromQuery)
     this.loaded = new RenderData([...Object.keys(this.entries), NAVIGATION, NEAREST])
   }
 
-  /** The path as readers see it, by the address policy. */
-  get shownPath(): string {
-    return withPolicySlash(this.#page.path, this.#page.site.definition.policy)
-  }
-
-  /** Values of the address, by name. */
-  get parameters(): Record<string, unknown> {
-    return Object.fromEntries(
-      [...this.fromQuery, ...this.#route.parameters].map((one) => [one.name, one.value]),
-    )
-  }
-
-  /** The one address of what is shown: without parameters that nothing here reads, and without those of first pages. */
+  /** The canonical address: without parameters that nothing reads and without those of first pages. */
   get canonical(): string {
-    const said = new URLSearchParams()
-    const asked = new URLSearchParams(this.#page.query)
+    const { search, shownPath } = this.#page
+    const canonical = new URLSearchParams()
     for (const { name, value } of this.fromQuery)
-      if (value !== null && asked.has(name)) said.set(name, String(value))
+      if (value !== null && search.has(name)) canonical.set(name, String(value))
     for (const name of Object.keys(this.entries)) {
       const { take } = this.queryOf(name).meaning
       if (take.kind !== 'pages') continue
       const text = this.#shownPages.get(take.parameter) ?? null
-      if (text !== null) said.set(take.parameter, text)
+      if (text !== null) canonical.set(take.parameter, text)
     }
-    const query = said.toString()
-    return query === '' ? this.shownPath : `${this.shownPath}?${query}`
+    const query = canonical.toString()
+    return query === '' ? shownPath : `${shownPath}?${query}`
   }
 
-  /** Names that must be loaded before anything is rendered, since they decide whether the page exists at all. */
+  /** The names to load before rendering, because they decide whether the page exists. */
   get deciding(): string[] {
     return Object.keys(this.entries).filter((name) => {
       const { take, empty } = this.queryOf(name).meaning
@@ -128,7 +136,7 @@ export class PageData {
     })
   }
 
-  wasAsked(name: string): boolean {
+  wasRun(name: string): boolean {
     return this.#loading.has(name)
   }
 
@@ -139,22 +147,21 @@ export class PageData {
     const query =
       (this.#fetches === 'read' ? site.reading.get(this.#route.route.name)?.get(name) : undefined) ??
       site.queries.get(typeof entry === 'string' ? entry : (entry?.query ?? ''))
-    if (!query) throw new Error(`there is no query for “${name}”`)
+    if (!query) throw new Error(`There is no query for “${name}”.`)
     return query
   }
 
   async load(names: readonly string[]): Promise<void> {
-    const { walk } = this.#page
     const start = performance.now()
     const settled = await Promise.allSettled(names.map((name) => this.#loadOne(name)))
-    if (walk) walk.record.queries.milliseconds += performance.now() - start
-    // Whichever was faster, the same request ends in the same way: by a failure, else by the slug that was not found.
+    this.#page.tracer.queriesTook(performance.now() - start)
     const failures = settled.flatMap((one) => (one.status === 'rejected' ? [one.reason as unknown] : []))
     if (failures.length === 0) return
+    // Whichever query was faster, the request ends in the same way: with a failure, or with the slug that was not found.
     const ended = failures.filter((one) => one instanceof Ended)
     throw (
       failures.find((one) => !(one instanceof Ended)) ??
-      [0, 1, 2].flatMap((rank) => ended.find((one) => RANK(one) === rank) ?? [])[0] ??
+      [0, 1, 2].flatMap((rank) => ended.find((one) => rankOf(one) === rank) ?? [])[0] ??
       failures[0]
     )
   }
@@ -167,10 +174,10 @@ export class PageData {
     return loading
   }
 
-  /** What templates of the not-found page see as `nearest`; nothing elsewhere. */
+  /** Loads what templates of the 404 page read as `nearest`. Other pages have none. */
   async #fetchNearest(): Promise<void> {
-    const { blog, site, path } = this.#page
-    const value = this.#route.route.name === NOT_FOUND ? await nearestAddresses(blog, site, path) : []
+    const { ports, site, path } = this.#page
+    const value = this.#route.route.name === NOT_FOUND ? await nearestAddresses(ports, site, path) : []
     this.loaded.provide(NEAREST, {
       value,
       dependence: {
@@ -182,25 +189,24 @@ export class PageData {
 
   async #fetch(name: string): Promise<void> {
     if (name === NEAREST) return await this.#fetchNearest()
-    const { blog, site, as } = this.#page
-    const declared = this.queryOf(name)
+    const { ports, site, request, shownPath, search, tracer } = this.#page
+    const { as } = request
     const parameters = await this.#parametersFor(name)
-    // Conditions that wait for a parameter fall away without it.
-    const query = queryInForce(blog.database, site, declared, parameters)
+    const query = queryInForce(ports.database, site, this.queryOf(name), parameters)
     const { meaning } = query
-    const asked = this.#askedPage(query, parameters)
+    const requested = this.#requestedPage(query, parameters)
     const start = performance.now()
     const { result, shown, address } = await runPage(
-      { blog, query, as, parameters, at: { path: this.shownPath, query: this.#page.query } },
-      asked,
+      { ports, query, as, parameters, at: { path: shownPath, search } },
+      requested,
     ).catch((error: unknown) => {
-      if (error instanceof QueryFailure) this.notes?.failed(name, query, error)
+      if (error instanceof QueryFailure) tracer.queryFailed(name, query, error)
       throw error
     })
-    this.notes?.ran(name, query, result, performance.now() - start, parameters)
+    tracer.queryRan({ name, query, as, parameters, result, milliseconds: performance.now() - start })
     if (meaning.take.kind === 'pages') {
       this.#shownPages.set(meaning.take.parameter, address)
-      this.notes?.pages(meaning.take, result)
+      tracer.pagesCounted(meaning.take, result)
     }
     if (result.rows.length === 0 && meaning.empty !== 'allow')
       throw new Ended({ outcome: meaning.empty, ...this.#missed(name, meaning, parameters) })
@@ -211,18 +217,17 @@ export class PageData {
     this.loaded.provide(name, { value, dependence: result.dependence })
   }
 
-  #askedPage(query: SiteQuery, parameters: Readonly<Record<string, unknown>>): AskedPage | undefined {
-    const { blog, query: asked, walk } = this.#page
-    const page = askedPage(blog, query, parameters, asked)
+  #requestedPage(query: SiteQuery, parameters: Readonly<Record<string, unknown>>): RequestedPage | undefined {
+    const { ports, search, shownPath, tracer } = this.#page
+    const page = requestedPage(ports, query, parameters, search)
     if (!page) return undefined
-    if (walk && !walk.record.parameters.some((one) => one.name === page.note.name && one.from === 'query'))
-      walk.record.parameters.push({ ...page.note, from: 'query' })
-    const elsewhere = page.elsewhere?.(this.shownPath)
+    tracer.pageParameter(page.parameter)
+    const elsewhere = page.canonical?.(shownPath)
     if (elsewhere !== undefined) throw new Ended({ outcome: 'elsewhere', to: elsewhere })
     return page
   }
 
-  /** The slug of the address that a query for one row by its slug did not find. */
+  /** Returns the slug of the address for which a query for one row by its slug found nothing. */
   #missed(
     name: string,
     { from, byUnique, conditions }: QueryMeaning,
@@ -239,23 +244,22 @@ export class PageData {
     return {}
   }
 
-  async #parametersFor(name: string): Promise<Record<string, unknown>> {
-    const parameters = this.parameters
-    const fromAddress = new Map(Object.entries(parameters))
+  async #parametersFor(name: string): Promise<Readonly<Record<string, unknown>>> {
     const entry = this.entries[name]
-    if (typeof entry !== 'object' || name === NAVIGATION) return parameters
+    if (typeof entry !== 'object' || name === NAVIGATION) return this.parameters
+    const parameters = { ...this.parameters }
     for (const [parameter, expression] of Object.entries(entry.with ?? {})) {
       const needed = parameterNames(expression).filter((one) => Object.hasOwn(this.entries, one))
       await Promise.all(needed.map((one) => this.#loadOne(one)))
       parameters[parameter] = argumentValue(expression, (one) =>
-        needed.includes(one) ? this.loaded.get(one).value : fromAddress.get(one),
+        needed.includes(one) ? this.loaded.get(one).value : this.parameters[one],
       )
     }
     return parameters
   }
 }
 
-/** Pages as a tree by their parent; a page whose parent is not in the list stands at the top. */
+/** Arranges pages as a tree. A page whose parent is not among them is at the top. */
 function treeOf(rows: readonly Row[]): Row[] {
   const nodes = new Map(rows.map((row) => [row['id'], { ...row, children: [] as Row[] }]))
   const top: Row[] = []

@@ -1,12 +1,14 @@
-/** One page in the making: loads the route's data and renders its template. */
+/** Builds one page: loads the route's data and renders its template. */
 import { FragmentSession, type FragmentOutcome } from '../../core/caching/session.ts'
 import { DataNeeded } from '../../core/templates/scope.ts'
+import { buildAddress } from './addresses/build-address.ts'
 import { Ended, NEAREST, PageData, type Ending, type PageRequest, type RouteInForce } from './page-data.ts'
 import { assetAddress, NAVIGATION } from '../publish/site.ts'
+import type { PageSummary } from './tracer.ts'
 
 export type PageResult = { outcome: 'page'; html: string } | Ending
 
-/** Renderings of one page at most; each new one was caused by data that the one before asked for. */
+/** The maximum number of renderings of one page. Each needs data that the one before did not. */
 const ROUNDS = 25
 
 export class PageRendering {
@@ -19,24 +21,24 @@ export class PageRendering {
     this.#page = page
     this.#route = route
     this.#data = new PageData(page, route)
-    const { blog, site } = page
+    const { ports, site } = page
     this.#session = new FragmentSession(
-      this.#bypasses ? undefined : blog.fragments,
+      this.#bypasses ? undefined : ports.fragments,
       site.version,
-      blog.clock().getTime(),
+      ports.clock().getTime(),
     )
   }
 
-  /** Nothing is taken from the store or put there: an author may see what readers must not. */
+  /** Whether the fragment store is not used: an author may see what readers must not. */
   get #bypasses(): boolean {
-    return this.#page.as === 'author' || !this.#page.blog.keepsFragments
+    return this.#page.request.as === 'author' || !this.#page.ports.keepsFragments
   }
 
   get fragments(): readonly FragmentOutcome[] {
     return this.#session.outcomes
   }
 
-  /** The value of one name of the route's data: what an action needs to know. */
+  /** Loads a single value of the route's data, which an action needs. */
   async value(name: string): Promise<{ outcome: 'value'; value: unknown } | Ending> {
     try {
       await this.#data.load([name])
@@ -49,71 +51,73 @@ export class PageRendering {
   }
 
   async run(template: string): Promise<PageResult> {
-    const { all, eager } = this.#page.site.definition.templates.reads(template)
+    const { tracer, site } = this.#page
+    const { all, outsideFragments } = site.definition.templates.names(template)
+    const finish = (failed: boolean) => tracer.queriesFinished(() => this.#summary(template, all, failed))
     try {
-      // First what decides whether the page exists at all, then what it reads outside kept parts.
+      // First what decides whether the page exists, then what is read outside fragments.
       await this.#data.load(this.#data.deciding)
-      await this.#data.load(this.#firstNeeded(this.#bypasses ? all : eager))
+      await this.#data.load(this.#needed(this.#bypasses ? all : outsideFragments))
       const html = await this.#render(template)
-      this.#finishNotes(template, all)
+      finish(false)
       return { outcome: 'page', html }
     } catch (error) {
       if (error instanceof Ended) return error.ending
-      this.#finishNotes(template, all, 'not run: the request failed before it was needed')
+      finish(true)
       throw error
     }
   }
 
-  #firstNeeded(read: ReadonlySet<string>): string[] {
+  #needed(read: ReadonlySet<string>): string[] {
     return [...Object.keys(this.#data.entries), NAVIGATION, NEAREST].filter((name) => read.has(name))
   }
 
-  #finishNotes(template: string, read: ReadonlySet<string>, failed?: string): void {
-    const { notes } = this.#data
-    if (!notes) return
+  #summary(template: string, read: ReadonlySet<string>, failed: boolean): PageSummary {
     const names = [...Object.keys(this.#data.entries), NAVIGATION]
-    const others = names
-      .filter((name) => !this.#data.wasAsked(name))
-      .map((name) => ({ name, query: this.#data.queryOf(name) }))
-    notes.finish(names, others, read, failed)
-    const { templates } = this.#page.site.definition
-    notes.readBy(templates.fieldReads(template, Object.keys(this.#data.entries)))
+    return {
+      names,
+      notRun: names
+        .filter((name) => !this.#data.wasRun(name))
+        .map((name) => ({ name, query: this.#data.queryOf(name) })),
+      read,
+      reads: this.#page.site.definition.templates.fieldReads(template, Object.keys(this.#data.entries)),
+      failed,
+    }
   }
 
   async #render(template: string): Promise<string> {
-    const { blog, site, walk } = this.#page
+    const { ports, site, tracer, shownPath, search } = this.#page
     const { templates } = site.definition
     for (let round = 0; round < ROUNDS; round++) {
       const start = performance.now()
-      const trace = walk?.beginRendering(template)
+      tracer.renderingStarted(template)
       try {
         const html = templates.render(template, Object.keys(this.#data.entries), this.#globals(), {
           data: this.#data.loaded,
           fragments: this.#session,
-          now: blog.clock(),
-          url: (route, parameters) => blog.addressOf(site, route, parameters),
+          now: ports.clock(),
+          url: (route, parameters) => buildAddress(site, route, parameters),
           asset: (name) => assetAddress(site, name),
-          request: { path: this.#data.shownPath, query: this.#page.query },
-          ...(trace ? { trace } : {}),
+          request: { path: shownPath, search },
+          tracer,
         })
-        walk?.endRendering()
-        this.#session.commit(this.#session.needsDueTime ? await blog.nextDue() : Infinity)
+        tracer.renderingFinished()
+        this.#session.commit(this.#session.needsDueTime ? await ports.nextDue() : Infinity)
         return html
       } catch (error) {
         if (!(error instanceof DataNeeded)) throw error
-        if (this.#data.notes) this.#data.notes.late = 'run late: a kept part that reads it had to be made'
+        tracer.moreDataNeeded()
         await this.#data.load(error.names)
         this.#session.restart()
       } finally {
-        if (walk) walk.record.templates.milliseconds += performance.now() - start
+        tracer.renderingTook(performance.now() - start)
       }
     }
-    throw new Error('the page asked for data again and again')
+    throw new Error(`The page needed more data after ${ROUNDS} renderings.`)
   }
 
   #globals(): object {
-    const { blog, site, id, query, as, form } = this.#page
-    const path = this.#data.shownPath
+    const { ports, site, request, shownPath, query, form } = this.#page
     const { settings } = site.definition
     const data = this.#data
     return {
@@ -124,20 +128,24 @@ export class PageRendering {
         language: settings.language ?? 'en',
       },
       request: {
-        path,
+        path: shownPath,
         query,
-        url: query === '' ? path : `${path}?${query}`,
+        url: query === '' ? shownPath : `${shownPath}?${query}`,
         route: this.#route.route.name,
         params: data.parameters,
-        /** The one address of this page; with the blog's origin, where the settings say one. */
+        /** The canonical address, with the blog's origin if the settings have one. */
         get canonical() {
           return `${settings.origin ?? ''}${data.canonical}`
         },
       },
       heading: this.#route.route.heading ?? '',
-      visitor: { isAuthor: as === 'author' },
-      form: { values: form?.values ?? { name: '', text: '' }, errors: form?.errors ?? {}, once: id },
-      now: blog.clock(),
+      visitor: { isAuthor: request.as === 'author' },
+      form: {
+        values: form?.values ?? { name: '', text: '' },
+        errors: form?.errors ?? {},
+        once: request.id,
+      },
+      now: ports.clock(),
       get navigation() {
         return data.loaded.get(NAVIGATION).value
       },

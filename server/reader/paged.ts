@@ -1,10 +1,16 @@
-/** Pages of a listing: which one an address asks for, its rows, and where the others are. */
+/** Pages of a listing: which one a request is for, its rows, and links to the other pages. */
 import { shorten } from '../../core/content/text.ts'
 import { readCursor, writeCursor, type Cursor, type CursorPage } from '../../core/paging/cursor.ts'
-import { numberedPage, pageCount, pageText, readPage, withQuery } from '../../core/paging/numbered.ts'
+import {
+  addressesBy,
+  numberedPage,
+  pageCount,
+  pageText,
+  readPage,
+  withQuery,
+} from '../../core/paging/numbered.ts'
 import type { Take } from '../../core/queries/meaning.ts'
-import type { Visibility } from '../store/statements/compile-query.ts'
-import type { Blog } from './blog.ts'
+import type { Visibility } from '../../core/queries/plan.ts'
 import { signWith } from './cursor-key.ts'
 import {
   edgeAt,
@@ -14,115 +20,132 @@ import {
   type QueryResult,
   type Row,
 } from '../store/statements/run-query.ts'
+import type { CursorKeyPort, PoolPort } from '../publish/ports.ts'
 import type { SiteQuery } from '../publish/site.ts'
-import type { WalkParameter } from '../../contract/walk-record.ts'
+import type { PageParameter } from './tracer.ts'
 
-export interface AskedPage {
+export interface RequestedPage {
   page: PageAsked
-  /** For the walk: how the value in the address was read. */
-  note: Omit<WalkParameter, 'from'>
-  /** Where the same page has its address, when this is another way to write it. */
-  elsewhere?: (path: string) => string | undefined
+  /** How the page parameter was read. */
+  parameter: PageParameter
+  /** Returns the canonical address of the same page, if the request has another form of it. */
+  canonical?: (path: string) => string | undefined
 }
 
-/** @param search the query string @returns undefined where the query is not paged */
-export function askedPage(
-  blog: Blog,
+/** Returns which page of a query is requested; undefined if the query is not paged. */
+export function requestedPage(
+  ports: CursorKeyPort,
   query: SiteQuery,
   parameters: Readonly<Record<string, unknown>>,
-  search: string,
-): AskedPage | undefined {
+  search: URLSearchParams,
+): RequestedPage | undefined {
   const { take } = query.meaning
   if (take.kind !== 'pages') return undefined
-  const raw = new URLSearchParams(search).get(take.parameter) ?? undefined
+  const raw = search.get(take.parameter) ?? undefined
   return take.by === 'cursor'
-    ? askedCursor(blog, query, take, parameters, raw)
-    : askedNumber(take, raw, search)
+    ? requestedCursor(ports, query, take, parameters, raw)
+    : requestedNumber(take, raw, search)
 }
 
 type Pages = Take & { kind: 'pages' }
 
-function askedNumber({ parameter }: Pages, raw: string | undefined, search: string): AskedPage {
+function requestedNumber(
+  { parameter }: Pages,
+  raw: string | undefined,
+  search: URLSearchParams,
+): RequestedPage {
   const number = readPage(raw)
-  // Written in another way, such as 1 or 007; what is no page number is read as the first, and stays where it is.
+  // Another form of a number, such as 1 or 007, is redirected. Anything else is page 1, without a redirect.
   const isNumber = raw !== undefined && /^0*[1-9][0-9]{0,8}$/.test(raw)
   const text = pageText(number)
+  const isInvalid = raw !== undefined && raw !== '' && !isNumber
   const note =
     raw === undefined
-      ? 'missing, so the first page'
+      ? 'absent: first page'
       : isNumber
         ? text === raw
           ? null
-          : `the same page is at ${text === null ? 'the address without it' : `${parameter}=${text}`}`
-        : `“${shorten(raw, 40)}” is not a page number, read as ${number}`
+          : `redirected to ${text === null ? `the address without ${parameter}` : `${parameter}=${text}`}`
+        : `“${shorten(raw, 40)}” is not a page number: page ${number}`
   return {
     page: { number },
-    note: { name: parameter, raw: raw ?? null, type: 'page number', value: number, note },
-    elsewhere: (path) =>
+    parameter: { name: parameter, raw: raw ?? null, type: 'page number', value: number, note, isInvalid },
+    canonical: (path) =>
       isNumber && text !== raw ? withQuery(path, search, { [parameter]: text }) : undefined,
   }
 }
 
-/** What a cursor is for: this listing in this order. */
+/** Identifies the listing and its order, for which alone a cursor is valid. */
 const scopeOf = ({ name, meaning }: SiteQuery, parameters: Readonly<Record<string, unknown>>) =>
   JSON.stringify([name, meaning.order, meaning.parameters.map((one) => parameters[one] ?? null)])
 
-function askedCursor(
-  blog: Blog,
+function requestedCursor(
+  { cursorKey }: CursorKeyPort,
   query: SiteQuery,
   { parameter }: Pages,
   parameters: Readonly<Record<string, unknown>>,
   raw: string | undefined,
-): AskedPage {
+): RequestedPage {
   const known = { name: parameter, raw: raw ?? null, type: 'cursor' }
   if (raw === undefined || raw === '')
     return {
       page: { cursor: null },
-      note: { ...known, value: null, note: 'missing, so from the beginning' },
+      parameter: { ...known, value: null, note: 'absent: first page', isInvalid: false },
     }
-  const read = readCursor(raw, scopeOf(query, parameters), signWith(blog.cursorKey))
+  const read = readCursor(raw, scopeOf(query, parameters), signWith(cursorKey))
   if (!read.ok)
     return {
       page: { cursor: null },
-      note: { ...known, raw: shorten(raw, 200), value: null, note: `${read.why}: read from the beginning` },
+      parameter: {
+        ...known,
+        raw: shorten(raw, 200),
+        value: null,
+        note: `first page, because ${read.why}`,
+        isInvalid: true,
+      },
     }
   const { toward, values } = read.cursor
   return {
     page: { cursor: read.cursor },
-    note: { ...known, value: `${toward} ${values.map((one) => one ?? 'nothing').join(', ')}`, note: null },
+    parameter: {
+      ...known,
+      value: `${toward} ${values.map((one) => one ?? 'null').join(', ')}`,
+      note: null,
+      isInvalid: false,
+    },
   }
 }
 
 export interface ShownPage {
   result: QueryResult
-  /** What templates see; undefined when there is no such page. */
+  /** What templates receive; undefined if there is no such page. */
   shown: unknown
-  /** What the page's own address says about its place: the parameter's text, null for none. */
+  /** The page parameter in the page's own address; null for none. */
   address: string | null
 }
 
 export interface PageRun {
-  blog: Blog
+  ports: PoolPort & CursorKeyPort
   query: SiteQuery
   as: Visibility
   parameters: Readonly<Record<string, unknown>>
-  /** Address that links to other pages are made from: path and query string. */
-  at: { path: string; query: string }
+  /** The address from which links to other pages are derived. */
+  at: { path: string; search: URLSearchParams }
 }
 
-/** Runs a query, paged or not, for the page that was asked for. */
-export async function runPage(run: PageRun, asked: AskedPage | undefined): Promise<ShownPage> {
-  const result = await rowsOf(run, asked?.page)
+/** Runs a query, for the requested page if it is paged. */
+export async function runPage(run: PageRun, requested: RequestedPage | undefined): Promise<ShownPage> {
+  const result = await rowsOf(run, requested?.page)
   const { take } = run.query.meaning
   if (take.kind === 'one') return { result, shown: result.rows[0] ?? null, address: null }
-  if (take.kind !== 'pages' || !asked) return { result, shown: result.rows, address: null }
-  return 'cursor' in asked.page
-    ? cursorPage(run, take, result, asked.page.cursor)
-    : await pageByNumber(run, take, result, asked.page.number)
+  if (take.kind !== 'pages' || !requested) return { result, shown: result.rows, address: null }
+  return 'cursor' in requested.page
+    ? cursorPage(run, take, result, requested.page.cursor)
+    : await pageByNumber(run, take, result, requested.page.number)
 }
 
-const rowsOf = ({ blog, query, as, parameters }: PageRun, page?: PageAsked) =>
-  runQuery(blog.pool, {
+const rowsOf = ({ ports, query, as, parameters }: PageRun, page?: PageAsked) =>
+  runQuery(ports.pool, {
     name: query.name,
     meaning: query.meaning,
     compiled: query.compiled[as],
@@ -134,42 +157,42 @@ async function pageByNumber(
   run: PageRun,
   take: Pages,
   first: QueryResult,
-  asked: number,
+  requested: number,
 ): Promise<ShownPage> {
-  let [result, number] = [first, asked]
-  const isPast = result.rows.length === 0 && number > 1
-  if (isPast && take.pastTheEnd === 'not-found') return { result, shown: undefined, address: null }
-  if (isPast && take.pastTheEnd === 'last' && (result.total ?? 0) > 0) {
+  let [result, number] = [first, requested]
+  const isBeyond = result.rows.length === 0 && number > 1
+  if (isBeyond && take.pastTheEnd === 'not-found') return { result, shown: undefined, address: null }
+  if (isBeyond && take.pastTheEnd === 'last' && (result.total ?? 0) > 0) {
     number = pageCount(await exactTotal(run, result), take.size)
     const again = await rowsOf(run, { number })
     result = { ...again, statements: [...result.statements, ...again.statements] }
   }
   const { rows, total = 0, isEstimated, around } = result
-  const { path, query } = run.at
+  const address = addressesBy(run.at.path, run.at.search, take.parameter)
   const shown = numberedPage<Row>(
     rows,
     isEstimated ? { isEstimated, total, more: around?.after ?? false } : { isEstimated, total },
     take.size,
     number,
-    (page) => withQuery(path, query, { [take.parameter]: pageText(page) }),
+    (page) => address(pageText(page)),
   )
   return { result, shown, address: rows.length === 0 ? null : pageText(number) }
 }
 
-/** Only counting all of them tells which page is the last. */
+/** Counts all rows, because an estimate does not tell which page is the last. */
 async function exactTotal(
-  { blog, query, as, parameters }: PageRun,
+  { ports, query, as, parameters }: PageRun,
   { total = 0, isEstimated, statements }: QueryResult,
 ): Promise<number> {
   const counting = query.compiled[as].total
   if (!isEstimated || !counting) return total
-  const [row] = await runStatement(blog.pool, query.name, counting, { parameters }, statements)
+  const [row] = await runStatement(ports.pool, query.name, counting, { parameters }, statements)
   return Number(row?.['total'] ?? 0)
 }
 
-/** What the address of a page by number says: the parameter's text, null for the first. */
+/** Returns the page parameter for the address of a page by its number; null for the first page. */
 export async function pageAddress(run: Omit<PageRun, 'at'>, number: number): Promise<string | null> {
-  const { blog, query, as, parameters } = run
+  const { ports, query, as, parameters } = run
   const { take, ...meaning } = query.meaning
   if (take.kind !== 'pages' || number <= 1) return null
   if (take.by === 'number') return pageText(number)
@@ -179,26 +202,27 @@ export async function pageAddress(run: Omit<PageRun, 'at'>, number: number): Pro
     compiled: query.compiled[as],
     parameters,
   }
-  const values = await edgeAt(blog.pool, request, (number - 1) * take.size - 1)
+  const values = await edgeAt(ports.pool, request, (number - 1) * take.size - 1)
   return values
-    ? writeCursor({ toward: 'after', values }, scopeOf(query, parameters), signWith(blog.cursorKey))
+    ? writeCursor({ toward: 'after', values }, scopeOf(query, parameters), signWith(ports.cursorKey))
     : null
 }
 
 function cursorPage(
-  { blog, query, parameters, at }: PageRun,
+  { ports, query, parameters, at }: PageRun,
   { parameter, size }: Pages,
   result: QueryResult,
-  asked: Cursor | null,
+  requested: Cursor | null,
 ): ShownPage {
   const scope = scopeOf(query, parameters)
-  const sign = signWith(blog.cursorKey)
-  const link = (text: string | null) => ({ url: withQuery(at.path, at.query, { [parameter]: text }) })
+  const sign = signWith(ports.cursorKey)
+  const address = addressesBy(at.path, at.search, parameter)
+  const link = (text: string | null) => ({ url: address(text) })
   const cursor = (toward: Cursor['toward'], values: Cursor['values']) =>
     writeCursor({ toward, values }, scope, sign)
   const { edges, around, rows: items, total = null, isEstimated } = result
-  // The beginning has one address, however it was come to.
-  const isBeginning = asked === null || (edges !== null && !around?.before)
+  // The first page has one address, whichever link led to it.
+  const isFirst = requested === null || (edges !== null && !around?.before)
   const shown: CursorPage<Row> = {
     by: 'cursor',
     items,
@@ -207,7 +231,7 @@ function cursorPage(
     isEstimated,
     previous: edges && around?.before ? link(cursor('before', edges.first)) : null,
     next: edges && around?.after ? link(cursor('after', edges.last)) : null,
-    first: isBeginning ? null : link(null),
+    first: isFirst ? null : link(null),
   }
-  return { result, shown, address: isBeginning ? null : cursor(asked.toward, asked.values) }
+  return { result, shown, address: isFirst ? null : cursor(requested.toward, requested.values) }
 }

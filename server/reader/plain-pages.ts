@@ -1,4 +1,4 @@
-/** Pages for when the definition cannot help: no template, no script, no internals. */
+/** Plain pages that need neither templates nor scripts and show no internals. */
 import { createHash } from 'node:crypto'
 import { escapeHtml } from '../../core/content/html/safe-html.ts'
 
@@ -7,10 +7,10 @@ const STYLE =
   'h1{font-size:1.75rem;line-height:1.2;margin:0 0 .5rem}a{color:#a03c1c}p{overflow-wrap:anywhere}' +
   '@media (prefers-color-scheme:dark){body{color:#ece8de;background:#1d2024}a{color:#f0a184}}'
 
-/** What a Content-Security-Policy must name so that the pages' style applies (CSP Level 3, hash-source). */
+/** The source for a Content-Security-Policy that allows the style of these pages (CSP Level 3, hash-source). */
 export const PLAIN_STYLE = `'sha256-${createHash('sha256').update(STYLE).digest('base64')}'`
 
 export const plainPage = (title: string, text: string): string => `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${escapeHtml(title)}</title><style>${STYLE}</style></head>
-<body><h1>${escapeHtml(title)}</h1><p>${escapeHtml(text)}</p><p><a href="/">To the front page</a></p></body></html>
+<body><h1>${escapeHtml(title)}</h1><p>${escapeHtml(text)}</p><p><a href="/">Go to the front page</a></p></body></html>
 `

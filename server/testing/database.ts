@@ -55,6 +55,6 @@ export async function testBlog(options: Partial<BlogOptions> = {}): Promise<Test
   const database = await openDatabase(url, { longest: LONGEST })
   const site = await loadSite(database)
   if (!site.ok) throw new Error(JSON.stringify(site.problems))
-  const blog = new Blog({ database, site: site.site, log: quiet, ...options })
+  const blog = new Blog({ database, site: site.value, log: quiet, ...options })
   return { blog, database, url, close: () => database.destroy() }
 }

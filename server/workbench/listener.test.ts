@@ -140,7 +140,7 @@ describe('documents', () => {
     expect(String((walked['response'] as { body: string }).body).split('<hr>')).toHaveLength(7)
     expect(await json(put({ path, text: before['text'], version: 2 }))).toMatchObject({ version: 3 })
   })
-  it('a faulty one is refused with its place, and the last good version keeps running', async () => {
+  it('an invalid one is refused with its place, and the last valid version stays active', async () => {
     const response = await put({
       path: 'queries/all-posts.yaml',
       text: 'from: posts\norder: [-publishd]\ntake: all\n',
@@ -148,27 +148,27 @@ describe('documents', () => {
     })
     expect(response.status).toBe(422)
     expect(await response.json()).toMatchObject({
-      problems: [{ file: 'queries/all-posts.yaml', line: 2, message: 'posts have no field “publishd”' }],
+      problems: [{ file: 'queries/all-posts.yaml', line: 2, code: 'query-field-unknown' }],
     })
     expect(await json(signed('/api/walk?path=/posts'))).toMatchObject({ response: { status: 200 } })
   })
-  it('checking tells the same without saving', async () => {
+  it('are validated without saving', async () => {
     const check = (path: string, text: string) =>
       json(signed('/api/document/check', { method: 'POST', body: JSON.stringify({ path, text }) }))
     expect(await check('routes.yaml', '- name: x\n')).toMatchObject({
-      problems: [{ file: 'routes.yaml', line: 1, message: '“path” is missing' }],
+      problems: [{ file: 'routes.yaml', line: 1, code: 'value-missing' }],
     })
     expect(await check('content/posts/moth.md', 'no matter')).toMatchObject({ problems: [{ line: 1 }] })
     expect(await check('queries/new-one.yaml', 'from: tags\ntake: all\n')).toEqual({ problems: [] })
   })
-  it('an old version is a conflict that brings the stored text along', async () => {
+  it('an outdated version is a conflict with the stored text', async () => {
     const path = 'blog.yaml'
     const stored = await json(signed(`/api/document?path=${path}`))
     const response = await put({ path, text: 'title: x\n', version: 99 })
     expect(response.status).toBe(409)
     expect(await response.json()).toMatchObject({ version: 1, text: stored['text'] })
   })
-  it('a post is edited as its file; a new slug moves it', async () => {
+  it('a post is edited as a file, and a new slug moves it', async () => {
     const path = 'content/posts/the-button-jar.md'
     const post = await json(signed(`/api/document?path=${path}`))
     const text = String(post['text']).replace('slug: the-button-jar', 'slug: a-jar-of-buttons')
@@ -182,10 +182,10 @@ describe('documents', () => {
   })
 })
 
-it('suggests addresses this blog has: a card to change, a draft, a page past the end', async () => {
+it('suggests existing addresses: a card to edit, a draft, a page beyond the last', async () => {
   expect(await json(signed('/api/suggestions'))).toMatchObject([
     { path: '/posts', document: 'templates/partials/card.liquid' },
-    { label: 'a draft’s address', path: expect.stringMatching(/^\/posts\/[a-z-]+$/) as string },
+    { path: expect.stringMatching(/^\/posts\/[a-z-]+$/) as string },
     { path: '/posts?page=999' },
   ])
 })

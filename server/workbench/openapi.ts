@@ -1,5 +1,7 @@
-/** The OpenAPI 3.1 document of the workbench's API, made from the contract. */
-import { operations, ProblemDetails } from '../../contract/operations.ts'
+/** Generates the OpenAPI 3.1 document of the workbench's API from the contract. */
+import type { Operation } from '../../contract/operation.ts'
+import { operations } from '../../contract/operations.ts'
+import { ProblemDetails } from '../../contract/problem.ts'
 import { DOWNLOADS } from './content/downloads.ts'
 
 interface ObjectSchema {
@@ -11,28 +13,27 @@ const plain = (schema: object): unknown => JSON.parse(JSON.stringify(schema))
 
 export function openApiDocument(): object {
   const paths: Record<string, Record<string, object>> = {}
-  for (const [key, operation] of Object.entries(operations)) {
+  for (const [key, operation] of Object.entries<Operation>(operations)) {
     const [method = 'GET', path = '/'] = key.split(' ')
-    const query = 'query' in operation ? (operation.query as ObjectSchema) : undefined
+    const query = operation.query as ObjectSchema | undefined
     const parameters = Object.entries(query?.properties ?? {}).map(([name, schema]) => ({
       name,
       in: 'query',
       required: query?.required?.includes(name) ?? false,
       schema: plain(schema),
     }))
-    const body =
-      'body' in operation
-        ? {
-            requestBody: {
-              required: true,
-              content: {
-                ['upload' in operation ? 'application/octet-stream' : 'application/json']: {
-                  schema: plain(operation.body),
-                },
+    const body = operation.body
+      ? {
+          requestBody: {
+            required: true,
+            content: {
+              [operation.upload ? 'application/octet-stream' : 'application/json']: {
+                schema: plain(operation.body),
               },
             },
-          }
-        : {}
+          },
+        }
+      : {}
     const problem = {
       description: 'Problem details (RFC 9457)',
       content: { 'application/problem+json': { schema: plain(ProblemDetails) } },
@@ -70,13 +71,13 @@ export function openApiDocument(): object {
       title: 'Esquina workbench',
       version: '1',
       description:
-        'Signed in by the workbench’s key: as a cookie in the browser, as a bearer token elsewhere.',
+        'Requests need the workbench’s key: as a cookie in the browser, and as a bearer token elsewhere.',
     },
     security: [{ key: [] }],
     paths,
     components: {
       securitySchemes: {
-        key: { type: 'http', scheme: 'bearer', description: 'the access key printed at the start' },
+        key: { type: 'http', scheme: 'bearer', description: 'The key that is printed when Esquina starts' },
       },
     },
   }

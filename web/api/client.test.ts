@@ -1,4 +1,4 @@
-// The client of the workbench's API: how it asks, and what it makes of every kind of answer.
+// The client of the workbench's API: its requests, and how it reads every kind of response.
 import { afterEach, describe, expect, it, vi } from 'vitest'
 import { ApiProblem, call, send } from './client.ts'
 
@@ -16,19 +16,19 @@ const problem = async (work: Promise<unknown>) => {
     () => undefined,
     (thrown: unknown) => thrown,
   )
-  if (!(error instanceof ApiProblem)) throw new Error('it was not refused')
+  if (!(error instanceof ApiProblem)) throw new Error('The request did not fail.')
   return error.details
 }
 
-describe('asking', () => {
-  it('puts what is given into the address, percent-encoded, and leaves out what is not', async () => {
+describe('a request', () => {
+  it('has its parameters in the address, percent-encoded, without absent ones', async () => {
     server(Response.json({ path: 'x' }))
     await call('GET /api/document', { query: { path: 'templates/a&b=c d.liquid' } })
     expect(asked).toEqual([['/api/document?path=templates%2Fa%26b%3Dc+d.liquid', { method: 'GET' }]])
     await call('GET /api/pages', {}).catch(() => undefined)
     expect(asked[1]?.[0]).toBe('/api/pages')
   })
-  it('sends a body as JSON, and bytes as they are', async () => {
+  it('sends a body as JSON, and bytes unchanged', async () => {
     server(Response.json({}))
     await send('PUT', '/api/x', { a: 'é' })
     expect(asked[0]?.[1]).toEqual({
@@ -47,50 +47,51 @@ describe('asking', () => {
   })
 })
 
-describe('an answer', () => {
-  it('that is good is what it says', async () => {
+describe('a response', () => {
+  it('is returned if it is successful', async () => {
     server(Response.json([1, 2]))
     expect(await send('GET', '/api/x')).toEqual([1, 2])
   })
-  it('of problem details (RFC 9457) is kept whole', async () => {
+  it('with problem details (RFC 9457) is returned completely', async () => {
     const details = {
       type: 'about:blank',
-      title: 'Not valid',
+      code: 'document-invalid',
+      title: 'The document is not valid.',
       status: 422,
-      problems: [{ file: 'a', message: 'b' }],
+      problems: [{ code: 'x', file: 'a', message: 'b' }],
     }
     server(Response.json(details, { status: 422 }))
     expect(await problem(send('GET', '/api/x'))).toEqual(details)
   })
   it.each<[string, Response, object]>([
     [
-      'that is a page of something in between',
+      'that is a page of a proxy',
       new Response('<h1>Bad gateway</h1>', { status: 502, statusText: 'Bad Gateway' }),
-      { status: 502, title: 'Bad Gateway' },
+      { status: 502, code: 'request-failed', title: 'Bad Gateway' },
     ],
     [
-      'that is nothing at all',
+      'that is empty',
       new Response(null, { status: 500 }),
-      { status: 500, title: 'The request failed' },
+      { status: 500, code: 'request-failed', title: 'The request failed.' },
     ],
-    ['that is some other JSON', Response.json(7, { status: 404 }), { status: 404 }],
-    // What the answer says of its status does not count, its status does.
+    ['that is other JSON', Response.json(7, { status: 404 }), { status: 404 }],
     [
-      'that says another status',
+      'whose text has another status',
       Response.json({ status: 200, title: 'Fine' }, { status: 403 }),
       { status: 403, title: 'Fine' },
     ],
-  ])('%s is still told', async (_, response, expected) => {
+  ])('%s is a problem', async (_, response, expected) => {
     server(response)
     expect(await problem(send('GET', '/api/x'))).toMatchObject({ type: 'about:blank', ...expected })
   })
-  it('that never comes is told as what it most likely is', async () => {
+  it('that never arrives is a problem with a hint', async () => {
     server(new TypeError('Failed to fetch'))
     expect(await problem(send('GET', '/api/x'))).toEqual({
       type: 'about:blank',
+      code: 'workbench-unavailable',
       status: 0,
-      title: 'Esquina does not answer',
-      detail: 'Is it still running where you started it?',
+      title: 'Esquina does not respond.',
+      detail: 'Check that it is still running.',
     })
   })
 })

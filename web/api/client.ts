@@ -1,13 +1,33 @@
-/** The workbench's API, typed by its contract: `call('GET /api/walk', { query: { path: '/' } })`. */
-import type { AnswerOf, BodyOf, OperationName, ProblemDetails, QueryOf } from '../../contract/operations.ts'
+/** The client of the workbench's API, typed by its contract: `call('GET /api/walk', { query: { path: '/' } })`. */
+import type { AnswerOf, BodyOf, OperationName, Operations, QueryOf } from '../../contract/operations.ts'
+import type { ProblemDetails } from '../../contract/problem.ts'
 
 type Part<Key extends string, T> = T extends undefined ? { [K in Key]?: undefined } : { [K in Key]: T }
-type Input<Name extends OperationName> = Part<'query', QueryOf<Name>> & Part<'body', BodyOf<Name>>
+export type Input<Name extends OperationName> = Part<'query', QueryOf<Name>> & Part<'body', BodyOf<Name>>
 
-/** What the API answered instead of a result: problem details, or a server that is not there. */
+/** Operations that change nothing: every GET, and others that the contract declares as read-only. */
+export type ReadName = {
+  [Name in OperationName]: Name extends `GET ${string}`
+    ? Name
+    : Operations[Name] extends { readOnly: true }
+      ? Name
+      : never
+}[OperationName]
+export type WriteName = Exclude<OperationName, ReadName>
+
+/** A response that is not a result: problem details, or no response at all. */
 export class ApiProblem extends Error {
   constructor(readonly details: ProblemDetails) {
     super(details.title)
+  }
+
+  /** Whether the change is based on an outdated version. */
+  get isConflict(): boolean {
+    return this.details.status === 409
+  }
+
+  get isNotFound(): boolean {
+    return this.details.status === 404
   }
 }
 
@@ -39,9 +59,10 @@ export async function send(method: string, address: string, body?: unknown): Pro
   } catch {
     throw new ApiProblem({
       type: 'about:blank',
+      code: 'workbench-unavailable',
       status: 0,
-      title: 'Esquina does not answer',
-      detail: 'Is it still running where you started it?',
+      title: 'Esquina does not respond.',
+      detail: 'Check that it is still running.',
     })
   }
   const answer: unknown = await response.json().catch(() => undefined)
@@ -49,7 +70,8 @@ export async function send(method: string, address: string, body?: unknown): Pro
   const details = (typeof answer === 'object' && answer !== null ? answer : {}) as Partial<ProblemDetails>
   throw new ApiProblem({
     type: 'about:blank',
-    title: response.statusText || 'The request failed',
+    code: 'request-failed',
+    title: response.statusText || 'The request failed.',
     ...details,
     status: response.status,
   })

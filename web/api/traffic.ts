@@ -1,11 +1,12 @@
 /** The blog's recent requests, live. */
 import { useEffect, useState } from 'react'
-import type { TrafficItem } from '../../contract/operations.ts'
+import type { TrafficItem } from '../../contract/walk.ts'
 import { call } from './client.ts'
 
+/** How many requests are shown. */
 const SHOWN = 100
 
-/** Newest first; while paused, what comes in is kept and shown on going on. */
+/** Returns the latest requests first. While paused, new requests are held back. */
 export function useTraffic(paused: boolean): { items: TrafficItem[]; waiting: number } {
   const [items, setItems] = useState<TrafficItem[]>([])
   const [held, setHeld] = useState<TrafficItem[] | null>(null)

@@ -1,61 +1,55 @@
-/** A template that builds an address which cannot be built with the values of a real page. */
-import { witness, type Rule } from '../rule.ts'
+/** Finds templates that fail to build an address with the values of an existing page. */
+import { counted, placeText, witness, type Rule } from '../rule.ts'
 
-/** Addresses of one route that are asked: the first ones show what the template prints. */
-const OF_EACH_ROUTE = 40
+/** How many addresses of each route are requested. */
+const PER_ROUTE = 40
+
+interface Fault {
+  address: string
+  others: string[]
+  message: string
+  document: string
+  line: number | null
+}
 
 export const addressBuildFails: Rule = {
   id: 'address-build-fails',
   area: 'routing',
   meaning: 'A page fails because a template builds an address with a value that the route does not allow.',
-  why: 'Names of routes and parameters are checked at save; values only show when a page is made, and then readers see an error.',
+  why: 'Names of routes and parameters are checked at every save, but values are only known when a page is rendered. Readers get an error then.',
   async run(facts) {
     const { known } = await facts.addresses()
-    const asked = new Map<string, number>()
-    const faults = new Map<
-      string,
-      { address: string; also: string[]; message: string; document: string; line: number | null }
-    >()
+    const requested = new Map<string, number>()
+    const faults = new Map<string, Fault>()
     let count = 0
     for (const { route, path } of known) {
-      const times = asked.get(route) ?? 0
-      if (times >= OF_EACH_ROUTE) continue
-      asked.set(route, times + 1)
+      const times = requested.get(route) ?? 0
+      if (times >= PER_ROUTE) continue
+      requested.set(route, times + 1)
       count++
-      const { failure } = await facts.ask(path)
+      const { failure } = await facts.request(path)
       if (!failure?.isBuild || failure.document === null) continue
-      const key = `${failure.document} ${failure.line ?? 0}`
+      const { message, document, line } = failure
+      const key = `${document} ${line ?? 0}`
       const fault = faults.get(key)
-      if (fault) fault.also.push(path)
-      else
-        faults.set(key, {
-          address: path,
-          also: [],
-          message: failure.message,
-          document: failure.document,
-          line: failure.line,
-        })
+      if (fault) fault.others.push(path)
+      else faults.set(key, { address: path, others: [], message, document, line })
     }
     return {
-      findings: [...faults].map(([key, { address, also, message, document, line }]) => ({
+      findings: [...faults].map(([key, { address, others, message, document, line }]) => ({
         subject: key,
-        title: `${document}${line === null ? '' : `, line ${line}`}, builds an address that cannot be`,
-        detail: `${address} answers 500: ${message}.`,
+        title: `${placeText(document, line)} cannot build an address`,
+        detail: `${address} answers 500. ${message}`,
         affects: 'now' as const,
-        witness: witness(
-          address,
-          `${address} fails at ${document}${line === null ? '' : `:${line}`}`,
-          '500',
-          '200',
-        ),
-        because: `${message}.`,
+        witness: witness(address, `The page fails at ${placeText(document, line)}`, '500', '200'),
+        cause: message,
         place: { document, line },
-        also,
-        mends: [],
+        others,
+        fixes: [],
       })),
       proven:
         count > 0
-          ? { sentence: 'Every address in a page could be built', count: `${count} pages asked` }
+          ? { sentence: 'Templates build every address of the pages checked', count: counted(count, 'page') }
           : null,
     }
   },

@@ -1,4 +1,4 @@
-/** Every rule, in the order in which they are run and told. */
+/** All rules, in the order in which they run. */
 import type { Rule } from '../rule.ts'
 import { addressBuildFails } from './address-build-fails.ts'
 import { categoryEmpty } from './category-empty.ts'

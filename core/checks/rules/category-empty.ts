@@ -1,60 +1,59 @@
-/** A category in which there is nothing to read. */
+/** Finds categories without published posts. */
 import type { CategoryUse } from '../facts.ts'
-import { witness, type Rule } from '../rule.ts'
+import { counted, witness, type Rule } from '../rule.ts'
 
 export const categoryEmpty: Rule = {
   id: 'category-empty',
   area: 'content',
   meaning: 'A category has no published post.',
-  why: 'It is offered to readers in navigation and lists, and leads to nothing.',
+  why: 'Navigation and lists offer it to readers, who then find nothing.',
   async run(facts) {
     const categories = await facts.categories()
     const findings = []
     for (const one of categories.filter((category) => category.published === 0)) {
+      const { name, slug, version, scheduled, drafts } = one
       const [path = null] = one.paths
-      const status = path === null ? null : (await facts.ask(path)).status
-      const waiting = one.scheduled + one.drafts
+      const status = path === null ? null : (await facts.request(path)).status
+      const isWaiting = scheduled + drafts > 0
       findings.push({
-        subject: one.slug,
-        title: `“${one.name}” has nothing to read`,
-        detail: path === null ? 'No route lists it.' : `${path} answers ${status ?? ''}, without a post.`,
+        subject: slug,
+        title: `Category “${name}” has no published posts`,
+        detail: path === null ? 'No route shows it.' : `${path} answers ${status ?? ''} without any posts.`,
         affects: status === 200 ? ('now' as const) : ('possibly' as const),
-        witness: witness(path, `category “${one.name}” has ${inWords(one)}`, '0 published', 'at least one'),
-        because:
-          waiting > 0
-            ? 'What belongs to it is not published yet.'
-            : 'No post was ever given it, or each was given another.',
+        witness: witness(path, `“${name}” has ${describe(one)}`, '0 published', 'at least 1'),
+        cause: isWaiting
+          ? 'Its posts are not published yet.'
+          : 'No post has this category, or all of them were moved to others.',
         place: null,
-        also: [],
-        mends:
-          waiting > 0
-            ? []
-            : [
-                {
-                  label: `Delete “${one.name}”`,
-                  changes: [],
-                  slug: null,
-                  remove: { kind: 'category' as const, slug: one.slug, version: one.version },
-                  after: `“${one.name}” is offered no longer.`,
-                },
-              ],
+        others: [],
+        fixes: isWaiting
+          ? []
+          : [
+              {
+                label: `Delete “${name}”`,
+                steps: [{ do: 'delete-term' as const, kind: 'category' as const, slug, version }],
+                after: `Category “${name}” is deleted. It can be restored for 30 days.`,
+              },
+            ],
       })
     }
     return {
       findings,
       proven:
         categories.length > 0
-          ? { sentence: 'Every category has something to read', count: `${categories.length} categories` }
+          ? {
+              sentence: 'Every category has a published post',
+              count: counted(categories.length, 'category', 'categories'),
+            }
           : null,
     }
   },
 }
 
-function inWords({ published, scheduled, drafts }: CategoryUse): string {
-  const parts = [
-    `${published} published posts`,
-    ...(scheduled > 0 ? [`${scheduled} scheduled`] : []),
-    ...(drafts > 0 ? [`${drafts} draft${drafts === 1 ? '' : 's'}`] : []),
-  ]
-  return parts.join(', ')
+function describe({ published, scheduled, drafts }: CategoryUse): string {
+  return [
+    counted(published, 'published post'),
+    ...(scheduled > 0 ? [counted(scheduled, 'scheduled post')] : []),
+    ...(drafts > 0 ? [counted(drafts, 'draft')] : []),
+  ].join(', ')
 }

@@ -1,36 +1,36 @@
-/** A draft or scheduled post that a reader can read by typing its address. Found by asking, not by reading. */
+/** Finds unpublished posts that readers can open by their addresses, by requesting these addresses. */
 import { addCondition } from '../../blog/edit.ts'
 import { queriesOf } from '../../shapes/route-data.ts'
 import type { Facts, KnownAddress } from '../facts.ts'
-import { placeOfRoute, routeOf, witness, type Rule } from '../rule.ts'
+import { counted, placeOfRoute, routeOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 export const draftReachable: Rule = {
   id: 'draft-reachable',
   area: 'queries',
-  meaning: 'A reader can read a draft or a scheduled post by its address.',
-  why: 'Hiding a post from lists is not enough: whoever guesses or keeps an address still reads it.',
+  meaning: 'Readers can open a draft or a scheduled post by its address.',
+  why: 'Hiding a post from listings is not enough: whoever guesses or has kept the address can read it.',
   async run(facts) {
     const hidden = await facts.hidden()
     const open = new Map<string, KnownAddress[]>()
     for (const address of hidden) {
-      const { status } = await facts.ask(address.path)
+      const { status } = await facts.request(address.path)
       if (status !== 200) continue
       open.set(address.route, [...(open.get(address.route) ?? []), address])
     }
     return {
-      findings: [...open].map(([route, addresses]) => finding(facts, route, addresses)),
+      findings: [...open].map(([route, addresses]) => describe(facts, route, addresses)),
       proven:
         hidden.length > 0
           ? {
-              sentence: 'No draft or scheduled post can be read by its address',
-              count: `${hidden.length} addresses asked`,
+              sentence: 'No draft or scheduled post answers at its address',
+              count: counted(hidden.length, 'address', 'addresses'),
             }
           : null,
     }
   },
 }
 
-function finding(facts: Facts, route: string, addresses: readonly KnownAddress[]) {
+function describe(facts: Facts, route: string, addresses: readonly KnownAddress[]): RuleFinding {
   const [first, ...others] = addresses
   const compiled = routeOf(facts, route)
   const query = queriesOf(compiled?.route ?? {}).find((name) => {
@@ -38,34 +38,31 @@ function finding(facts: Facts, route: string, addresses: readonly KnownAddress[]
     return meaning?.from === 'posts' && meaning.take.kind === 'one' && !meaning.named.includes('published')
   })
   const document = query === undefined ? undefined : `queries/${query}.yaml`
-  const mended =
-    document === undefined ? undefined : addCondition(facts.documents.get(document) ?? '', 'published')
   const count = addresses.length
+  const address = first?.path ?? ''
   return {
     subject: route,
     title:
       count === 1
-        ? 'An unpublished post can be read by its address'
-        : `${count} unpublished posts can be read by their addresses`,
-    detail: `${first?.path ?? ''} answers 200 to a reader${query === undefined ? '' : `; query “${query}” lacks “published”`}.`,
-    affects: 'now' as const,
-    witness: witness(first?.path ?? '', `“${first?.title ?? ''}” is not published`, '200', '404'),
-    because:
+        ? 'Readers can open an unpublished post by its address'
+        : `Readers can open ${count} unpublished posts by their addresses`,
+    detail: `${address} answers 200.${query === undefined ? '' : ` Query “${query}” does not have the condition “published”.`}`,
+    affects: 'now',
+    witness: witness(address, `“${first?.title ?? ''}” is not published`, '200', '404'),
+    cause:
       query === undefined
-        ? `Route “${route}” shows it.`
-        : `Route “${route}” asks query “${query}”, which takes any row with that slug.`,
+        ? `Route “${route}” shows the post.`
+        : `Route “${route}” uses query “${query}”, which returns any post with the slug.`,
     place: document === undefined ? placeOfRoute(facts, route) : { document, line: null },
-    also: others.map((one) => one.path),
-    mends:
-      document !== undefined && mended !== undefined
-        ? [
-            {
-              label: 'Add “published” to the query',
-              changes: [{ document, text: mended }],
-              slug: null,
-              after: `${count} ${count === 1 ? 'address answers' : 'addresses answer'} 404; published posts stay as they are. The author still sees them.`,
-            },
-          ]
-        : [],
+    others: others.map((one) => one.path),
+    fixes:
+      document === undefined
+        ? []
+        : saveFix(
+            document,
+            addCondition(facts.documents.get(document) ?? '', 'published'),
+            'Add “published” to the query',
+            `${counted(count, 'address answers', 'addresses answer')} 404. Published posts are not affected, and authors still see the others.`,
+          ),
   }
 }

@@ -1,21 +1,21 @@
-/** A listing that takes all rows, and gets longer with every post. */
-import { queryPath } from '../../shapes/documents.ts'
+/** Finds listings that return all rows and grow with every post. */
 import { changeQuery } from '../../blog/edit-query.ts'
 import type { QueryMeaning } from '../../queries/meaning.ts'
+import { queryPath } from '../../shapes/documents.ts'
 import { queriesOf } from '../../shapes/route-data.ts'
 import type { Facts } from '../facts.ts'
-import { witness, type Rule } from '../rule.ts'
+import { counted, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
-/** What the rows are told for. */
-const GROWN = 100_000
-/** Rows it could be cut to without a change of its template. */
+/** The number of rows for which the growth is projected. */
+const PROJECTED = 100_000
+/** The number of rows to which a fix limits the query. */
 const FIRST = 50
 
 export const listingUnbounded: Rule = {
   id: 'listing-unbounded',
   area: 'queries',
-  meaning: 'A listing takes all posts, or all comments, however many there will be.',
-  why: 'It is quick while the blog is small; then its pages get longer and slower with every post.',
+  meaning: 'A listing returns all posts, or all comments, however many there are.',
+  why: 'It is fast while the blog is small. With every post its pages get longer and slower.',
   async run(facts) {
     const listings = [...facts.definition.queries].filter(
       ([, { from, take, countBy }]) =>
@@ -23,22 +23,25 @@ export const listingUnbounded: Rule = {
     )
     const findings = []
     for (const [name, meaning] of listings.filter(([, one]) => grows(one))) {
-      const path = addressThatAsks(facts, name, await facts.addresses())
+      const path = addressUsing(facts, name, await facts.addresses())
       if (path === undefined) continue
       const { rows, all } = await facts.rowsTaken(name, path)
-      findings.push(finding(facts, name, meaning, path, rows, all))
+      findings.push(describe(facts, { name, meaning, path, rows, all }))
     }
     return {
       findings,
       proven:
         listings.length > 0
-          ? { sentence: 'No listing takes all posts or all comments', count: `${listings.length} listings` }
+          ? {
+              sentence: 'No listing that a page uses returns all posts or all comments',
+              count: counted(listings.length, 'listing'),
+            }
           : null,
     }
   },
 }
 
-/** The comments of one post are as many as readers write; those of all posts grow with the blog. */
+/** Comments of a single post stay few. Comments of all posts grow with the blog. */
 function grows({ from, take, conditions }: QueryMeaning): boolean {
   if (take.kind !== 'all') return false
   return (
@@ -46,7 +49,7 @@ function grows({ from, take, conditions }: QueryMeaning): boolean {
   )
 }
 
-function addressThatAsks(
+function addressUsing(
   { definition }: Facts,
   name: string,
   { known }: Awaited<ReturnType<Facts['addresses']>>,
@@ -55,42 +58,37 @@ function addressThatAsks(
   return known.find((one) => routes.some(({ route }) => route.name === one.route))?.path
 }
 
-function finding(
-  facts: Facts,
-  name: string,
-  { from }: QueryMeaning,
-  path: string,
-  rows: number,
-  all: number,
-) {
-  const grown = all === 0 ? GROWN : Math.round((rows / all) * GROWN)
+interface Unbounded {
+  name: string
+  meaning: QueryMeaning
+  path: string
+  rows: number
+  all: number
+}
+
+function describe(facts: Facts, { name, meaning: { from }, path, rows, all }: Unbounded): RuleFinding {
+  const projected = all === 0 ? PROJECTED : Math.round((rows / all) * PROJECTED)
   const document = queryPath(name)
-  const text = changeQuery(facts.documents.get(document) ?? '', ['take'], `first ${FIRST}`)
   const figure = (value: number) => value.toLocaleString('en-GB')
   return {
     subject: name,
-    title: `Query “${name}” takes all rows`,
-    detail: `${path} reads ${figure(rows)} of ${figure(all)} ${from} for it; with ${figure(GROWN)} it would be ${figure(grown)}.`,
-    affects: 'possibly' as const,
+    title: `Query “${name}” returns all rows`,
+    detail: `${path} reads ${figure(rows)} of ${figure(all)} ${from} with it. With ${figure(PROJECTED)} ${from} it would read ${figure(projected)}.`,
+    affects: 'possibly',
     witness: witness(
       path,
-      `it takes ${figure(rows)} rows today`,
-      `${figure(grown)} rows of ${figure(GROWN)} ${from}`,
-      'a page of them',
+      `The query returns ${counted(rows, 'row')} today`,
+      `${figure(projected)} rows of ${figure(PROJECTED)} ${from}`,
+      'one page of rows',
     ),
-    because: `It says “take: all”, and nothing in it keeps the number of ${from} small.`,
+    cause: `The query has “take: all” and no condition that limits the number of ${from}.`,
     place: { document, line: null },
-    also: [],
-    mends:
-      text === undefined
-        ? []
-        : [
-            {
-              label: `Take the first ${FIRST}`,
-              changes: [{ document, text }],
-              slug: null,
-              after: `Its template gets ${FIRST} rows at most, in the same order. To show the others, too, give it pages.`,
-            },
-          ],
+    others: [],
+    fixes: saveFix(
+      document,
+      changeQuery(facts.documents.get(document) ?? '', ['take'], `first ${FIRST}`),
+      `Take the first ${FIRST}`,
+      `The template gets at most ${FIRST} rows in the same order. To show all rows, use pages instead.`,
+    ),
   }
 }

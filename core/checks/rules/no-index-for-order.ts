@@ -1,20 +1,19 @@
-/** A listing that would be far faster with an index: measured, never guessed. */
+/** Finds listings that would be much faster with an index. They are measured, never guessed. */
 import { addIndex } from '../../blog/edit.ts'
-import { queryPath } from '../../shapes/documents.ts'
 import { isSameIndex, writeIndexKey } from '../../queries/indexes.ts'
+import { queryPath } from '../../shapes/documents.ts'
 import { queriesOf } from '../../shapes/route-data.ts'
-import { witness, type Rule } from '../rule.ts'
+import { saveFix, witness, type Rule } from '../rule.ts'
 
 const FILE = 'indexes.yaml'
-/** What is small cannot show it. */
+/** The number of posts from which a measurement counts. */
 const LARGE = 100_000
 
 export const noIndexForOrder: Rule = {
   id: 'no-index-for-order',
   area: 'queries',
-  meaning:
-    'A listing, measured over a hundred thousand posts, is far slower than with an index that could serve it.',
-  why: 'Nobody notices on a small blog; on a large one every page of the listing waits for rows that are not shown.',
+  meaning: 'A listing, measured with 100,000 posts, is much slower than with an additional index.',
+  why: 'Nobody notices on a small blog. On a large one, every page of the listing reads rows that it does not show.',
   async run(facts) {
     const measured = (await facts.measurements()).filter((one) => one.size >= LARGE)
     const findings = []
@@ -26,32 +25,27 @@ export const noIndexForOrder: Rule = {
       const path = (await facts.addresses()).known.find((one) =>
         definition.routes.some(({ route }) => route.name === one.route && queriesOf(route).includes(query)),
       )?.path
-      const text = addIndex(documents.get(FILE) ?? '', { ...index, keys })
+      const posts = size.toLocaleString('en-GB')
       findings.push({
         subject: query,
-        title: `An index would serve query “${query}”`,
-        detail: `With ${size.toLocaleString('en-GB')} posts its first page takes ${inMilliseconds(before)}; with an index on ${keys.join(', ')}, ${inMilliseconds(after)}.`,
+        title: `An index would make query “${query}” faster`,
+        detail: `With ${posts} posts its first page takes ${inMilliseconds(before)}. With an index on ${keys.join(', ')} it takes ${inMilliseconds(after)}.`,
         affects: 'possibly' as const,
         witness: witness(
           path ?? null,
-          `measured over ${size.toLocaleString('en-GB')} invented posts`,
+          `Measured with ${posts} generated posts`,
           inMilliseconds(before),
           inMilliseconds(after),
         ),
-        because: 'What it keeps and orders by stands in no index together.',
+        cause: 'No index has the columns of its conditions and its order together.',
         place: { document: queryPath(query), line: null },
-        also: [],
-        mends:
-          text === undefined
-            ? []
-            : [
-                {
-                  label: `Add the index on ${keys.join(', ')}`,
-                  changes: [{ document: FILE, text }],
-                  slug: null,
-                  after: 'It is made while readers read. The listing shows the same rows in the same order.',
-                },
-              ],
+        others: [],
+        fixes: saveFix(
+          FILE,
+          addIndex(documents.get(FILE) ?? '', { ...index, keys }),
+          `Add an index on ${keys.join(', ')}`,
+          'The index is built in the background. The listing returns the same rows in the same order.',
+        ),
       })
     }
     return {
@@ -59,7 +53,7 @@ export const noIndexForOrder: Rule = {
       proven:
         measured.length > 0
           ? {
-              sentence: 'What was measured over 100,000 posts has the indexes that serve it',
+              sentence: 'Every query measured with 100,000 posts has the index that it needs',
               count: `${measured.length} of ${facts.definition.queries.size} queries measured`,
             }
           : null,

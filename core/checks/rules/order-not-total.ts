@@ -1,12 +1,12 @@
-/** Two rows that stand in no order to each other, one before and one after the end of a page. */
+/** Finds listings in which two rows tie, one at the end of a page and one at the start of the next. */
 import { queryPath } from '../../shapes/documents.ts'
-import { witness, type Rule } from '../rule.ts'
+import { counted, witness, type Rule } from '../rule.ts'
 
 export const orderNotTotal: Rule = {
   id: 'order-not-total',
   area: 'queries',
-  meaning: 'Two rows of a paged listing tie, one at the end of a page and one at the beginning of the next.',
-  why: 'Which comes first may differ from request to request: a reader who turns the page sees one twice, and one never.',
+  meaning: 'Two rows of a paged listing tie, one at the end of a page and one at the start of the next.',
+  why: 'Their order may differ between requests. A reader who turns the page may see one of them twice and the other never.',
   async run(facts) {
     const paged = [...facts.definition.queries].filter(([, { take }]) => take.kind === 'pages')
     const findings = []
@@ -14,28 +14,32 @@ export const orderNotTotal: Rule = {
       const tie = await facts.tieAtPageEnd(name)
       if (!tie) continue
       const keys = order.map((one) => `${one.descending ? '-' : ''}${one.field}`)
+      const { first, second, page } = tie
       findings.push({
         subject: name,
-        title: `The order of “${name}” leaves two rows at the end of page ${tie.page} open`,
-        detail: `“${tie.first}” and “${tie.second}” are the same in ${keys.join(', ') || 'everything it orders by'}.`,
+        title: `The order of “${name}” does not decide between two rows at the end of page ${page}`,
+        detail: `“${first}” and “${second}” have the same ${keys.join(', ') || 'order'}.`,
         affects: 'now' as const,
         witness: witness(
           null,
-          `“${tie.first}” ends page ${tie.page}, “${tie.second}” begins page ${tie.page + 1}`,
-          'either order',
+          `“${first}” is the last on page ${page}, “${second}” the first on page ${page + 1}`,
+          'any order',
           'one order',
         ),
-        because: 'Nothing it orders by is different in every row.',
+        cause: 'None of the fields that it orders by is different in every row.',
         place: { document: queryPath(name), line: null },
-        also: [],
-        mends: [],
+        others: [],
+        fixes: [],
       })
     }
     return {
       findings,
       proven:
         paged.length > 0
-          ? { sentence: 'No two rows tie at the end of a page', count: `${paged.length} paged queries` }
+          ? {
+              sentence: 'No two rows tie at the end of a page',
+              count: counted(paged.length, 'paged query', 'paged queries'),
+            }
           : null,
     }
   },

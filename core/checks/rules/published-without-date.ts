@@ -1,41 +1,41 @@
-/** A post without a publication date that a listing shows to readers. Found by asking for its place, not by reading. */
+/** Finds listings that show unpublished posts to readers, by looking for these posts in the listings. */
 import { addCondition } from '../../blog/edit.ts'
 import { queriesOf } from '../../shapes/route-data.ts'
-import type { Facts, ListedAt, Named } from '../facts.ts'
-import { witness, type Rule } from '../rule.ts'
+import type { Facts, ListedAt, SluggedItem } from '../facts.ts'
+import { counted, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
-/** Posts without a date that are looked for. */
-const LOOKED_FOR = 50
+/** How many unpublished posts are looked for. */
+const CHECKED = 50
 
 export const publishedWithoutDate: Rule = {
   id: 'published-without-date',
   area: 'content',
-  meaning: 'A listing shows readers a post that has no publication date.',
-  why: 'A draft is read before its author wants it, with an empty date beside it.',
+  meaning: 'A listing shows readers a post that is not published.',
+  why: 'Readers see a draft before its author wants it, with an empty date.',
   async run(facts) {
-    const { all } = await facts.named()
-    const undated = all.filter((one) => one.kind === 'post' && !one.isPublic)
+    const { all } = await facts.slugged()
+    const unpublished = all.filter((one) => one.kind === 'post' && !one.isPublic).slice(0, CHECKED)
     const open = unguarded(facts)
-    const shown = new Map<string, { post: Named; at: ListedAt }[]>()
-    // A query that names “published” cannot show one: only others are asked.
+    const shown = new Map<string, { post: SluggedItem; at: ListedAt }[]>()
+    // A query with the condition “published” cannot show one, so only the others are checked.
     if (open.size > 0)
-      for (const post of undated.slice(0, LOOKED_FOR))
+      for (const post of unpublished)
         for (const at of await facts.listedAt(post.slug))
           if (open.has(at.query)) shown.set(at.query, [...(shown.get(at.query) ?? []), { post, at }])
     return {
-      findings: [...shown].map(([query, found]) => finding(facts, query, found)),
+      findings: [...shown].map(([query, found]) => describe(facts, query, found)),
       proven:
-        undated.length > 0
+        unpublished.length > 0
           ? {
-              sentence: 'No listing shows a post before it is published',
-              count: `${undated.length} posts`,
+              sentence: 'No listing of a route shows the unpublished posts checked',
+              count: counted(unpublished.length, 'post'),
             }
           : null,
     }
   },
 }
 
-/** Queries of several posts that routes use and that do not ask for published ones. */
+/** Returns the queries for several posts that routes use and that do not have the condition “published”. */
 function unguarded({ definition }: Facts): Set<string> {
   const used = new Set(definition.routes.flatMap((one) => queriesOf(one.route)))
   return new Set(
@@ -51,35 +51,35 @@ function unguarded({ definition }: Facts): Set<string> {
   )
 }
 
-function finding(facts: Facts, query: string, found: readonly { post: Named; at: ListedAt }[]) {
+function describe(
+  facts: Facts,
+  query: string,
+  found: readonly { post: SluggedItem; at: ListedAt }[],
+): RuleFinding {
   const [first] = found
   const document = `queries/${query}.yaml`
-  const mended = addCondition(facts.documents.get(document) ?? '', 'published')
   const posts = new Set(found.map((one) => one.post.slug)).size
+  const path = first?.at.path ?? ''
+  const title = first?.post.title ?? ''
   return {
     subject: query,
-    title: `A listing shows ${posts === 1 ? 'a post' : `${posts} posts`} that ${posts === 1 ? 'is' : 'are'} not published`,
-    detail: `${first?.at.path ?? ''} lists “${first?.post.title ?? ''}”; query “${query}” lacks “published”.`,
-    affects: 'now' as const,
+    title: `A listing shows ${counted(posts, 'unpublished post')}`,
+    detail: `${path} lists “${title}”. Query “${query}” does not have the condition “published”.`,
+    affects: 'now',
     witness: witness(
-      first?.at.path ?? null,
-      `“${first?.post.title ?? ''}” has no publication date, or one in the future`,
-      `listed, number ${first?.at.place ?? 0}`,
+      path,
+      `“${title}” has no publication date, or one in the future`,
+      `listed at position ${first?.at.position ?? 0}`,
       'not listed',
     ),
-    because: `Query “${query}” takes posts of any state.`,
+    cause: `Query “${query}” returns posts of any state.`,
     place: { document, line: null },
-    also: [...new Set(found.slice(1).map((one) => one.at.path))],
-    mends:
-      mended === undefined
-        ? []
-        : [
-            {
-              label: 'Add “published” to the query',
-              changes: [{ document, text: mended }],
-              slug: null,
-              after: 'Readers see published posts only; the author sees the others under Content.',
-            },
-          ],
+    others: [...new Set(found.slice(1).map((one) => one.at.path))],
+    fixes: saveFix(
+      document,
+      addCondition(facts.documents.get(document) ?? '', 'published'),
+      'Add “published” to the query',
+      'Readers only see published posts. Authors see the others under Content.',
+    ),
   }
 }

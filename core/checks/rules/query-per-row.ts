@@ -1,15 +1,15 @@
-/** A page that asks the database again and again for what one statement could give. */
-import type { Facts, Asking } from '../facts.ts'
-import { placeOfRoute, witness, type Rule } from '../rule.ts'
+/** Finds pages that run many statements where one would do. */
+import type { Facts, PageQuery } from '../facts.ts'
+import { counted, placeOfRoute, witness, type Rule, type RuleFinding } from '../rule.ts'
 
-/** Asked so often, one query with a list, or a count, would do. */
+/** A query that runs this often could be replaced by one with a list or a count. */
 const OFTEN = 3
 
 export const queryPerRow: Rule = {
   id: 'query-per-row',
   area: 'queries',
-  meaning: 'A page asks the same query several times, or a query runs a statement for each of its rows.',
-  why: 'Each statement costs a trip to the database; their number should not grow with what is shown.',
+  meaning: 'A page runs the same query several times, or a query runs a statement for each of its rows.',
+  why: 'Every statement is a round trip to the database. Their number should not grow with what is shown.',
   async run(facts) {
     const findings = []
     let walked = 0
@@ -18,57 +18,60 @@ export const queryPerRow: Rule = {
       const path = known.find((one) => one.route === route.name)?.path
       if (path === undefined) continue
       walked++
-      const asked = await facts.asked(path)
-      const worst = mostOften(asked) ?? asked.find((one) => one.statements > allowed(one))
-      if (worst) findings.push(finding(facts, route.name, path, asked, worst))
+      const runs = await facts.queriesAt(path)
+      const worst = mostFrequent(runs) ?? runs.find((one) => one.statements > allowed(one))
+      if (worst) findings.push(describe(facts, route.name, path, runs, worst))
     }
     return {
       findings,
       proven:
         walked > 0
-          ? { sentence: 'No page asks a query again and again', count: `${walked} pages walked` }
+          ? {
+              sentence: 'No page checked runs a query again and again',
+              count: counted(walked, 'page'),
+            }
           : null,
     }
   },
 }
 
-/** The rows, their number, whether there are rows on the other side, and one for each list of related rows. */
-const allowed = ({ lists }: Asking) => 3 + lists
+/** The rows, their number, whether there are rows on the other side, and one statement for each list of related rows. */
+const allowed = ({ lists }: PageQuery) => 3 + lists
 
-/** The first asking of the query that is asked most often, when that is too often. */
-function mostOften(asked: readonly Asking[]): Asking | undefined {
+/** Returns the first run of the most frequent query, if it runs too often. */
+function mostFrequent(runs: readonly PageQuery[]): PageQuery | undefined {
   const times = new Map<string, number>()
-  for (const { query } of asked) times.set(query, (times.get(query) ?? 0) + 1)
-  return asked.find((one) => (times.get(one.query) ?? 0) >= OFTEN)
+  for (const { query } of runs) times.set(query, (times.get(query) ?? 0) + 1)
+  return runs.find((one) => (times.get(one.query) ?? 0) >= OFTEN)
 }
 
-function finding(
+function describe(
   facts: Facts,
   route: string,
   path: string,
-  asked: readonly Asking[],
-  { query, rows }: Asking,
-) {
-  const same = asked.filter((one) => one.query === query)
+  runs: readonly PageQuery[],
+  { query, rows }: PageQuery,
+): RuleFinding {
+  const same = runs.filter((one) => one.query === query)
   const statements = same.reduce((sum, one) => sum + one.statements, 0)
   const names = same.map((one) => one.data).join(', ')
   return {
     subject: `${route} ${query}`,
     title: `${path} runs ${statements} statements for query “${query}”`,
-    detail: same.length > 1 ? `It is asked ${same.length} times, for ${names}.` : `It gives ${rows} rows.`,
-    affects: 'now' as const,
+    detail: same.length > 1 ? `It runs ${same.length} times, for ${names}.` : `It returns ${rows} rows.`,
+    affects: 'now',
     witness: witness(
       path,
-      `query “${query}” ran ${statements} statements`,
+      `Query “${query}” ran ${statements} statements`,
       `${statements} statements`,
       '1 or 2',
     ),
-    because:
+    cause:
       same.length > 1
-        ? `Route “${route}” names it for ${names}, each with other parameters.`
-        : 'Its statements grow with its rows.',
+        ? `Route “${route}” uses it for ${names}, each time with other parameters.`
+        : 'The number of its statements grows with its rows.',
     place: placeOfRoute(facts, route),
-    also: [],
-    mends: [],
+    others: [],
+    fixes: [],
   }
 }

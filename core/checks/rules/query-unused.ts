@@ -1,41 +1,40 @@
-/** A query that nothing asks. */
+/** Finds queries that nothing uses. */
 import { queryPath } from '../../shapes/documents.ts'
 import { queriesOf } from '../../shapes/route-data.ts'
-import { witness, type Rule } from '../rule.ts'
+import { counted, witness, type Rule } from '../rule.ts'
 
 export const queryUnused: Rule = {
   id: 'query-unused',
   area: 'queries',
-  meaning: 'No route asks a query, and the not-found page does not either.',
-  why: 'It is read and changed along with the others, and whatever is done to it has no effect.',
+  meaning: 'Neither a route nor the 404 page uses a query.',
+  why: 'Developers read and change it along with the others, without any effect.',
   run({ definition }) {
-    const asked = new Set([
+    const used = new Set([
       ...definition.routes.flatMap(({ route }) => queriesOf(route)),
       ...queriesOf(definition.settings['not-found'] ?? {}),
     ])
-    const unused = [...definition.queries.keys()].filter((name) => !asked.has(name))
+    const unused = [...definition.queries.keys()].filter((name) => !used.has(name))
     return Promise.resolve({
       findings: unused.map((name) => ({
         subject: name,
-        title: `Nothing asks query “${name}”`,
-        detail: `None of ${definition.routes.length} routes has it in its data.`,
+        title: `Nothing uses query “${name}”`,
+        detail: `None of the ${counted(definition.routes.length, 'route')} has it in its data.`,
         affects: 'possibly' as const,
-        witness: witness(null, `${queryPath(name)} is named nowhere in routes.yaml`, 'no route', 'a route'),
-        because: 'The route that asked it is gone or asks another, or none was made yet.',
+        witness: witness(null, `routes.yaml does not mention “${name}”`, 'no route', 'a route'),
+        cause: 'The route that used it was deleted or uses another query, or no route uses it yet.',
         place: { document: queryPath(name), line: null },
-        also: [],
-        mends: [
+        others: [],
+        fixes: [
           {
-            label: 'Delete it',
-            changes: [{ document: queryPath(name), text: null }],
-            slug: null,
-            after: `Query “${name}” is gone`,
+            label: 'Delete',
+            steps: [{ do: 'delete-document' as const, document: queryPath(name) }],
+            after: `Query “${name}” is deleted.`,
           },
         ],
       })),
       proven:
         definition.queries.size > 0
-          ? { sentence: 'Every query is asked', count: `${asked.size} of ${definition.queries.size}` }
+          ? { sentence: 'Every query is used', count: `${used.size} of ${definition.queries.size}` }
           : null,
     })
   },

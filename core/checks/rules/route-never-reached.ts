@@ -1,13 +1,14 @@
-/** A route whose every address an earlier route takes, or whose pattern no canonical address has. */
+/** Finds routes that never answer, because earlier routes match all of their addresses or no address matches them. */
 import { moveRoute, removeRoute, setRoutePath } from '../../blog/edit.ts'
 import type { Facts } from '../facts.ts'
-import { mendRoutes, placeOfRoute, routeOf, witness, type Rule } from '../rule.ts'
+import { counted, fixRoutes, placeOfRoute, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 export const routeNeverReached: Rule = {
   id: 'route-never-reached',
   area: 'routing',
-  meaning: 'A route can never answer: every address of it goes to an earlier route, or none has its form.',
-  why: 'Routes are tried from top to bottom. What an earlier pattern matches, a later one never sees, whatever its query would find.',
+  meaning:
+    'A route can never answer, because earlier routes match all of its addresses or no canonical address matches it.',
+  why: 'Routes are tried from top to bottom. An address that an earlier route matches never gets to a later one, whatever its query would find.',
   async run(facts) {
     const { reach } = await facts.analysis()
     const findings = []
@@ -21,46 +22,54 @@ export const routeNeverReached: Rule = {
       findings,
       proven:
         reached === reach.length && reached > 0
-          ? { sentence: 'Every route can be reached', count: `${reached} of ${reach.length}` }
+          ? {
+              sentence: 'Every route can be reached',
+              count: `${reached} of ${counted(reach.length, 'route')}`,
+            }
           : null,
     }
   },
 }
 
-async function taken(facts: Facts, name: string, address: string, takenBy: readonly string[]) {
+async function taken(
+  facts: Facts,
+  name: string,
+  address: string,
+  takenBy: readonly string[],
+): Promise<RuleFinding> {
   const [first = ''] = takenBy
-  const { status, route } = await facts.ask(address)
+  const { status, route } = await facts.request(address)
   const by = takenBy.map((one) => `“${one}”`).join(', ')
-  const together = takenBy.length > 1 ? `routes ${by} together` : `route ${by}`
+  const together = takenBy.length > 1 ? `the earlier routes ${by}` : `the earlier route ${by}`
   return {
     subject: name,
-    title: `Route “${name}” is never reached`,
-    detail: `Every address it would answer, such as ${address}, is taken by ${together}.`,
-    affects: 'now' as const,
+    title: `Route “${name}” is unreachable`,
+    detail: `All of its addresses, such as ${address}, are matched by ${together}.`,
+    affects: 'now',
     witness: witness(
       address,
-      route === null ? `${address} is answered by no route` : `${address} is answered by route “${route}”`,
+      route === null ? `No route answers ${address}` : `Route “${route}” answers ${address}`,
       String(status),
       `route “${name}”`,
     ),
-    because: `${together} ${takenBy.length > 1 ? 'stand' : 'stands'} before it, and the first that matches answers.`,
+    cause: 'The first route that matches answers.',
     place: placeOfRoute(facts, name),
-    also: [],
-    mends: [
-      ...mendRoutes(
-        facts,
-        `Move it above route “${first}”`,
-        `${address} is answered by route “${name}”.`,
-        (text) => moveRoute(text, name, first),
+    others: [],
+    fixes: [
+      ...fixRoutes(facts, `Move above route “${first}”`, `Route “${name}” answers ${address}.`, (text) =>
+        moveRoute(text, name, first),
       ),
-      ...mendRoutes(facts, 'Take it out', 'Nothing changes for readers: it never answered.', (text) =>
-        removeRoute(text, name),
+      ...fixRoutes(
+        facts,
+        'Delete the route',
+        'Nothing changes for readers, because it never answered.',
+        (text) => removeRoute(text, name),
       ),
     ],
   }
 }
 
-function empty(facts: Facts, name: string) {
+function empty(facts: Facts, name: string): RuleFinding {
   const path = routeOf(facts, name)?.pattern.text ?? ''
   const { policy } = facts.definition
   const canonical = (policy.letterCase === 'lower' ? withoutCapitals(path) : path)
@@ -68,35 +77,38 @@ function empty(facts: Facts, name: string) {
     .replace(/(.)\/$/, '$1')
   const why =
     canonical === path
-      ? 'no canonical address has its form'
+      ? 'no canonical address has this form'
       : path.toLowerCase() === canonical
-        ? 'addresses come in lower-case letters'
-        : 'addresses come without double slashes and without one at the end'
+        ? 'canonical addresses are in lower case'
+        : 'canonical addresses have no double and no trailing slashes'
   return {
     subject: name,
-    title: `Route “${name}” is never reached`,
-    detail: `${path} matches no address that is ever looked up: ${why}.`,
-    affects: 'now' as const,
+    title: `Route “${name}” is unreachable`,
+    detail: `${path} matches no address, because ${why}.`,
+    affects: 'now',
     witness: witness(
       canonical === path ? null : canonical,
-      `${path} is led to ${canonical} before routes are tried`,
+      canonical === path
+        ? `No canonical address matches ${path}`
+        : `${path} redirects to ${canonical} before routes are tried`,
     ),
-    because: 'The address policy leads every other form to one address; patterns see that one only.',
+    cause:
+      'The address policy redirects all other forms to the canonical address, and patterns only see that.',
     place: placeOfRoute(facts, name),
-    also: [],
-    mends:
+    others: [],
+    fixes:
       canonical === path
         ? []
-        : mendRoutes(
+        : fixRoutes(
             facts,
-            `Write its path as ${canonical}`,
-            `${canonical} is answered by route “${name}”.`,
+            `Change its path to ${canonical}`,
+            `Route “${name}” answers ${canonical}.`,
             (text) => setRoutePath(text, name, canonical),
           ),
   }
 }
 
-/** Fixed text in lower case; names of parameters and regular expressions stay. */
+/** Lower-cases fixed text, but not names of parameters or regular expressions. */
 const withoutCapitals = (path: string) =>
   path.replace(/:[A-Za-z_$][\w$]*|\((?:[^()\\]|\\.|\([^)]*\))*\)|[A-Z]+/g, (found) =>
     /^[:(]/.test(found) ? found : found.toLowerCase(),

@@ -1,26 +1,26 @@
-/** An address without a parameter that its query cannot do without. */
+/** Finds routes that match without a parameter that their query needs. */
 import { setRoutePath } from '../../blog/edit.ts'
 import { buildPath } from '../../routing/addresses/build.ts'
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import type { Facts } from '../facts.ts'
-import { mendRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
+import { counted, fixRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
 
 export const routeParameterMissing: Rule = {
   id: 'route-parameter-missing',
   area: 'routing',
-  meaning: 'A route matches addresses that lack a parameter its query needs.',
-  why: 'The pattern says that the parameter may be left out; the query then compares with nothing and finds nothing.',
+  meaning: 'A route matches addresses without a parameter that its query needs.',
+  why: 'The pattern makes the parameter optional. Without it, the query has nothing to compare with and returns no row.',
   async run(facts) {
     const findings = []
-    let looked = 0
+    let checked = 0
     for (const compiled of facts.definition.routes) {
       for (const part of compiled.pattern.parts) {
         if (part.kind !== 'parameter' || (part.modifier !== '?' && part.modifier !== '*')) continue
-        looked++
+        checked++
         const query = needing(facts, compiled, part.name)
         const built = query === undefined ? undefined : withoutIt(facts, compiled, part.name)
         if (query === undefined || built === undefined) continue
-        const { status } = await facts.ask(built)
+        const { status } = await facts.request(built)
         const { name } = compiled.route
         const required = compiled.pattern.text.replace(
           new RegExp(`(:${part.name}(?:\\([^)]*\\))?|\\{[^}]*:${part.name}[^}]*\\})[?*]`),
@@ -29,25 +29,22 @@ export const routeParameterMissing: Rule = {
         findings.push({
           subject: `${name} ${part.name}`,
           title: `Route “${name}” matches without “:${part.name}”, which query “${query}” needs`,
-          detail: `${built} answers ${status}: the query compares with nothing.`,
+          detail: `${built} answers ${status}, because the query has no value for “:${part.name}”.`,
           affects: 'now' as const,
           witness: witness(
             built,
-            `${built} has no “${part.name}”`,
+            `${built} has no “:${part.name}”`,
             String(status),
-            'an address of another route, or a page',
+            'another route, or a page',
           ),
-          because: `“${part.modifier}” lets the parameter be left out, and queries/${query}.yaml compares with “:${part.name}”.`,
+          cause: `“${part.modifier}” makes the parameter optional, but queries/${query}.yaml needs it.`,
           place: placeOfRoute(facts, name),
-          also: [],
-          mends:
+          others: [],
+          fixes:
             required === compiled.pattern.text
               ? []
-              : mendRoutes(
-                  facts,
-                  `Let it always have “:${part.name}”`,
-                  `${built} is left to other routes.`,
-                  (text) => setRoutePath(text, name, required),
+              : fixRoutes(facts, `Make “:${part.name}” required`, `Other routes answer ${built}.`, (text) =>
+                  setRoutePath(text, name, required),
                 ),
         })
       }
@@ -55,13 +52,17 @@ export const routeParameterMissing: Rule = {
     return {
       findings,
       proven:
-        looked > 0
-          ? { sentence: 'Every query gets the parameters it needs', count: `${looked} optional parameters` }
+        checked > 0
+          ? {
+              sentence: 'Every query gets the parameters that it needs',
+              count: counted(checked, 'optional parameter'),
+            }
           : null,
     }
   },
 }
 
+/** Returns the query that needs a parameter. */
 function needing({ definition }: Facts, { route }: CompiledRoute, name: string): string | undefined {
   for (const entry of Object.values(route.data ?? {})) {
     const query = typeof entry === 'string' ? entry : entry.query
@@ -71,7 +72,7 @@ function needing({ definition }: Facts, { route }: CompiledRoute, name: string):
   return undefined
 }
 
-/** An address of the route with every other parameter and without this one. */
+/** Builds an address with all other parameters and without this one. */
 function withoutIt(facts: Facts, compiled: CompiledRoute, name: string): string | undefined {
   const values = Object.fromEntries(
     compiled.pattern.names.flatMap((one, index) => {

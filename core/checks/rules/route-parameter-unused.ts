@@ -1,30 +1,30 @@
-/** A parameter of an address that changes nothing on its page. */
+/** Finds parameters of addresses that have no effect on the page. */
 import { redirectParameters } from '../../routing/addresses/redirect.ts'
 import { buildPath } from '../../routing/addresses/build.ts'
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import type { Facts } from '../facts.ts'
-import { placeOfRoute, witness, type Rule } from '../rule.ts'
+import { counted, placeOfRoute, witness, type Rule } from '../rule.ts'
 import { parameterNames } from '../../queries/arguments.ts'
 
 export const routeParameterUnused: Rule = {
   id: 'route-parameter-unused',
   area: 'routing',
-  meaning: 'A parameter of a route is read by no query, and its page is the same whatever it holds.',
-  why: 'Any text in its place gives the same page: readers and search engines meet one page under endless addresses.',
+  meaning: 'No query reads a parameter of a route, and the page is the same for all of its values.',
+  why: 'Readers and search engines find the same page under any number of addresses.',
   async run(facts) {
     const findings = []
-    let looked = 0
+    let checked = 0
     for (const compiled of facts.definition.routes) {
       for (const name of compiled.pattern.names) {
-        looked++
+        checked++
         if (compiled.method !== 'GET' || isRead(facts, compiled, name)) continue
         const proof = await sameFor(facts, compiled, name)
         if (!proof) continue
         const [one, other] = proof
         findings.push({
           subject: `${compiled.route.name} ${name}`,
-          title: `“:${name}” of route “${compiled.route.name}” changes nothing`,
-          detail: `${one} and ${other} are the same page.`,
+          title: `“:${name}” of route “${compiled.route.name}” has no effect`,
+          detail: `${one} and ${other} show the same page.`,
           affects: 'now' as const,
           witness: witness(
             other,
@@ -32,18 +32,18 @@ export const routeParameterUnused: Rule = {
             '200',
             'different pages, or 404',
           ),
-          because: `No query of the route has a parameter “${name}”, and its templates do not print it.`,
+          cause: `No query of the route has the parameter “${name}”, and its templates do not print it.`,
           place: placeOfRoute(facts, compiled.route.name),
-          also: [one],
-          mends: [],
+          others: [one],
+          fixes: [],
         })
       }
     }
     return {
       findings,
       proven:
-        looked > 0
-          ? { sentence: 'Every parameter of an address matters', count: `${looked} parameters` }
+        checked > 0
+          ? { sentence: 'Every parameter of an address has an effect', count: counted(checked, 'parameter') }
           : null,
     }
   },
@@ -61,7 +61,7 @@ function isRead(facts: Facts, { route }: CompiledRoute, name: string): boolean {
   })
 }
 
-/** Two addresses that differ in the parameter and answer with the same page. */
+/** Returns two addresses that differ only in the parameter and answer with the same page. */
 async function sameFor(
   facts: Facts,
   compiled: CompiledRoute,
@@ -81,7 +81,7 @@ async function sameFor(
   for (const sample of samples) {
     const built = buildPath(compiled, { ...values, [name]: sample }, facts.definition.policy)
     if (!built.ok) continue
-    const { status, body, route } = await facts.ask(built.path)
+    const { status, body, route } = await facts.request(built.path)
     if (status === 200 && route === compiled.route.name)
       pages.push({ path: built.path, body: body.replaceAll(built.path, '') })
   }

@@ -1,13 +1,13 @@
-/** Something that cannot be seen at its own address, because another route answers there. */
+/** Finds rows whose address another route answers. */
 import { moveRoute } from '../../blog/edit.ts'
 import { matchRoute } from '../../routing/addresses/match.ts'
-import { mendRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
+import { counted, fixRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
 
 export const slugHiddenByRoute: Rule = {
   id: 'slug-hidden-by-route',
   area: 'routing',
-  meaning: 'A post, page or category has a slug whose address an earlier route answers.',
-  why: 'It is listed and linked to, and whoever follows the link gets something else.',
+  meaning: 'An earlier route answers the address of a post, page or category.',
+  why: 'It is listed and linked, but readers who follow the link get something else.',
   async run(facts) {
     const { known, total } = await facts.addresses()
     const { table } = facts.definition
@@ -17,50 +17,50 @@ export const slugHiddenByRoute: Rule = {
       if (title === null) continue
       const match = matchRoute(table, 'GET', path)
       if (match.outcome !== 'matched' || match.route.route.name === route) continue
-      // A route that passes on gives way to it, unless it really has something there.
-      const answer = await facts.ask(path)
+      // A route that passes requests on gives way, unless it finds a row itself.
+      const answer = await facts.request(path)
       const { name } = match.route.route
       if (answer.route === route) continue
-      const slug = await facts.freeSlugLike(address)
+      const change = await facts.freeSlugFor(address)
       findings.push({
         subject: `${route} ${path}`,
-        title: `“${title}” cannot be seen`,
-        detail: `${path} is answered by route “${name}”, not by “${route}”.`,
+        title: `Readers cannot see “${title}”`,
+        detail: `Route “${name}” answers ${path} instead of route “${route}”.`,
         affects: 'now' as const,
         witness: witness(
           path,
-          `${path} is answered by route “${answer.route ?? name}”`,
+          `Route “${answer.route ?? name}” answers ${path}`,
           `route “${answer.route ?? name}”`,
           `route “${route}”`,
         ),
-        because: `Route “${name}” comes first, and its pattern ${match.route.pattern.text} fits.`,
+        cause: `Route “${name}” comes first, and its pattern ${match.route.pattern.text} matches.`,
         place: placeOfRoute(facts, name),
-        also: [],
-        mends: [
-          ...(slug
+        others: [],
+        fixes: [
+          ...(change
             ? [
                 {
-                  label: `Give it the slug “${slug.to}”`,
-                  changes: [],
-                  slug,
-                  after: `“${title}” is seen at its new address.`,
+                  label: `Change its slug to “${change.to}”`,
+                  steps: [{ do: 'change-slug' as const, ...change }],
+                  after: `“${title}” has a new address.`,
                 },
               ]
             : []),
-          ...mendRoutes(
+          ...fixRoutes(
             facts,
-            `Let route “${route}” come first`,
-            `${path} shows “${title}”; what route “${name}” showed there is gone.`,
+            `Move route “${route}” first`,
+            `${path} shows “${title}” instead of what route “${name}” shows there.`,
             (text) => moveRoute(text, route, name),
           ),
         ],
       })
     }
     const named = known.filter((one) => one.title !== null).length
-    const counted = total > known.length ? `${named} of ${total} addresses` : `${named} addresses`
+    const count =
+      total > known.length ? `${named} of ${total} addresses` : counted(named, 'address', 'addresses')
     return {
       findings,
-      proven: named > 0 ? { sentence: 'Everything is seen at its own address', count: counted } : null,
+      proven: named > 0 ? { sentence: 'No row is hidden by another route', count } : null,
     }
   },
 }

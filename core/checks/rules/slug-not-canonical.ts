@@ -1,32 +1,32 @@
-/** A slug that is not the one it should be: against the settings, or numbered although the plain one is free. */
-import { freeSlug, numbered, slugFault, slugOf } from '../../slugs/slug.ts'
-import type { Named } from '../facts.ts'
-import { witness, type Rule } from '../rule.ts'
+/** Finds slugs that break the rules, or that have a number although the slug without it is free. */
+import { freeSlug, numbered, slugOf, slugProblem } from '../../slugs/slug.ts'
+import type { SluggedItem } from '../facts.ts'
+import { counted, witness, type Rule } from '../rule.ts'
 
 export const slugNotCanonical: Rule = {
   id: 'slug-not-canonical',
   area: 'content',
-  meaning: 'A slug breaks the rules of the settings, or has a number although the plain one is free.',
-  why: 'The next save is refused, or the address carries a “-2” that says nothing.',
+  meaning: 'A slug breaks the rules of the settings, or has a number although the slug without it is free.',
+  why: 'The next save is refused, or the address has a meaningless “-2”.',
   async run(facts) {
     const rules = facts.definition.slugRules
-    const { all, total } = await facts.named()
+    const { all, total } = await facts.slugged()
     const former = new Set((await facts.former()).map((one) => `${one.kind} ${one.slug}`))
     const taken = new Set(all.map((one) => `${one.kind} ${one.slug}`))
-    const isTaken = (one: Named, slug: string) =>
+    const isTaken = (one: SluggedItem, slug: string) =>
       taken.has(`${one.kind} ${above(one)}${slug}`) ||
       former.has(`${one.kind} ${above(one)}${slug}`) ||
       rules.reserved.has(slug)
     const findings = []
     for (const one of all) {
       const slug = last(one)
-      const fault = slugFault(slug, rules)
+      const problem = slugProblem(slug, rules)
       const plain = slugOf(one.title, rules.maximum)
       const number = Number(/-(\d+)$/.exec(slug)?.[1] ?? 0)
       const isNumbered =
         number > 1 && plain !== '' && slug === numbered(plain, number, rules.maximum) && !isTaken(one, plain)
-      // An address that readers know is not changed for looks.
-      if (fault === undefined && (!isNumbered || one.isPublic)) continue
+      // A public address is not changed only to look better.
+      if (!problem && (!isNumbered || one.isPublic)) continue
       const base = slugOf(slug, rules.maximum) || plain
       const wanted = isNumbered
         ? plain
@@ -35,42 +35,51 @@ export const slugNotCanonical: Rule = {
           : freeSlug(base, (to) => isTaken(one, to), rules.maximum)
       findings.push({
         subject: `${one.kind} ${one.slug}`,
-        title:
-          fault === undefined
-            ? `“${one.title}” has a number in its slug for nothing`
-            : `The slug of “${one.title}” breaks the rules`,
-        detail: fault === undefined ? `“${plain}” is free.` : `${fault}.`,
+        title: !problem
+          ? `The slug of “${one.title}” has an unnecessary number`
+          : `The slug of “${one.title}” breaks the rules`,
+        detail: problem ? problem.message : `“${plain}” is free.`,
         affects: 'possibly' as const,
-        witness: witness(one.path, `the ${one.kind} “${one.title}”`, slug, wanted === '' ? null : wanted),
-        because:
-          fault === undefined
-            ? 'Another had the plain slug when this one was made, and has it no longer.'
-            : 'It was made before the settings were changed, or came in with them.',
-        place: fault === undefined ? null : { document: 'blog.yaml', line: null },
-        also: [],
-        mends:
+        witness: witness(
+          one.path,
+          `The ${one.kind} “${one.title}” has the slug “${slug}”`,
+          slug,
+          wanted === '' ? null : wanted,
+        ),
+        cause: problem
+          ? 'It was created before the settings were changed, or imported together with them.'
+          : 'Another row had the slug without the number when this one was created.',
+        place: problem ? { document: 'blog.yaml', line: null } : null,
+        others: [],
+        fixes:
           wanted === ''
             ? []
             : [
                 {
-                  label: `Give it the slug “${wanted}”`,
-                  changes: [],
-                  slug: { kind: one.kind, from: one.slug, to: above(one) + wanted },
+                  label: `Change its slug to “${wanted}”`,
+                  steps: [
+                    {
+                      do: 'change-slug' as const,
+                      kind: one.kind,
+                      from: one.slug,
+                      to: above(one) + wanted,
+                    },
+                  ],
                   after: one.isPublic
-                    ? 'The old address leads to the new one.'
-                    : 'Nobody has seen the old one.',
+                    ? 'The former address redirects to the new one.'
+                    : 'The former address was never public.',
                 },
               ],
       })
     }
-    const counted = total > all.length ? `${all.length} of ${total} slugs` : `${all.length} slugs`
+    const count = total > all.length ? `${all.length} of ${total} slugs` : counted(all.length, 'slug')
     return {
       findings,
-      proven: all.length > 0 ? { sentence: 'Every slug follows the rules', count: counted } : null,
+      proven: all.length > 0 ? { sentence: 'Every slug follows the rules', count } : null,
     }
   },
 }
 
-const last = ({ slug }: Named) => slug.split('/').at(-1) ?? slug
-/** Of a page: the path of what it is below, with its “/”. */
-const above = ({ slug }: Named) => slug.slice(0, slug.lastIndexOf('/') + 1)
+const last = ({ slug }: SluggedItem) => slug.split('/').at(-1) ?? slug
+/** Returns the path of the parent of a page, with a trailing slash. */
+const above = ({ slug }: SluggedItem) => slug.slice(0, slug.lastIndexOf('/') + 1)

@@ -1,4 +1,4 @@
-// The list of HTML: what a definition leaves out goes, from typed HTML and from Markdown's; nothing can be added.
+// The allow-list of HTML: a definition can remove elements, typed or rendered from Markdown, and cannot add any.
 import fc from 'fast-check'
 import { parseFragment } from 'parse5'
 import { describe, expect, it } from 'vitest'
@@ -23,7 +23,7 @@ function* walk(node: Node): Generator<Node> {
 const tagsOf = (html: string) =>
   [...walk(parseFragment(html) as unknown as Node)].flatMap((node) => node.tagName ?? [])
 
-describe('a narrowed list', () => {
+describe('a narrowed allow-list', () => {
   it.each([
     ['**bold** <b>also</b>', ['strong'], '<p>bold <b>also</b></p>\n'],
     ['![a](/a.png)text', ['img'], '<p>text</p>\n'],
@@ -36,7 +36,7 @@ describe('a narrowed list', () => {
         .trim(),
     ).toBe(html.replace(/\s+/g, ' ').trim())
   })
-  it('where HTML is not to be typed, it is shown as it was typed; Markdown still works', () => {
+  it('shows typed HTML as text if typing HTML is not allowed, and still renders Markdown', () => {
     const { html } = renderMarkdown('**a** <b onclick="x()">b</b>\n\n<div>c</div>', {
       rules: rules([], false),
     })
@@ -45,7 +45,7 @@ describe('a narrowed list', () => {
     )
     expect(renderMarkdown('## Anchors', { rules: rules([], false) }).html).toContain('id="h-anchors"')
   })
-  it('lets nothing through that the whole list does not (1,000 random lists and texts)', () => {
+  it('allows nothing that the full list does not (1,000 random lists and texts)', () => {
     const names = ALLOWED_ELEMENTS.map((one) => one.name)
     const element = fc.constantFrom(...names, 'script', 'iframe', 'style', 'object', 'form', 'svg', 'math')
     const text = fc
@@ -58,7 +58,7 @@ describe('a narrowed list', () => {
         const narrow = sanitizeHtml(html, rules(without)).html
         for (const tag of tagsOf(narrow)) {
           expect(names).toContain(tag)
-          // A parser adds the body of a table by itself.
+          // A parser adds <tbody> to tables.
           if (!['tbody', 'tr', 'colgroup'].includes(tag)) expect(without).not.toContain(tag)
         }
         expect(narrow).not.toMatch(/onclick|style=|javascript:/)
@@ -66,7 +66,7 @@ describe('a narrowed list', () => {
       { numRuns: 1_000 },
     )
   })
-  it('is told apart from every other by the name that is kept beside the HTML', () => {
+  it('has its own pipeline identifier', () => {
     const names = [
       WHOLE_LIST,
       rules([], false),
@@ -79,7 +79,7 @@ describe('a narrowed list', () => {
   })
 })
 
-describe('what is dropped', () => {
+describe('droppedBy', () => {
   const dropped = (html: string) =>
     droppedBy(html, sanitizeHtml(html).html).map((one) => [one.what, one.times])
   it.each([
@@ -103,12 +103,12 @@ describe('what is dropped', () => {
       ],
     ],
   ])('of %s', (html, expected) => expect(dropped(html)).toEqual(expected))
-  it('nothing of what Markdown itself makes', () => {
+  it('reports nothing that Markdown renders', () => {
     const text =
       '## A\n\n1. b\n\n| c |\n|:-:|\n| d |\n\n- [x] e\n\nf[^1]\n\n[^1]: g\n\n```js\nh\n```\n\n![i](/i.png) [j](https://j.test)'
     const html = markdownForPages(text, WHOLE_LIST)
     const gone = droppedBy(html, sanitizeHtml(html).html).map((one) => one.what)
-    // Its alignment is a style, which becomes an attribute; its classes serve scripts that no page has.
+    // Alignment is a style that becomes an attribute, and the classes are for scripts that no page has.
     expect(gone.filter((one) => !/^(style|class=).* of </.test(one))).toEqual([])
   })
 })
@@ -116,7 +116,7 @@ describe('what is dropped', () => {
 describe('the rule in blog.yaml', () => {
   const TEXT = '# About us\ntitle: Café # the name\n\nlanguage: en\n'
   const settings = (text: string) => readYaml('blog.yaml', text, Settings)
-  it('is written beside what is there, read back, and taken out again', () => {
+  it('is added to blog.yaml, read back and removed again', () => {
     const text = setHtmlRule(TEXT, { typed: false, without: ['img', 'details'] })
     expect(text).toBe(`${TEXT}html:\n  typed: false\n  without: [img, details]\n`)
     expect(settings(text ?? '')).toMatchObject({
@@ -126,7 +126,7 @@ describe('the rule in blog.yaml', () => {
     expect(setHtmlRule(text ?? '', { typed: true, without: [] })).toBe(TEXT)
     expect(setHtmlRule('- a', { typed: true, without: [] })).toBe(undefined)
   })
-  it('names elements of the list only', () => {
+  it('may only name elements of the list', () => {
     const result = settings('title: A\nhtml:\n  without: [script]\n')
     expect(result.ok ? [] : result.problems).toMatchObject([{ line: 3 }])
     expect(unknownElements(['b', 'blink'])).toEqual(['blink'])

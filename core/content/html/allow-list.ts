@@ -1,26 +1,26 @@
-/** What HTML may stand in a post or page: one list, which a definition can narrow and never widen. */
+/** The allow-list of HTML in posts and pages. A definition can narrow it but not widen it. */
 import { Parser } from 'htmlparser2'
 import sanitize from 'sanitize-html'
 import { ALLOWED_ELEMENTS } from '../../shapes/html-elements.ts'
 import { SafeHtml } from './safe-html.ts'
 
-/** Schemes of links and pictures; others, `javascript:` and `data:` among them, go with their attribute. */
+/** Allowed URL schemes. An attribute with any other scheme, such as `javascript:` or `data:`, is removed. */
 export const ALLOWED_SCHEMES = ['http', 'https', 'mailto', 'tel'] as const
 
-/** How a definition narrows the list. */
+/** How a definition narrows the allow-list. */
 export interface HtmlRules {
-  /** False: HTML that somebody types in a post is shown as the text it is. */
+  /** Whether HTML typed in a text is HTML. If false, it is shown as text. */
   typed: boolean
-  /** Elements that nothing may have, whether typed or made from Markdown; their text is kept. */
+  /** Elements to remove, whether typed or rendered from Markdown. Their text is kept. */
   without: ReadonlySet<string>
 }
 export const WHOLE_LIST: HtmlRules = { typed: true, without: new Set() }
 
-/** Names of elements as a definition writes them, that are on no list. */
+/** Returns the names that are not on the allow-list. */
 export const unknownElements = (names: readonly string[]): string[] =>
   names.filter((name) => !ALLOWED_ELEMENTS.some((one) => one.name === name))
 
-/** Names that the pipeline makes: the page's own, which its styles and links use, cannot be taken by a text. */
+/** Keeps an id only if the pipeline generated it, so that no text can use an id of the page. */
 function withOwnId(tagName: string, attributes: sanitize.Attributes): sanitize.Tag {
   const { id, ...rest } = attributes
   return {
@@ -29,7 +29,7 @@ function withOwnId(tagName: string, attributes: sanitize.Attributes): sanitize.T
   }
 }
 
-/** markdown-it aligns cells by style; a style attribute is not let through, so it becomes `align`. */
+/** Converts the alignment of a cell from the style that markdown-it sets, which is not allowed, to `align`. */
 function alignAsAttribute(tagName: string, attributes: sanitize.Attributes): sanitize.Tag {
   const align = /^text-align:\s*(left|right|center)$/.exec(attributes['style'] ?? '')?.[1]
   return { tagName, attribs: align === undefined ? attributes : { ...attributes, align } }
@@ -42,7 +42,7 @@ const CLASSES: Readonly<Record<string, RegExp[]>> = {
   sup: [/^footnote-ref$/],
 }
 
-/** What the transformations below add to what may be written. */
+/** Attributes that the transformations below add. */
 const MADE: Readonly<Record<string, readonly string[]>> = { a: ['rel', 'id'], pre: ['tabindex'] }
 
 const OPTIONS: sanitize.IOptions = {
@@ -58,13 +58,13 @@ const OPTIONS: sanitize.IOptions = {
   allowedSchemesAppliedToAttributes: ['href', 'src', 'cite'],
   allowProtocolRelative: false,
   disallowedTagsMode: 'discard',
-  // A box to tick in a list is all that is left of forms.
+  // The only form control is the check box of a task list.
   exclusiveFilter: ({ tag, attribs }) => tag === 'input' && attribs['type'] !== 'checkbox',
   transformTags: {
     ...Object.fromEntries(['h1', 'h2', 'h3', 'h4', 'h5', 'h6', 'li', 'sup'].map((tag) => [tag, withOwnId])),
     input: (tagName, attributes) => ({ tagName, attribs: { ...attributes, disabled: '' } }),
     td: alignAsAttribute,
-    // Wide code scrolls sideways; a keyboard must be able to reach it.
+    // Wide code scrolls sideways and must be reachable by keyboard.
     pre: (tagName) => ({ tagName, attribs: { tabindex: '0' } }),
     th: alignAsAttribute,
     a: (tagName, attributes) => {
@@ -76,12 +76,12 @@ const OPTIONS: sanitize.IOptions = {
   },
 }
 
-/** Width and height of an image by its address, in pixels; undefined when it is not one of the blog's. */
+/** Returns the size of an image in pixels by its address, or undefined if it is not an image of the blog. */
 export type ImageSizes = (address: string) => { width: number; height: number } | undefined
 
 /**
- * Drops from HTML whatever the list does not name.
- * @param sizeOf so that images hold their place before they are loaded, and the page does not jump
+ * Removes everything that is not on the allow-list.
+ * @param sizeOf gives images their size, so that the page does not shift while they load
  */
 export function sanitizeHtml(
   html: string,
@@ -107,12 +107,12 @@ export function sanitizeHtml(
 }
 
 export interface Dropped {
-  /** As it would be typed: `<script>`, `onclick of <a>`, `href="javascript:…" of <a>`. */
+  /** E.g. `<script>`, `onclick of <a>`, `href="javascript:…" of <a>`. */
   what: string
   times: number
 }
 
-/** What stands in one HTML and not in the other: what the list dropped. Read from both, not from the list. */
+/** Lists what sanitizing removed, by comparing the HTML before and after it. */
 export function droppedBy(before: string, after: string): Dropped[] {
   const left = partsOf(after)
   const dropped: Dropped[] = []
@@ -123,7 +123,7 @@ export function droppedBy(before: string, after: string): Dropped[] {
   return dropped
 }
 
-/** Attributes whose value decides whether they may stand. */
+/** Attributes that are allowed or not by their value. */
 const BY_VALUE = new Set(['href', 'src', 'class', 'id', 'type'])
 const SHOWN_VALUE = 40
 

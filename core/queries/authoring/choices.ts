@@ -1,11 +1,11 @@
-/** What may stand at each place of a query, with its type in words: for builders, completion and help. */
+/** The choices at each place of a query, with a description: for the form, completion and help. */
 import { EMPTY_RULES, OPERATORS, SOURCES, type Operator, type SourceName } from '../../shapes/schemas.ts'
 import { findField, ownerOf } from '../fields.ts'
 import { SOURCE, type Field } from '../sources.ts'
 
 export interface Choice {
   value: string
-  /** What it is, e.g. `time, may be unset` or `relation to one category`. */
+  /** Description, e.g. `time, may be unset`. */
   detail: string
 }
 
@@ -33,7 +33,7 @@ export function withChoices(source: SourceName): Choice[] {
   ]
 }
 
-/** Own fields, then those of related rows. */
+/** Returns the source's fields, followed by those of related rows. */
 function fieldsOf(source: SourceName): { name: string; field: Field; many: boolean }[] {
   const own = Object.entries(SOURCE[source].fields).map(([name, field]) => ({ name, field, many: false }))
   const related = Object.entries(SOURCE[source].relations).flatMap(([relation, { source: other, many }]) =>
@@ -46,7 +46,7 @@ function fieldsOf(source: SourceName): { name: string; field: Field; many: boole
   return [...own, ...related].filter(({ field }) => !field.long)
 }
 
-/** Fields that a condition may compare. */
+/** Fields that a condition can compare. */
 export const conditionChoices = (source: SourceName): Choice[] =>
   fieldsOf(source)
     .filter(({ field }) => field.type !== 'relevance')
@@ -55,34 +55,37 @@ export const conditionChoices = (source: SourceName): Choice[] =>
 export const namedChoices = (source: SourceName): Choice[] =>
   Object.entries(SOURCE[source].conditions).map(([value, { keeps }]) => ({ value, detail: keeps }))
 
-/** Fields that rows may be ordered by. */
+/** Fields and counts that rows can be ordered by. */
 export const orderChoices = (source: SourceName): Choice[] =>
   fieldsOf(source)
     .filter(({ field, many }) => !many && field.type !== 'words')
     .map(({ name, field }) => ({ value: name, detail: typeInWords(field) }))
+    .concat(
+      Object.entries(SOURCE[source].counts).map(([value, { of }]) => ({ value, detail: `number of ${of}` })),
+    )
 
-/** Fields that rows may be counted by. */
+/** Fields that rows can be counted by. */
 export const countByChoices = (source: SourceName): Choice[] =>
   fieldsOf(source)
     .filter(({ field }) => !['words', 'relevance', 'time'].includes(field.type))
     .map(({ name, field }) => ({ value: name, detail: typeInWords(field) }))
 
 const OPERATOR_DETAIL: Readonly<Record<Operator, string>> = {
-  equal: 'the same',
-  'not-equal': 'another, or unset',
-  less: 'smaller, or earlier',
-  'at-most': 'not larger',
-  more: 'larger, or later',
-  'at-least': 'not smaller',
+  equal: 'equal to the value',
+  'not-equal': 'different from the value, or unset',
+  less: 'smaller or earlier',
+  'at-most': 'not larger or later',
+  more: 'larger or later',
+  'at-least': 'not smaller or earlier',
   in: 'one of a list',
-  contains: 'has this text in it, in any letter case',
-  matches: 'has these words, as readers search',
-  within: 'this category, or one below it',
+  contains: 'contains the text, in any letter case',
+  matches: 'full-text search',
+  within: 'the category or one below it',
   set: 'has a value',
-  unset: 'has none',
+  unset: 'has no value',
 }
 
-/** Operators that a field of this type can be compared with. */
+/** Operators that fit the type of a field. */
 export function operatorChoices(source: SourceName, field: string): Choice[] {
   const found = findField(source, field)
   const isText = ['text', 'slug', 'path'].includes(found?.field.type ?? '')
@@ -116,15 +119,15 @@ export function operatorChoices(source: SourceName, field: string): Choice[] {
 
 export const takeChoices = (): Choice[] => [
   { value: 'one', detail: 'one row' },
-  { value: 'first 5', detail: 'the first few' },
-  { value: 'pages', detail: 'page by page' },
-  { value: 'all', detail: 'all rows, however many' },
+  { value: 'first 5', detail: 'the first rows' },
+  { value: 'pages', detail: 'pages of rows' },
+  { value: 'all', detail: 'all rows, without a limit' },
 ]
 export const emptyChoices = (): Choice[] => {
   const details = {
-    'not-found': 'the page is not found',
-    'next-route': 'the next route that matches is tried',
-    allow: 'the template gets an empty list, or nothing',
+    'not-found': 'the page answers 404',
+    'next-route': 'the next matching route is tried',
+    allow: 'the template receives an empty list or nothing',
   }
   return EMPTY_RULES.map((value) => ({ value, detail: details[value] }))
 }

@@ -1,4 +1,4 @@
-/** What may be written at a place in a query's YAML: names of the source by their type, operators by the field's. */
+/** Completion in a query's YAML: keys, names of the source, and operators that fit a field. */
 import { COUNTED, PAGED_BY, PAST_THE_END, SOURCES, type SourceName } from '../../shapes/schemas.ts'
 import {
   conditionChoices,
@@ -14,37 +14,40 @@ import {
 } from './choices.ts'
 
 export interface Completion {
-  /** Where in the text the word begins that is completed. */
+  /** Offset at which the completed word starts. */
   from: number
   choices: Choice[]
 }
 
 const KEYS: readonly Choice[] = [
-  { value: 'from', detail: 'what rows it is about' },
+  { value: 'from', detail: 'source of the rows' },
   { value: 'with', detail: 'related rows and counts' },
-  { value: 'where', detail: 'which rows are kept' },
-  { value: 'count-by', detail: 'numbers of rows instead of rows' },
-  { value: 'order', detail: 'what comes first' },
-  { value: 'take', detail: 'how many' },
-  { value: 'pages', detail: 'size, and how pages are turned' },
-  { value: 'empty', detail: 'what no row means' },
+  { value: 'where', detail: 'conditions' },
+  { value: 'count-by', detail: 'count rows instead of returning them' },
+  { value: 'order', detail: 'sort order' },
+  { value: 'take', detail: 'number of rows' },
+  { value: 'pages', detail: 'size and kind of pages' },
+  { value: 'empty', detail: 'what happens without rows' },
 ]
 const CONDITION_KEYS: readonly Choice[] = [
-  { value: 'field', detail: 'what is compared' },
-  { value: 'is', detail: 'how' },
-  { value: 'to', detail: 'a value, or a parameter such as ":category"' },
-  { value: 'when', detail: '“given”: falls away without its parameter' },
+  { value: 'field', detail: 'field to compare' },
+  { value: 'is', detail: 'operator' },
+  { value: 'to', detail: 'a value or a parameter such as ":category"' },
+  { value: 'when', detail: '“given”: skipped without its parameter' },
 ]
 const PAGE_KEYS: readonly Choice[] = [
-  { value: 'size', detail: 'rows on a page' },
+  { value: 'size', detail: 'rows per page' },
   { value: 'by', detail: 'number or cursor' },
-  { value: 'parameter', detail: 'of the query string' },
-  { value: 'past-the-end', detail: 'what a page after the last means' },
+  { value: 'parameter', detail: 'query-string parameter' },
+  { value: 'past-the-end', detail: 'beyond the last page' },
   { value: 'count', detail: 'exact or estimated' },
 ]
 const plain = (values: readonly string[]): Choice[] => values.map((value) => ({ value, detail: '' }))
 
-/** @param at place of the cursor in the text */
+/**
+ * Returns the completions at a position.
+ * @param at offset of the cursor in the text
+ */
 export function completeQuery(text: string, at: number): Completion | undefined {
   const before = text.slice(0, at)
   const lineStart = before.lastIndexOf('\n') + 1
@@ -75,7 +78,7 @@ const sourceOf = (text: string): SourceName | undefined => {
   return SOURCES.find((one) => one === name)
 }
 
-/** The query's own key under which the place lies: on its line, or on the last line above that begins with one. */
+/** Returns the top-level key of the position: on its line, or on the last line above that starts with a key. */
 function keyAt(before: string, lineStart: number): string | undefined {
   const lines = [
     before.slice(lineStart),
@@ -99,7 +102,7 @@ function pageChoices(lead: string): Choice[] {
 }
 
 function whereChoices(source: SourceName, lead: string, line: string): Choice[] {
-  // Within the braces that are open here, or the line of a condition that is written over several.
+  // Inside open braces, or on a line of a condition that spans several lines.
   const open = lead.slice(lead.lastIndexOf('{') + 1)
   const isInside = lead.lastIndexOf('{') > lead.lastIndexOf('}')
   if (/\bfield:\s*$/.test(open)) return conditionChoices(source)
@@ -107,14 +110,14 @@ function whereChoices(source: SourceName, lead: string, line: string): Choice[] 
     const field = /\bfield:\s*([a-zA-Z.]+)/.exec(isInside ? open : line)?.[1]
     return operatorChoices(source, field ?? '')
   }
-  if (/\bwhen:\s*$/.test(open)) return [{ value: 'given', detail: 'falls away without its parameter' }]
+  if (/\bwhen:\s*$/.test(open)) return [{ value: 'given', detail: 'skipped without its parameter' }]
   if (isInside) return /^\s*$|,\s*$/.test(open) ? [...CONDITION_KEYS, ...GROUPS] : []
   if (/[[,-]\s*$/.test(lead)) return namedChoices(source)
   return []
 }
 
 const GROUPS: readonly Choice[] = [
-  { value: 'any', detail: 'one of several conditions' },
-  { value: 'all', detail: 'several conditions together' },
-  { value: 'not', detail: 'the opposite of a condition' },
+  { value: 'any', detail: 'at least one condition holds' },
+  { value: 'all', detail: 'every condition holds' },
+  { value: 'not', detail: 'the condition does not hold' },
 ]

@@ -1,4 +1,4 @@
-/** Says in one sentence what a query returns. */
+/** Describes in one sentence what a query returns. */
 import type { FieldCondition } from '../../shapes/schemas.ts'
 import type { Clause } from '../clauses.ts'
 import type { OrderKey, QueryMeaning } from '../meaning.ts'
@@ -20,7 +20,7 @@ const OPERATOR_WORDS: Record<FieldCondition['is'], string> = {
   unset: 'is not set',
 }
 
-/** E.g. `published posts whose category.slug is :category, newest first, 6 a page`. */
+/** Returns e.g. `published posts whose category.slug is :category, newest first, 6 per page`. */
 export function describeQuery(meaning: QueryMeaning): string {
   const [singular, plural] = SOURCE[meaning.from].words
   const noun = meaning.named.reduceRight(
@@ -33,7 +33,7 @@ export function describeQuery(meaning: QueryMeaning): string {
   ].join(' and ')
   const parts = [where === '' ? noun : `${noun} whose ${where}`]
   if (meaning.countBy.length > 0) {
-    const counts = `how many ${parts.join('')} there are by ${meaning.countBy.join(', ')}, ${describeOrder(meaning.order)}`
+    const counts = `the number of ${parts.join('')} by ${meaning.countBy.join(', ')}, ${describeOrder(meaning.order)}`
     return meaning.take.kind === 'first' ? `the first ${meaning.take.count} of ${counts}` : counts
   }
   if (meaning.take.kind !== 'one' || !meaning.byUnique) parts.push(describeOrder(meaning.order))
@@ -45,7 +45,7 @@ export function describeQuery(meaning: QueryMeaning): string {
     case 'all':
       return `all ${parts.join(', ')}`
     case 'pages':
-      return `${parts.join(', ')}, ${meaning.take.size} a page${meaning.take.by === 'cursor' ? ' by cursor' : ''}`
+      return `${parts.join(', ')}, ${meaning.take.size} per page${meaning.take.by === 'cursor' ? ' by cursor' : ''}`
   }
 }
 
@@ -55,7 +55,7 @@ export function describeCondition({ field, is, to, when }: FieldCondition): stri
   return `${field} ${OPERATOR_WORDS[is]}${value}${when === 'given' ? ' (if given)' : ''}`
 }
 
-/** A group in parentheses, so that “and” and “or” cannot be misread. */
+/** Describes a clause; groups are in parentheses, so that “and” and “or” are unambiguous. */
 function describeClause(clause: Clause, from: QueryMeaning['from']): string {
   switch (clause.kind) {
     case 'named':
@@ -75,21 +75,23 @@ function describeClause(clause: Clause, from: QueryMeaning['from']): string {
 }
 
 /**
- * What is said of a search that found more rows than are ranked.
- * @param total how many rows there are, where it is known
+ * Explains the order of a search with more matches than are ranked; null if all are ranked.
+ * @param total number of matches, where it is known
  */
 export function describeRanked(meaning: QueryMeaning, total: number | undefined): string | null {
   const most = rankedMost(meaning)
   if (most === undefined || total === undefined || total <= most) return null
   const ranked = most.toLocaleString('en-GB')
-  return `more than ${ranked} match: the first ${ranked}, ${describeOrder(meaning.order.slice(1))}, are ranked, and the others follow in that order`
+  return `More than ${ranked} rows match. The first ${ranked}, ${describeOrder(meaning.order.slice(1))}, are ranked; the others follow in that order.`
 }
 
 function describeOrder(order: readonly OrderKey[]): string {
   const [first] = order
   if (!first) return 'in no order'
-  if (first.field === 'relevance') return 'the best first'
+  if (first.field === 'relevance') return 'best match first'
   if (first.field === 'count') return first.descending ? 'most first' : 'fewest first'
+  if (/Count(Within)?$/.test(first.field))
+    return `by ${first.field}, ${first.descending ? 'most' : 'fewest'} first`
   if (/At$/.test(first.field)) return first.descending ? 'newest first' : 'oldest first'
   return `by ${first.field}${first.descending ? ', descending' : ''}`
 }

@@ -1,9 +1,9 @@
-/** Lays out a compiled statement for reading: one clause a line, quotes only where they are needed. */
+/** Formats a statement for display: one clause per line, and quotes only where they are needed. */
 const CLAUSES = /\s+(FROM|LEFT JOIN|INNER JOIN|WHERE|GROUP BY|ORDER BY|LIMIT)\s+/g
 
 /**
- * For display only; the statement that runs is the original.
- * @param columns how many columns of the list after SELECT to show; the rest are counted
+ * Returns the formatted statement. It is for display only.
+ * @param columns number of selected columns to show; the others are counted
  */
 export function formatSql(sql: string, columns = Infinity): string {
   const text = layOut(sql)

@@ -1,4 +1,4 @@
-// Raw addresses: malformed ones, canonical forms, and that a redirect leads to an address that stays.
+// Malformed addresses, canonical forms, and redirects that end after one step.
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { readAddress, type AddressPolicy } from './address.ts'
@@ -16,24 +16,26 @@ describe('readAddress', () => {
     ['/caf%C3%A9', '/caf%C3%A9', ''],
     ['/.well-known/x', '/.well-known/x', ''],
     ['/...', '/...', ''],
-  ])('%s is canonical', (target, path, query) => {
+  ])('accepts %s as canonical', (target, path, query) => {
     expect(readAddress(target)).toEqual({ ok: true, path, query })
   })
 
   it.each([
-    ['/posts/', '/posts', 'without the trailing slash'],
-    ['/posts/?page=2', '/posts?page=2', 'without the trailing slash'],
-    ['//evil.example', '/evil.example', 'without the double slash'],
-    ['/posts//a/', '/posts/a', 'without the double slash, without the trailing slash'],
-    ['/Posts/A-Wheel', '/posts/a-wheel', 'in lower-case letters'],
+    ['/posts/', '/posts', 'no trailing slash'],
+    ['/posts/?page=2', '/posts?page=2', 'no trailing slash'],
+    ['//evil.example', '/evil.example', 'no double slash'],
+    ['/posts//a/', '/posts/a', 'no double slash, no trailing slash'],
+    ['/Posts/A-Wheel', '/posts/a-wheel', 'lower case'],
     ['/posts?From=Mail', undefined, ''],
-    ['/a|b', '/a%7Cb', 'with the usual percent-encoding'],
-    ['/\\evil.example/', '/%5Cevil.example', 'with the usual percent-encoding, without the trailing slash'],
-    ['/é?q=é', '/%C3%A9?q=%C3%A9', 'with the usual percent-encoding'],
+    ['/a|b', '/a%7Cb', 'normalized percent-encoding'],
+    ['/\\evil.example/', '/%5Cevil.example', 'normalized percent-encoding, no trailing slash'],
+    ['/é?q=é', '/%C3%A9?q=%C3%A9', 'normalized percent-encoding'],
     ['/%C3%89', undefined, ''],
-  ])('%s leads to %s', (target, to, reason) => {
+  ])('redirects %s to %s', (target, to, reason) => {
     expect(readAddress(target)).toEqual(
-      to === undefined ? expect.objectContaining({ ok: true }) : { ok: false, status: 308, to, reason },
+      to === undefined
+        ? expect.objectContaining({ ok: true })
+        : { ok: false, status: 308, to, reason: `Canonical form: ${reason}.` },
     )
   })
 
@@ -47,17 +49,22 @@ describe('readAddress', () => {
     ['/..', '/'],
     ['/a/..', '/'],
     ['/%2e%2e/a', '/a'],
-  ])('%s is normalised to %s as RFC 3986 says', (target, to) => {
+  ])('normalizes %s to %s as in RFC 3986', (target, to) => {
     expect(readAddress(target, KEEP)).toMatchObject({ ok: false, status: 308, to })
   })
 
   it.each([
-    ['/posts', '/posts/', 'with a trailing slash'],
-    ['/feed.atom/', '/feed.atom', 'without the trailing slash'],
-  ])('with slashes at the end, %s leads to %s', (target, to, reason) => {
-    expect(readAddress(target, SLASH)).toEqual({ ok: false, status: 308, to, reason })
+    ['/posts', '/posts/', 'trailing slash'],
+    ['/feed.atom/', '/feed.atom', 'no trailing slash'],
+  ])('redirects %s to %s if the policy is a trailing slash', (target, to, reason) => {
+    expect(readAddress(target, SLASH)).toEqual({
+      ok: false,
+      status: 308,
+      to,
+      reason: `Canonical form: ${reason}.`,
+    })
   })
-  it('with slashes at the end, patterns still see the path without', () => {
+  it('gives patterns a path without a trailing slash, whatever the policy', () => {
     expect(readAddress('/posts/?page=2', SLASH)).toEqual({ ok: true, path: '/posts', query: 'page=2' })
     expect(readAddress('/', SLASH)).toEqual({ ok: true, path: '/', query: '' })
     expect(readAddress('/feed.atom', SLASH)).toEqual({ ok: true, path: '/feed.atom', query: '' })
@@ -70,11 +77,11 @@ describe('readAddress', () => {
     ['/%ff', 400],
     ['/a%00b', 400],
     [`/${'a'.repeat(8_000)}`, 414],
-  ])('%s: %i', (target, status) => {
+  ])('rejects %s with %i', (target, status) => {
     expect(readAddress(target)).toMatchObject({ ok: false, status })
   })
 
-  it('never leads round in a circle, and never out of this place', () => {
+  it('redirects once, and only to the same origin', () => {
     const piece = fc.oneof(
       fc.constantFrom(
         '/',
@@ -114,7 +121,7 @@ describe('readAddress', () => {
         if (reading.status !== 308) return
         expect(reading.to).toMatch(/^\/(?![/\\])[!-~]*$/)
         expect(readAddress(reading.to, rule).ok, `${text} → ${reading.to}`).toBe(true)
-        // What a browser makes of it is what was meant.
+        // A browser resolves it to the same path.
         const { pathname, origin } = new URL(reading.to, 'http://blog.test')
         expect([origin, pathname]).toEqual(['http://blog.test', reading.to.replace(/\?.*$/s, '')])
       }),

@@ -1,4 +1,4 @@
-/** A route with its compiled pattern: what matching, building and analysis work on. */
+/** A route with its compiled pattern, on which matching, building and analysis work. */
 import type { Route } from '../../shapes/schemas.ts'
 import { linearTime } from '../patterns/linear-time.ts'
 import { compilePattern, type Pattern, type PatternError } from '../patterns/pattern.ts'
@@ -6,11 +6,11 @@ import { compilePattern, type Pattern, type PatternError } from '../patterns/pat
 export interface CompiledRoute {
   route: Route
   pattern: Pattern
-  /** GET also answers HEAD. */
+  /** A GET route also answers HEAD. */
   method: 'GET' | 'POST'
 }
 
-/** Compiles a route; refuses a pattern that cannot be matched in linear time. */
+/** Compiles a route. Fails if the pattern is not valid or cannot be matched in linear time. */
 export function compileRoute(
   route: Route,
 ): { ok: true; compiled: CompiledRoute } | { ok: false; error: PatternError } {
@@ -19,7 +19,7 @@ export function compileRoute(
   const verdict = linearTime(result.pattern)
   if (!verdict.ok) {
     const at = verdict.parameter === undefined ? -1 : route.path.indexOf(`:${verdict.parameter}`)
-    return { ok: false, error: { message: verdict.message, at: Math.max(at, 0) } }
+    return { ok: false, error: { reason: verdict.reason, at: Math.max(at, 0) } }
   }
   return { ok: true, compiled: { route, pattern: result.pattern, method: route.action ? 'POST' : 'GET' } }
 }

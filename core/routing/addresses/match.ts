@@ -1,4 +1,4 @@
-/** Finds the route that answers an address, and says of every route tried before it why it did not. */
+/** Finds the route that matches a path, and explains why the routes before it do not. */
 import type { CompiledRoute } from './compiled-route.ts'
 import { PARAMETER_RULES, type ParameterValue } from '../patterns/parameters.ts'
 import type { RouteTable } from './table.ts'
@@ -15,7 +15,7 @@ export interface MatchedParameter {
 export interface Candidate {
   route: string
   pattern: string
-  /** Why the route did not answer; null for the one that did. */
+  /** Why the route did not answer; null for the route that did. */
   reason: string | null
 }
 
@@ -25,9 +25,9 @@ export type Match =
   | { outcome: 'not-found' }
 
 /**
- * First route in order that answers.
- * @param path normalised path of `readAddress`
- * @param from index of the first route to try; larger than 0 after “else the next route”
+ * Returns the first route that matches.
+ * @param path the path from `readAddress`
+ * @param from index of the first route to try; greater than 0 after a route that continues with the next
  */
 export function matchRoute(table: RouteTable, method: string, path: string, from = 0): Match {
   const wanted = method === 'HEAD' ? 'GET' : method
@@ -37,38 +37,30 @@ export function matchRoute(table: RouteTable, method: string, path: string, from
     if (!route) continue
     const found = route.pattern.regexp.exec(path)
     if (!found) continue
-    const read = readParameters(route.pattern, found)
-    if (!read.ok) continue
     if (route.method !== wanted) {
       allow.add(route.method)
       continue
     }
-    return { outcome: 'matched', index, route, parameters: read.parameters }
+    return { outcome: 'matched', index, route, parameters: readParameters(route.pattern, found) }
   }
   if (allow.size === 0) return { outcome: 'not-found' }
   const methods = [...allow].flatMap((one) => (one === 'GET' ? ['GET', 'HEAD'] : [one]))
   return { outcome: 'method-not-allowed', allow: [...methods, 'OPTIONS'] }
 }
 
-function readParameters(
-  pattern: Pattern,
-  found: RegExpExecArray,
-): { ok: true; parameters: MatchedParameter[] } | { ok: false; reason: string } {
-  const parameters: MatchedParameter[] = []
-  for (const [index, name] of pattern.names.entries()) {
+function readParameters(pattern: Pattern, found: RegExpExecArray): MatchedParameter[] {
+  return pattern.names.flatMap((name, index) => {
     const raw = found[index + 1]
-    if (raw === undefined) continue
+    if (raw === undefined) return []
     const type = pattern.types[index] ?? 'text'
-    const read = PARAMETER_RULES[type].read(raw.includes('%') ? decodeURIComponent(raw) : raw)
-    if (!read.ok) return { ok: false, reason: `${name} ${read.reason}` }
-    parameters.push({ name, raw, type, value: read.value })
-  }
-  return { ok: true, parameters }
+    const value = PARAMETER_RULES[type].read(raw.includes('%') ? decodeURIComponent(raw) : raw)
+    return [{ name, raw, type, value }]
+  })
 }
 
 /**
- * The candidates tried for an address, in order, up to and including the one that answered.
- * Reads the same compiled patterns as `matchRoute`; called only when somebody watches.
+ * Lists the routes tried for a path, in order, up to and including the one that answered. It uses the same compiled
+ * patterns as `matchRoute`, and only walks call it.
  */
 export function explainMatch(
   { routes }: RouteTable,
@@ -89,23 +81,20 @@ export function explainMatch(
 }
 
 function whyNot(route: CompiledRoute, method: string, path: string): string {
-  const found = route.pattern.regexp.exec(path)
-  if (found) {
-    const read = readParameters(route.pattern, found)
-    if (!read.ok) return read.reason
+  if (route.pattern.regexp.test(path)) {
     const wanted = method === 'HEAD' ? 'GET' : method
     return route.method === wanted
-      ? 'its query found nothing, so the next route was tried'
-      : `answers ${route.method} only`
+      ? 'its query found no row, so the next route was tried'
+      : `it answers only ${route.method}`
   }
-  return whereItParts(route.pattern.parts, path)
+  return firstMismatch(route.pattern.parts, path)
 }
 
-/** Follows the pattern as long as the address agrees, and names the first place where it does not. */
-function whereItParts(parts: readonly PatternPart[], path: string): string {
+/** Describes the first place where a path does not match the parts of a pattern. */
+function firstMismatch(parts: readonly PatternPart[], path: string): string {
   let rest = path
   for (const part of parts) {
-    if (part.modifier !== '') return 'the rest of the path has another form'
+    if (part.modifier !== '') return 'the rest of the path does not match'
     if (part.kind === 'fixed') {
       if (!rest.startsWith(part.text)) return firstDifference(part.text, rest)
       rest = rest.slice(part.text.length)
@@ -114,34 +103,34 @@ function whereItParts(parts: readonly PatternPart[], path: string): string {
     if (!rest.startsWith(part.prefix))
       return rest === ''
         ? `the address ends before :${part.name}`
-        : `“${readable(segmentOf(rest))}” ≠ “${part.prefix}”`
+        : `“${decoded(segmentOf(rest))}” ≠ “${part.prefix}”`
     const text = rest.slice(part.prefix.length)
     const found = new RegExp(`^(?:${part.source})`, 'v').exec(text)?.[0]
     const segment = /^[^/]*/.exec(text)?.[0] ?? ''
     if (segment === '') return `the address ends before :${part.name}`
     if (found === undefined || (part.type !== undefined && found.length < segment.length)) {
-      const meaning = part.type ? PARAMETER_RULES[part.type].meaning : `what :${part.name} allows`
-      return `“${readable(segment)}” is not ${meaning}`
+      const meaning = part.type ? PARAMETER_RULES[part.type].meaning : `a match for :${part.name}`
+      return `“${decoded(segment)}” is not ${meaning}`
     }
     rest = text.slice(part.type === undefined && part.source === '[^\\/]+?' ? segment.length : found.length)
   }
-  return rest === '' ? 'the rest of the path has another form' : `“${readable(rest)}” is left over`
+  return rest === '' ? 'the rest of the path does not match' : `“${decoded(rest)}” is left over`
 }
 
 const segmentOf = (rest: string) => /^\/?[^/]*/.exec(rest)?.[0] || 'nothing'
 
-/** The first segment in which a pattern's text and an address part. */
+/** Describes the first segment in which a pattern's text and a path differ. */
 function firstDifference(text: string, rest: string): string {
   const wanted = text.split('/')
   const found = rest.split('/')
   const at = wanted.findIndex((segment, index) => segment !== found[index])
-  const [asked, given] = [wanted[at] ?? '', found[at]]
-  return given === undefined || given === ''
-    ? `the address ends before “${readable(asked)}”`
-    : `“${readable(given)}” ≠ “${readable(asked)}”`
+  const [expected, actual] = [wanted[at] ?? '', found[at]]
+  return actual === undefined || actual === ''
+    ? `the address ends before “${decoded(expected)}”`
+    : `“${decoded(actual)}” ≠ “${decoded(expected)}”`
 }
 
-function readable(text: string): string {
+function decoded(text: string): string {
   try {
     return decodeURIComponent(text)
   } catch {

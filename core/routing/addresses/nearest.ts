@@ -1,4 +1,4 @@
-/** How alike two addresses are: by the pairs of characters they share, or by the few typing errors between them. */
+/** Finds similar addresses, by the pairs of characters that they share or by the number of typing errors between them. */
 
 function pairsOf(text: string): Set<string> {
   const pairs = new Set<string>()
@@ -6,7 +6,7 @@ function pairsOf(text: string): Set<string> {
   return pairs
 }
 
-/** Dice 1945: from 0, no pair in common, to 1, the same pairs. */
+/** Returns the Dice coefficient (Dice 1945) of the pairs: 0 if none is shared, 1 if all are. */
 function sharedPairs(a: string, b: string): number {
   const [one, other] = [pairsOf(a), pairsOf(b)]
   if (one.size + other.size === 0) return 0
@@ -15,7 +15,7 @@ function sharedPairs(a: string, b: string): number {
   return (2 * shared) / (one.size + other.size)
 }
 
-/** Characters to insert, delete, replace or exchange with their neighbour (Damerau 1964, optimal string alignment). */
+/** Counts insertions, deletions, replacements and transpositions (Damerau 1964, optimal string alignment). */
 export function typingErrors(a: string, b: string): number {
   let before: number[] = []
   let above = Array.from({ length: b.length + 1 }, (_, index) => index)
@@ -34,28 +34,28 @@ export function typingErrors(a: string, b: string): number {
   return above[b.length] ?? 0
 }
 
-/** Typing errors are counted in texts up to this length; longer ones share pairs or do not. */
-const COUNTED = 64
-/** With more errors than one in so many characters, it is another word. */
-const ERRORS_IN = 4
+/** The maximum length, in characters, up to which typing errors are counted. */
+const COUNTED_LENGTH = 64
+/** At most one typing error in this many characters counts as similar. */
+const CHARACTERS_PER_ERROR = 4
 
-/** From 0, nothing in common, to 1, the same. */
-export function alikeness(a: string, b: string): number {
+/** Returns how similar two texts are, from 0 (nothing in common) to 1 (equal). */
+export function similarity(a: string, b: string): number {
   const pairs = sharedPairs(a, b)
   const length = Math.max(a.length, b.length)
   if (length === 0) return 1
-  if (length > COUNTED || Math.abs(a.length - b.length) > length / ERRORS_IN) return pairs
+  if (length > COUNTED_LENGTH || Math.abs(a.length - b.length) > length / CHARACTERS_PER_ERROR) return pairs
   const errors = typingErrors(a, b)
-  return errors > length / ERRORS_IN ? pairs : Math.max(pairs, 1 - errors / length)
+  return errors > length / CHARACTERS_PER_ERROR ? pairs : Math.max(pairs, 1 - errors / length)
 }
 
-/** Below this, an address is no better a guess than any other. */
-const ENOUGH = 0.45
+/** The similarity from which an address is worth suggesting. */
+const SIMILAR = 0.45
 
-/** Addresses with most pairs in common that are compared in full. */
+/** How many addresses, those with the most pairs in common, are compared in full. */
 const COMPARED = 40
 
-/** Many addresses, arranged by their pairs of characters, so that the ones like another are found without comparing all. */
+/** An index of addresses by pairs of characters, which finds similar ones without comparing all of them. */
 export class AddressIndex<T extends { path: string }> {
   readonly #known: readonly T[]
   readonly #sizes: number[] = []
@@ -74,8 +74,8 @@ export class AddressIndex<T extends { path: string }> {
     }
   }
 
-  /** The addresses most like a wanted one, best first, each path once. */
-  mostAlike(wanted: string, count: number): T[] {
+  /** Returns the most similar addresses, best first, each path once. */
+  mostSimilar(wanted: string, count: number): T[] {
     const lower = wanted.toLowerCase()
     const pairs = pairsOf(lower)
     const shared = new Map<number, number>()
@@ -88,17 +88,17 @@ export class AddressIndex<T extends { path: string }> {
     const seen = new Set<string>()
     return promising
       .flatMap(({ index }) => this.#known[index] ?? [])
-      .map((one) => ({ one, score: alikeness(lower, one.path) }))
-      .filter(({ score }) => score >= ENOUGH)
+      .map((one) => ({ one, score: similarity(lower, one.path) }))
+      .filter(({ score }) => score >= SIMILAR)
       .sort((a, b) => b.score - a.score || a.one.path.length - b.one.path.length)
       .flatMap(({ one }) => (seen.has(one.path) ? [] : (seen.add(one.path), [one])))
       .slice(0, count)
   }
 }
 
-/** The same for a few addresses that are looked at once. */
-export const mostAlike = <T extends { path: string }>(
+/** Returns the most similar of a few addresses, without keeping an index. */
+export const mostSimilar = <T extends { path: string }>(
   wanted: string,
   known: readonly T[],
   count: number,
-): T[] => new AddressIndex(known).mostAlike(wanted, count)
+): T[] => new AddressIndex(known).mostSimilar(wanted, count)

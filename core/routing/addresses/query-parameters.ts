@@ -1,52 +1,52 @@
-/** Typed parameters of the query string, as a route declares them: read with care, for anybody may write anything. */
+/** Reads the query parameters that a route declares. A value that does not match its type is treated as absent. */
 import type { ParameterType } from '../../shapes/schemas.ts'
 import { PARAMETER_RULES, type ParameterValue } from '../patterns/parameters.ts'
 
 export interface QueryParameter {
   name: string
-  /** As it stands in the address, decoded; null when it is not there. */
+  /** As in the address, decoded; null if absent. */
   raw: string | null
   type: ParameterType
-  /** null: queries see it as absent. */
+  /** null if queries see it as absent. */
   value: ParameterValue | null
-  /** What was made of it, where that is not plain. */
+  /** Why the value differs from what was sent, or null. */
   note: string | null
+  /** Whether a value was sent that cannot be used. */
+  isInvalid: boolean
 }
 
-/** Longest value that is read, in characters. */
-const LONGEST = 500
+/** The maximum length of a value, in characters. */
+const VALUE_LIMIT = 500
 
-/** @param query the query string without “?” */
+/** Reads the declared parameters of a query string. */
 export function readQueryParameters(
   declared: Readonly<Record<string, ParameterType>>,
-  query: string,
+  search: URLSearchParams,
 ): QueryParameter[] {
   const names = Object.keys(declared)
   if (names.length === 0) return []
-  const given = new URLSearchParams(query)
   return names.map((name) => {
     const type = declared[name] ?? 'text'
-    const all = given.getAll(name)
+    const all = search.getAll(name)
     const [raw = null] = all
-    const one = (value: ParameterValue | null, note: string | null): QueryParameter => ({
+    const read = (value: ParameterValue | null, note: string | null, isInvalid = false): QueryParameter => ({
       name,
       raw,
       type,
       value,
-      note: note ?? (all.length > 1 ? `given ${all.length} times, the first is taken` : null),
+      note: note ?? (all.length > 1 ? `given ${all.length} times; the first is used` : null),
+      isInvalid,
     })
-    if (raw === null) return one(null, 'not given')
+    const invalid = (why: string) => read(null, `${why}, treated as absent`, true)
+    if (raw === null) return read(null, 'absent')
     const text = raw.trim()
-    if (text === '') return one(null, 'empty, so not given')
-    if (text.length > LONGEST) return one(null, `longer than ${LONGEST} characters, so not given`)
-    // No row has one: PostgreSQL’s text holds no null character, and half a pair is no character.
-    if (text.includes('\0') || !text.isWellFormed())
-      return one(null, 'has a character that no text can have, so not given')
+    if (text === '') return read(null, 'empty, treated as absent')
+    if (text.length > VALUE_LIMIT) return invalid(`longer than ${VALUE_LIMIT} characters`)
+    // No row can match: PostgreSQL's text has no null characters and no unpaired surrogates.
+    if (text.includes('\0') || !text.isWellFormed()) return invalid('contains an invalid character')
     const rule = PARAMETER_RULES[type]
-    if (type === 'text' || type === 'path') return one(text, null)
-    if (!new RegExp(`^(?:${rule.source})$`).test(text))
-      return one(null, `is not ${rule.meaning}, so not given`)
-    const read = rule.read(text)
-    return read.ok ? one(read.value, null) : one(null, `${read.reason}, so not given`)
+    if (type === 'text' || type === 'path') return read(text, null)
+    if (!new RegExp(`^(?:${rule.source})$`).test(text)) return invalid(`not ${rule.meaning}`)
+    return read(rule.read(text), null)
   })
 }

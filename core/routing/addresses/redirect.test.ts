@@ -1,4 +1,4 @@
-// Where redirect routes lead.
+// Targets of redirect routes.
 import { expect, it } from 'vitest'
 import { DEFAULT_POLICY } from './address.ts'
 import { redirectParameters, redirectTarget } from './redirect.ts'
@@ -15,7 +15,7 @@ it.each([
   expect(redirectTarget(to, [{ name: 'slug', raw: slug }], query, DEFAULT_POLICY)).toBe(expected)
 })
 
-it('names its parameters, and takes no port for one', () => {
+it('finds the parameters in a target and does not mistake a port for one', () => {
   expect(redirectParameters('/a/:b/:c_d')).toEqual(['b', 'c_d'])
   expect(redirectParameters('https://x.example:8080/:a')).toEqual(['a'])
 })

@@ -1,19 +1,19 @@
-/** Where a redirect route leads. */
+/** Computes the target of a redirect route. */
 import { readAddress, type AddressPolicy } from './address.ts'
 import type { MatchedParameter } from './match.ts'
 
 const PARAMETER = /:([A-Za-z_$][\w$]*)/g
 
-/** Another site's address keeps its scheme's colon, and its port's. */
+/** Returns where the path of a target starts, so that the colons of a scheme and a port are not parameters. */
 const pathStart = (to: string) => /^https?:\/\/[^/]*/.exec(to)?.[0].length ?? 0
 
-/** Names of the parameters that stand in a target. */
+/** Returns the names of the parameters in a target. */
 export const redirectParameters = (to: string): string[] =>
   [...to.slice(pathStart(to)).matchAll(PARAMETER)].map((found) => found[1] ?? '')
 
 /**
- * The target with its parameters filled in, as they stood in the address; the query goes along where the target has
- * none of its own. A path of this blog comes in its canonical form, so that one redirect is enough.
+ * Fills in a target's parameters as they are in the address. The query string is kept unless the target has its own.
+ * A path of this blog is made canonical, so that one redirect is enough.
  */
 export function redirectTarget(
   to: string,

@@ -1,4 +1,4 @@
-// The table leaves out only routes that cannot match.
+// The table omits only routes that cannot match.
 import fc from 'fast-check'
 import { expect, it } from 'vitest'
 import { compilePattern } from '../patterns/pattern.ts'
@@ -9,7 +9,7 @@ function table(...paths: string[]): RouteTable {
   return new RouteTable(
     paths.map((path, index): CompiledRoute => {
       const result = compilePattern(path)
-      if (!result.ok) throw new Error(result.error.message)
+      if (!result.ok) throw new Error(result.error.reason)
       return {
         route: { name: `r${index}`, path, template: 'pages/p' },
         pattern: result.pattern,
@@ -27,12 +27,12 @@ it.each([
   ['/tags/a', [5, 6]],
   ['/a/b/c/d', [5, 6]],
   ['/x/y/z', [4, 5, 6]],
-])('%s is tried by %j', (path, expected) => {
+])('%s has the candidates %j', (path, expected) => {
   const routes = table('/', '/posts', '/posts/:slug', '/posts/archive', '/:a/:b/:c', '/*', '{/:lang}?/*')
   expect(routes.candidates(path)).toEqual(expected)
 })
 
-it('every route that matches is among the candidates, in order', () => {
+it('includes every route that matches among the candidates, in order', () => {
   const piece = fc.constantFrom(
     'a',
     'b',

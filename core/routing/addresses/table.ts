@@ -1,27 +1,27 @@
-/** Routes in order, arranged so that a request tries only those whose fixed segments it has. */
+/** The routes in order, indexed so that a request tries only routes whose fixed segments match. */
 import { LRUCache } from 'lru-cache'
 import type { CompiledRoute } from './compiled-route.ts'
 import type { Pattern } from '../patterns/pattern.ts'
 
-/** Segments looked at; patterns that differ only further on are tried one after the other. */
+/** How many segments the index covers. Patterns that differ only after these are tried in order. */
 const DEPTH = 3
-/** Lists of candidates remembered. */
-const REMEMBERED = 5_000
+/** How many lists of candidates are cached. */
+const CACHED = 5_000
 
-/** What a pattern demands of an address's first segments. */
+/** What a pattern requires of a path's first segments. */
 interface Demand {
-  /** A fixed segment, or undefined where it varies or is not known. */
+  /** A fixed segment, or undefined if it varies or is not known. */
   segments: (string | undefined)[]
-  /** How many segments an address of the pattern has, where that is always the same. */
+  /** The number of segments, if it is always the same. */
   count: number | undefined
 }
 
 export class RouteTable {
   readonly routes: readonly CompiledRoute[]
   readonly #demands: readonly Demand[]
-  /** Fixed segments that some pattern has, by their place; any other segment is like every other. */
+  /** The fixed segments of all patterns, by position. All other segments are equivalent. */
   readonly #known: readonly ReadonlySet<string>[]
-  readonly #candidates = new LRUCache<string, readonly number[]>({ max: REMEMBERED })
+  readonly #candidates = new LRUCache<string, readonly number[]>({ max: CACHED })
 
   constructor(routes: readonly CompiledRoute[]) {
     this.routes = routes
@@ -33,8 +33,8 @@ export class RouteTable {
   }
 
   /**
-   * Indexes of the routes that may match, in order; every route that matches is among them.
-   * @param path canonical path
+   * Returns the indexes of routes that may match, in order. Every route that matches is included.
+   * @param path a canonical path
    */
   candidates(path: string): readonly number[] {
     const segments: (string | undefined)[] = []
@@ -64,7 +64,7 @@ export class RouteTable {
     return made
   }
 
-  /** False only when no address can match both routes, as their fixed segments show. */
+  /** Returns false only if no path can match both routes because their fixed segments differ. */
   mayShare(one: number, other: number): boolean {
     const [a, b] = [this.#demands[one], this.#demands[other]]
     if (!a || !b) return false
@@ -76,7 +76,7 @@ export class RouteTable {
   }
 }
 
-/** Stands for text that varies within a segment. */
+/** Marks text that varies within a segment. */
 const VARIES = '\0'
 
 function demandOf({ parts }: Pattern): Demand {
@@ -93,7 +93,7 @@ function demandOf({ parts }: Pattern): Demand {
   }
   if (!text.startsWith('/')) return { segments: [], count: undefined }
   const all = text === '/' && isWhole ? [] : text.slice(1).split('/')
-  // The segment in which the pattern becomes unknown may go on.
+  // The last segment may continue where the pattern becomes unknown.
   const certain = isWhole ? all : all.slice(0, -1)
   return {
     segments: certain.slice(0, DEPTH).map((one) => (one.includes(VARIES) ? undefined : one)),

@@ -1,4 +1,4 @@
-// Overlap and reach, decided exactly: every witness is tried, and small worlds are counted through by brute force.
+// Reach and overlaps are decided exactly. Every witness is verified, and results are compared with brute force.
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { ParameterType } from '../../shapes/schemas.ts'
@@ -19,7 +19,7 @@ const routes = (...declared: Declared[]): AnalysedRoute[] =>
       method = 'GET',
     } = typeof one === 'string' ? { path: one } : one
     const result = compilePattern(path, params)
-    if (!result.ok) throw new Error(`${path}: ${result.error.message}`)
+    if (!result.ok) throw new Error(`${path}: ${result.error.reason}`)
     return { compiled: { route: { name: path, path }, pattern: result.pattern, method }, passesOn }
   })
 const analyse = (declared: Declared[], known: string[] = []) =>
@@ -29,49 +29,49 @@ const slug = (path: string) => ({ path, params: { slug: 'slug' as const } })
 describe('reach', () => {
   it.each<[string, Declared[], string, object]>([
     [
-      'a literal behind its pattern',
+      'a literal path after a pattern that matches it',
       [slug('/posts/:slug'), '/posts/archive'],
       '/posts/archive',
       { outcome: 'taken', takenBy: ['/posts/:slug'], witness: '/posts/archive' },
     ],
     [
-      'a literal before its pattern',
+      'a literal path before a pattern that matches it',
       ['/posts/archive', slug('/posts/:slug')],
       '/posts/:slug',
       { outcome: 'reached' },
     ],
     [
-      'several together take all',
+      'several routes that together match everything',
       ['/:a', '/:a/:b', '/:a/:b/:c+', { path: '/:rest', params: { rest: 'path' } }],
       '/:rest',
       { outcome: 'taken', takenBy: ['/:a', '/:a/:b', '/:a/:b/:c+'] },
     ],
     [
-      'several together leave some',
+      'several routes that leave some paths',
       ['/:a', '/:a/:b/:c', { path: '/:rest', params: { rest: 'path' } }],
       '/:rest',
       { outcome: 'reached', witness: '/a/a' },
     ],
     [
-      'types matter',
+      'a literal path that the types exclude',
       [{ path: '/:y/:m', params: { y: 'year', m: 'month' } }, '/2026/13'],
       '/2026/13',
       { outcome: 'reached', witness: '/2026/13' },
     ],
     [
-      'types matter',
+      'a literal path that the types include',
       [{ path: '/:y/:m', params: { y: 'year', m: 'month' } }, '/2026/12'],
       '/2026/12',
       { outcome: 'taken' },
     ],
     [
-      'one that passes on takes nothing for good',
+      'a route that continues with the next',
       [{ ...slug('/:slug'), passesOn: true }, '/about'],
       '/about',
       { outcome: 'reached' },
     ],
     [
-      'another method is another matter',
+      'a route with another method',
       [{ ...slug('/:slug'), method: 'POST' }, '/about'],
       '/about',
       { outcome: 'reached' },
@@ -83,7 +83,7 @@ describe('reach', () => {
     expect(analyse(declared).reach.find((one) => one.name === name)).toMatchObject(expected)
   })
 
-  it('prefers an address that exists', () => {
+  it('prefers an existing address as the witness', () => {
     const declared = [slug('/posts/:slug'), '/posts/archive']
     const known = ['/posts/truing-a-wheel', '/posts/archive']
     expect(analyse(declared, known).reach.map((one) => one.witness)).toEqual([
@@ -112,7 +112,7 @@ describe('overlaps', () => {
   })
 })
 
-describe('in a small world', () => {
+describe('compared with brute force over short paths', () => {
   /** All canonical addresses of up to three segments over a small alphabet. */
   const WORLD = (() => {
     const words = ['a', 'b', 'ab', 'ba', 'aa', '1', '12', 'a-b', 'b1']
@@ -143,7 +143,7 @@ describe('in a small world', () => {
     .map((parts) => `/${parts.join('/')}`)
     .filter((path) => compilePattern(path).ok)
 
-  it('nothing that is reached there is called taken, and every witness holds', () => {
+  it('reports reached routes as reached, and every witness is valid', () => {
     let taken = 0
     fc.assert(
       fc.property(fc.array(pattern, { minLength: 2, maxLength: 5 }), (paths) => {

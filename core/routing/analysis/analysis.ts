@@ -1,6 +1,6 @@
 /**
- * Which routes can be reached, and which share addresses: decided on the languages of their patterns, with an address
- * as proof. Heavy for many routes; meant for a worker.
+ * Decides which routes can be reached and which overlap, from the languages of their patterns, with an address as a
+ * witness. Expensive for many routes, so it runs in a worker.
  */
 import type { AddressPolicy } from '../addresses/address.ts'
 import { isTooComplex, Language } from './language.ts'
@@ -9,22 +9,22 @@ import { RouteTable } from '../addresses/table.ts'
 
 export interface RouteReach {
   name: string
-  /** `empty`: no canonical address has the pattern's form; `taken`: earlier routes answer all of them. */
+  /** `empty`: no canonical address matches the pattern. `taken`: earlier routes answer all of its addresses. */
   outcome: 'reached' | 'empty' | 'taken' | 'undecided'
-  /** An address that only this route answers; for a taken one, an address it would answer. */
+  /** An address that this route answers; for a taken route, one that it would answer. */
   witness: string | null
-  /** Names of the earlier routes that answer its addresses, in order. */
+  /** The names of the earlier routes that answer its addresses, in order. */
   takenBy: string[]
 }
 
 export interface RouteOverlap {
   earlier: string
   later: string
-  /** An address of both; the earlier route answers it. */
+  /** An address that matches both; the earlier route answers it. */
   witness: string
   /**
-   * `earlier-within`: all of the earlier route's addresses, so it is the special case before the general one.
-   * `later-within`, `same`: all of the later one's. `partial`: some of each.
+   * `earlier-within`: every address of the earlier route matches the later one, so it is a special case of it.
+   * `later-within`: every address of the later route matches the earlier one. `same`: both. `partial`: neither.
    */
   relation: 'earlier-within' | 'later-within' | 'same' | 'partial'
 }
@@ -36,15 +36,16 @@ export interface RouteAnalysis {
 
 export interface AnalysedRoute {
   compiled: CompiledRoute
-  /** True when it lets the next route try where its query finds nothing: then it takes no address for good. */
+  /** Whether the next route is tried when its query finds no row. Then it does not take any address. */
   passesOn: boolean
 }
 
-/** Short addresses of a route looked at before its whole language is. */
+/** How many short addresses of a route are tested before its whole language is computed. */
 const EXAMPLES = 40
 
 /**
- * @param known addresses that exist in this blog; a proof among them is preferred
+ * Analyses the reach and the overlaps of all routes.
+ * @param known addresses that exist in this blog, which are preferred as witnesses
  */
 export function analyseRoutes(
   routes: readonly AnalysedRoute[],
@@ -58,10 +59,10 @@ export function analyseRoutes(
 class Analysis {
   readonly #routes: readonly AnalysedRoute[]
   readonly #languages: readonly Language[]
-  /** For each route: a few of its shortest addresses. */
+  /** A few of the shortest addresses of each route. */
   readonly #examples: readonly (readonly string[])[]
   readonly #known: KnownAddresses
-  /** For each route: the earlier routes of its method that share addresses with it. */
+  /** The earlier routes with the same method that overlap with each route. */
   readonly #sharing: readonly (readonly number[])[]
 
   constructor(routes: readonly AnalysedRoute[], policy: AddressPolicy, known: readonly string[]) {
@@ -77,7 +78,7 @@ class Analysis {
 
   #languageOf(index: number): Language {
     const language = this.#languages[index]
-    if (!language) throw new RangeError(`there is no route ${index}`)
+    if (!language) throw new RangeError(`There is no route ${index}.`)
     return language
   }
 
@@ -148,7 +149,7 @@ class Analysis {
   }
 }
 
-/** By whether the earlier route lies within the later one, and the later within the earlier. */
+/** The relation by whether the earlier route is within the later one, and the later within the earlier. */
 const RELATIONS: readonly [
   readonly [RouteOverlap['relation'], RouteOverlap['relation']],
   readonly [RouteOverlap['relation'], RouteOverlap['relation']],
@@ -157,7 +158,7 @@ const RELATIONS: readonly [
   ['earlier-within', 'same'],
 ]
 
-/** Addresses of this blog by the routes whose patterns match them. */
+/** Addresses that exist in this blog, by the routes that match them. */
 class KnownAddresses {
   readonly #byRoute = new Map<number, string[]>()
 

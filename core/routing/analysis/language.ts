@@ -1,6 +1,6 @@
 /**
- * The language of a pattern: the set of canonical addresses that it matches. Patterns with their types are regular, so
- * whether two share an address, or one leaves another nothing, is decided exactly, with an address that proves it.
+ * The language of a pattern: the set of canonical paths that it matches. Patterns with their types are regular, so it is
+ * decidable whether two overlap or one covers another, and there is a witness.
  */
 import { DFA, isDisjointWith, NFA, type ReadonlyNFA } from 'refa'
 import type { LetterCase } from '../../shapes/address-policy.ts'
@@ -8,7 +8,7 @@ import { sampleOf } from '../patterns/character-classes.ts'
 import { expressionOf, MAX_CHARACTER } from '../patterns/expression.ts'
 import type { Pattern } from '../patterns/pattern.ts'
 
-/** Nodes of an automaton at most; beyond, refa throws and the analysis says that it could not decide. */
+/** The maximum number of nodes of an automaton. With more, refa throws and the analysis is undecided. */
 const NODES = 60_000
 
 const factory = () => new NFA.LimitedNodeFactory(NODES)
@@ -16,10 +16,10 @@ const nfaOf = (source: string): NFA =>
   NFA.fromRegex(expressionOf(source), { maxCharacter: MAX_CHARACTER }, {}, factory())
 const dfaOf = (nfa: ReadonlyNFA): DFA => DFA.fromFA(nfa, new DFA.LimitedNodeFactory(NODES))
 
-/** Percent-encodings that `readAddress` leaves: of anything but the null character and unreserved characters. */
+/** The percent-encodings that `readAddress` keeps: all except those of the null character and unreserved characters. */
 const ENCODED = '%(?:0[1-9A-F]|1[0-9A-F]|2[0-9A-CF]|3[A-F]|40|5[B-E]|60|7[B-DF]|[89A-F][0-9A-F])'
 
-/** Canonical paths of `readAddress`: no empty segment, none of dots, no slash at the end. */
+/** Returns the expression of canonical paths: no empty segments, no dot segments, no trailing slash. */
 function canonicalPaths(letterCase: LetterCase): string {
   const letters = letterCase === 'lower' ? 'a-z' : 'A-Za-z'
   const but = `(?:[${letters}0-9\\-_~!$&'\\(\\)*+,;=:@]|${ENCODED})`
@@ -45,7 +45,7 @@ export class Language {
     this.#nfa = nfa
   }
 
-  /** The canonical addresses of a pattern. */
+  /** Computes the language of a pattern. */
   static of(pattern: Pattern, letterCase: LetterCase): Language {
     const own = nfaOf(pattern.regexp.source)
     return new Language(NFA.fromIntersection(own, canonicalNfa(letterCase), factory()))
@@ -55,12 +55,12 @@ export class Language {
     return this.#nfa.isEmpty
   }
 
-  /** A shortest address of it; undefined when there is none. */
+  /** Returns a shortest path, or undefined if the language is empty. */
   shortest(): string | undefined {
     return shortestWord(this.#nfa)
   }
 
-  /** The shortest few addresses, one for each way to spell one. */
+  /** Yields some of the shortest paths, one for each sequence of character sets. */
   *examples(count: number): Iterable<string> {
     if (this.#nfa.isEmpty) return
     let left = count
@@ -74,19 +74,19 @@ export class Language {
     return !isDisjointWith(this.#nfa, other.#nfa)
   }
 
-  /** A shortest address of both. */
+  /** Returns a shortest path that is in both languages. */
   sharedWith(other: Language): string | undefined {
     return this.overlaps(other)
       ? shortestWord(NFA.fromIntersection(this.#nfa, other.#nfa, factory()))
       : undefined
   }
 
-  /** True when the other one has every address of this one. */
+  /** Returns true if every path of this language is in the other. */
   isWithin(other: Language): boolean {
     return isDisjointWith(this.#nfa, (other.#rest ??= complementOf(other.#nfa)))
   }
 
-  /** A shortest address that none of the others has; undefined when they leave nothing. */
+  /** Returns a shortest path that is in none of the others, or undefined if they cover this language. */
   outside(others: readonly Language[]): string | undefined {
     if (others.length === 0) return this.shortest()
     const union = NFA.empty({ maxCharacter: MAX_CHARACTER })
@@ -110,6 +110,6 @@ function shortestWord(nfa: ReadonlyNFA): string | undefined {
   return undefined
 }
 
-/** True for refa's complaint about too many nodes, whatever its minified class is called. */
+/** Returns true for refa's error about too many nodes. Its class name is minified, so the message is compared. */
 export const isTooComplex = (error: unknown): boolean =>
   error instanceof Error && /too many nodes|nodes/i.test(error.message)

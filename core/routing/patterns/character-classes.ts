@@ -1,28 +1,28 @@
-/** Groups characters into classes that a number of character sets do not tell apart. */
+/** Groups characters into classes: two characters are in the same class if they are in the same character sets. */
 import { CharSet } from 'refa'
 import { MAX_CHARACTER } from './expression.ts'
 
-/** Characters that read well in an example, best first. */
+/** Characters that read well in an example, in order of preference. */
 const PLEASANT = [...'abcdefghijklmnopqrstuvwxyz', ...'0123456789', ...'-/ABCDEFGHIJKLMNOPQRSTUVWXYZ._~'].map(
   (char) => char.codePointAt(0) ?? 0,
 )
 
-/** One character of a set: a pleasant one where there is any. */
+/** Returns a character of a set that reads well in an example. */
 export function sampleOf(set: CharSet): string {
   const code = PLEASANT.find((one) => set.has(one)) ?? set.ranges[0]?.min
   return code === undefined ? '' : String.fromCodePoint(code)
 }
 
 export interface CharacterClasses {
-  /** For each of the sets given: a bit for each class it contains. */
+  /** For each set: one bit for each class it contains. */
   masks: bigint[]
-  /** A character of each class. */
+  /** One character of each class. */
   samples: string[]
-  /** A character of a mask's classes; an empty text for none. */
+  /** Returns a character of one of a mask's classes, or an empty text if the mask is 0. */
   sample(mask: bigint): string
 }
 
-/** @param sets an undefined one contains nothing */
+/** Computes the classes that a list of sets distinguishes. An undefined set is empty. */
 export function characterClasses(sets: readonly (CharSet | undefined)[]): CharacterClasses {
   const bounds = new Set<number>([0])
   for (const set of sets)
@@ -31,7 +31,7 @@ export function characterClasses(sets: readonly (CharSet | undefined)[]): Charac
       if (max < MAX_CHARACTER) bounds.add(max + 1)
     }
   const starts = [...bounds].sort((a, b) => a - b)
-  // Intervals that the same sets contain are one class.
+  // Intervals that are in the same sets form one class.
   const classes = new Map<string, { members: boolean[]; set: CharSet }>()
   for (const [index, min] of starts.entries()) {
     const members = sets.map((set) => set?.has(min) ?? false)

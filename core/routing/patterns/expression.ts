@@ -1,14 +1,14 @@
-/** The regular expression of a pattern as refa's syntax tree, which languages and ambiguity are computed from. */
+/** The syntax tree (refa) of a pattern's regular expression, from which its language and its ambiguity are computed. */
 import { RegExpParser, visitRegExpAST } from '@eslint-community/regexpp'
 import { JS, type Expression } from 'refa'
 import type { Pattern } from './pattern.ts'
 
-/** Largest code point: patterns are compiled with the flag `v`. */
+/** The largest code point. Patterns are compiled with the `v` flag. */
 export const MAX_CHARACTER = 0x10ffff
-/** Nodes of a tree at most; a pattern of 500 characters has far fewer, unless it repeats repetitions. */
+/** The maximum number of nodes in a tree. A pattern of 500 characters has far fewer unless it nests repetitions. */
 const NODES = 20_000
 
-/** Parses the source of a pattern's regular expression, its anchors left out: a language is of whole addresses. */
+/** Parses the source of a pattern's regular expression without its anchors, since a language consists of whole paths. */
 export function expressionOf(source: string): Expression {
   const parser = JS.Parser.fromLiteral({ source: withoutAnchors(source), flags: 'v' })
   return parser.parse({ assertions: 'throw', backreferences: 'throw', maxNodes: NODES }).expression
@@ -16,7 +16,7 @@ export function expressionOf(source: string): Expression {
 
 const withoutAnchors = (source: string) => source.replace(/^\^/, '').replace(/\$$/, '')
 
-/** Where each parameter stands in a pattern's source without anchors. */
+/** Returns the range of each parameter in a pattern's source without anchors. */
 export function parameterRanges(pattern: Pattern): { name: string; start: number; end: number }[] {
   const ast = new RegExpParser().parsePattern(withoutAnchors(pattern.regexp.source), 0, undefined, {
     unicodeSets: true,
@@ -31,7 +31,7 @@ export function parameterRanges(pattern: Pattern): { name: string; start: number
     })
 }
 
-/** What a pattern may not use: it is not regular, or it makes matching super-linear. */
+/** Finds an assertion or back-reference, which patterns must not have: the language would not be regular. */
 export function irregularPart(source: string): string | undefined {
   const ast = new RegExpParser().parsePattern(withoutAnchors(source), 0, undefined, { unicodeSets: true })
   let found: string | undefined

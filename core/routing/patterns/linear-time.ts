@@ -1,11 +1,11 @@
 /**
- * Decides whether a backtracking matcher reads every address in time linear in its length.
+ * Decides whether a backtracking matcher takes time linear in the length of every address.
  *
- * A matcher that backtracks tries every way in which its expression can read the beginning of a text. With the position
- * automaton of the expression (Glushkov 1961), in which every way is a path, this is decided by its ambiguity
- * (Weber and Seidl, On the degree of ambiguity of finite automata, 1991): paths grow exponentially iff some state has
- * two different paths to itself for one word; they grow polynomially iff for some word one state leads to itself and to
- * another state that leads to itself too. What is bounded but large is found by counting paths.
+ * A backtracking matcher tries every way in which its expression matches a prefix of the text. In the position automaton
+ * of the expression (Glushkov 1961) each way is a path, so the question is how ambiguous the automaton is (Weber and
+ * Seidl, On the degree of ambiguity of finite automata, 1991). The number of paths grows exponentially iff some state
+ * has two different paths to itself for one word. It grows polynomially iff one word leads some state both to itself and
+ * to another state, and leads that other state to itself. A bounded but large number of paths is found by counting.
  */
 import { LRUCache } from 'lru-cache'
 import type { CharSet, Concatenation, Element, Expression, Quantifier } from 'refa'
@@ -13,20 +13,21 @@ import { characterClasses, type CharacterClasses } from './character-classes.ts'
 import { expressionOf, irregularPart, parameterRanges } from './expression.ts'
 import type { Pattern } from './pattern.ts'
 
-export type LinearTime = { ok: true } | { ok: false; message: string; parameter: string | undefined }
+/** A refusal names the parameter at fault, if it is one, and gives the reason as part of a sentence. */
+export type LinearTime = { ok: true } | { ok: false; reason: string; parameter: string | undefined }
 
-/** Positions at most, counted repetitions written out. */
+/** The maximum number of positions, with counted repetitions expanded. */
 const POSITIONS = 400
-/** Ways to read the beginning of one text at most. */
+/** The maximum number of ways to match a prefix of one text. */
 const WAYS = 2_000
-/** Steps of the search for polynomial growth at most; beyond, nothing is proven, and the pattern is refused. */
+/** The maximum number of steps when searching for polynomial growth. A pattern that needs more is refused as unproven. */
 const STEPS = 1_000_000
 
-/** How often a position follows another: once, or more than once, which is all that matters. */
+/** For each position that follows: 1, or 2 for “in more than one way”. Larger numbers make no difference. */
 type Ways = Map<number, number>
 
 interface Fragment {
-  /** Ways to read the empty text. */
+  /** In how many ways it matches the empty text, at most 2. */
   empty: number
   first: Ways
   last: Ways
@@ -34,7 +35,7 @@ interface Fragment {
 
 class TooLarge extends Error {}
 
-/** The position automaton: position 0 is the start; the others are characters of the expression. */
+/** The position automaton. Position 0 is the start; the other positions are the characters of the expression. */
 class Automaton {
   readonly sets: (CharSet | undefined)[] = [undefined]
   readonly starts: number[] = [-1]
@@ -97,11 +98,11 @@ class Automaton {
     if (max !== Infinity) return this.#then(whole, this.#optional(alternatives, max - min))
     const loop = this.#alternatives(alternatives)
     this.#link(loop.last, loop.first)
-    // A round that reads nothing ends the loop, so the empty text is read in one way only.
+    // A round that matches nothing ends the loop, so the empty text is matched in only one way.
     return this.#then(whole, min === 0 ? { ...loop, empty: 1 } : loop)
   }
 
-  /** `x{0,3}` as a matcher takes it: x, then perhaps another, then perhaps another. */
+  /** Expands `x{0,3}` as a matcher does: an optional x, followed by another optional x, and so on. */
   #optional(alternatives: readonly Concatenation[], count: number): Fragment {
     if (count === 0) return nothing()
     const one = this.#alternatives(alternatives)
@@ -121,20 +122,20 @@ function add(to: Ways, from: Ways, times: number): void {
   for (const [position, ways] of from) to.set(position, several((to.get(position) ?? 0) + ways * times))
 }
 
-/** Verdicts on patterns judged before: every save reads all routes again. */
-const judged = new LRUCache<string, LinearTime>({ max: 1_000 })
+/** Verdicts by pattern, since every save compiles all routes again. */
+const verdicts = new LRUCache<string, LinearTime>({ max: 1_000 })
 
-/** Decides it for a compiled pattern; a refusal names the parameter and says what to do. */
+/** Decides whether a compiled pattern matches in linear time. */
 export function linearTime(pattern: Pattern): LinearTime {
   const key = `${pattern.names.join(' ')} ${pattern.regexp.source}`
-  const known = judged.get(key)
+  const known = verdicts.get(key)
   if (known) return known
   const verdict = judge(pattern)
-  judged.set(key, verdict)
+  verdicts.set(key, verdict)
   return verdict
 }
 
-/** Sources of parameters that were found to be linear by themselves. */
+/** Whether a parameter's source is linear on its own, by source. */
 const linearSources = new LRUCache<string, boolean>({ max: 1_000 })
 
 function isLinearAlone(source: string): boolean {
@@ -147,21 +148,21 @@ function isLinearAlone(source: string): boolean {
 }
 
 /**
- * Parts that each stay within one segment cannot pass text to each other over a slash: then it is enough that each is
- * linear by itself. True for most patterns, and known at once.
+ * Returns true if each part stays within its own segment and is linear on its own. Text cannot move from one part to
+ * another across a slash, so the whole pattern is linear too. This quick test succeeds for most patterns.
  */
 function isLinearBySegments({ parts }: Pattern): boolean {
-  let isParted = true
+  let afterSlash = true
   for (const part of parts) {
     if (part.modifier !== '') return false
     if (part.kind === 'fixed') {
-      isParted ||= part.text.includes('/')
+      afterSlash ||= part.text.includes('/')
       continue
     }
     const staysInSegment = part.type === undefined ? part.source === '[^\\/]+?' : part.type !== 'path'
-    isParted ||= part.prefix.includes('/')
-    if (!staysInSegment || !isParted || !isLinearAlone(part.source)) return false
-    isParted = part.suffix.includes('/')
+    afterSlash ||= part.prefix.includes('/')
+    if (!staysInSegment || !afterSlash || !isLinearAlone(part.source)) return false
+    afterSlash = part.suffix.includes('/')
   }
   return true
 }
@@ -174,7 +175,7 @@ function judge(pattern: Pattern): LinearTime {
     return {
       ok: false,
       parameter: undefined,
-      message: `“${irregular}” looks ahead, behind or back; use letters, classes, groups and repetitions only`,
+      reason: `“${irregular}” is an assertion or a back-reference; use only characters, classes, groups and repetitions`,
     }
   let automaton: Automaton
   try {
@@ -185,7 +186,7 @@ function judge(pattern: Pattern): LinearTime {
     return {
       ok: false,
       parameter: undefined,
-      message: 'it repeats too much to be matched quickly; use smaller counts',
+      reason: 'its repetitions are too large to match quickly; use smaller counts',
     }
   }
   const ranges = parameterRanges(pattern)
@@ -198,31 +199,32 @@ function judge(pattern: Pattern): LinearTime {
   const [p, q] = found.states.map(parameterAt)
   const named = [...new Set([p, q].filter((one) => one !== undefined))].map((one) => `“:${one}”`)
   const what = named.length === 0 ? 'it' : named.join(' and ')
-  return { ok: false, parameter: p ?? q, message: WHY[found.kind](what, named.length, found.text) }
+  return { ok: false, parameter: p ?? q, reason: REASONS[found.kind](what, named.length, found.text) }
 }
 
 type Kind = 'exponential' | 'polynomial' | 'many' | 'unproven'
 
-const WHY: Record<Kind, (what: string, count: number, text: string) => string> = {
+/** Why a pattern is refused, by the kind of growth. */
+const REASONS: Record<Kind, (what: string, count: number, text: string) => string> = {
   exponential: (what, _, text) =>
-    `${what} can read “${text}…” in ever more ways, so a long address could take very long to refuse; write the repetition once`,
+    `${what} matches “${text}…” in exponentially many ways, so a long address could take very long to reject; remove the nested repetition`,
   polynomial: (what, count, text) =>
     count === 2
-      ? `${what} can share “${text}” in many ways, so a long address could take very long to refuse; give one of them a type that ends before the other begins`
-      : `${what} can read “${text}” in many ways, so a long address could take very long to refuse; let only one part repeat it`,
+      ? `${what} can divide “${text}” between them in many ways, so a long address could take very long to reject; give one of them a type that excludes the start of the other`
+      : `${what} matches “${text}” in many ways, so a long address could take very long to reject; repeat it in only one place`,
   many: (what, _, text) =>
-    `${what} can read “${text}” in more than ${WAYS} ways, so an address could take very long to refuse; write it with fewer choices`,
-  unproven: (what) => `${what} is too complicated to prove that it is matched quickly; write it more simply`,
+    `${what} matches “${text}” in more than ${WAYS} ways, so an address could take very long to reject; use fewer alternatives`,
+  unproven: (what) => `${what} is too complex to prove that it matches quickly; simplify it`,
 }
 
 interface Found {
   kind: Kind
   states: [number, number]
-  /** A text that is read in several ways. */
+  /** A text that matches in several ways. */
   text: string
 }
 
-/** Looks for growing ambiguity in a position automaton. Characters are grouped into classes that no set parts. */
+/** Searches a position automaton for growing ambiguity. Characters that are in the same sets are treated as one. */
 class Ambiguity {
   readonly #follow: readonly Ways[]
   readonly #classes: bigint[]
@@ -254,7 +256,7 @@ class Ambiguity {
 
   #text = (state: number) => this.#base.sample(this.#classes[state] ?? 0n)
 
-  /** Two different ways from a state to itself for one word. */
+  /** Searches for two different paths from a state to itself for one word. */
   #exponentialIn(states: readonly number[]): Found | undefined {
     const own = new Set(states)
     const next = (state: number) => [...(this.#follow[state] ?? [])].filter(([to]) => own.has(to))
@@ -281,7 +283,7 @@ class Ambiguity {
         }
       forward.set(pair, targets)
     }
-    // Back from the diagonal: a pair of different states on the way from a state to itself.
+    // Search backwards from the diagonal for a pair of different states that leads back to it.
     const back = states.map((state) => state * width + state)
     const returning = new Set(back)
     for (let pair = back.pop(); pair !== undefined; pair = back.pop()) {
@@ -296,7 +298,7 @@ class Ambiguity {
     return undefined
   }
 
-  /** A word that leads p to p, p to q and q to q. */
+  /** Searches for a word that leads p to p, p to q, and q to q. */
   #polynomial(): Found | undefined {
     const loops = [...this.#loops.values()]
     let steps = 0
@@ -365,7 +367,7 @@ class Ambiguity {
     return { steps }
   }
 
-  /** Follows the character that leaves most ways open, as far as the expression is long. */
+  /** Counts paths along the character that allows the most, for as many steps as there are positions. */
   #manyWays(): Found | undefined {
     let ways = new Map<number, number>([[0, 1]])
     let text = ''
@@ -401,7 +403,7 @@ function spell(cameFrom: ReadonlyMap<number, { before: number; text: string } | 
   return text
 }
 
-/** Strongly connected components (Tarjan 1972), iterative; the same number for states that reach each other. */
+/** Numbers the strongly connected components (Tarjan 1972, iterative). */
 function components(follow: readonly Ways[]): number[] {
   const order: number[] = new Array<number>(follow.length).fill(-1)
   const low: number[] = [...order]

@@ -215,10 +215,10 @@ describe('the standard’s own cases', () => {
 })
 
 describe('compilePattern', () => {
-  it.each(PATTERNS)('%s matches what the reference matches, with the same groups', (text) => {
+  it.each(PATTERNS)('matches the same paths for %s as the reference, with the same groups', (text) => {
     const reference = new URLPattern({ pathname: text })
     const result = compilePattern(text)
-    if (!result.ok) throw new Error(result.error.message)
+    if (!result.ok) throw new Error(result.error.reason)
     for (const path of PATHS) {
       const ours = result.pattern.regexp.exec(path)
       const theirs = reference.exec({ pathname: path })?.pathname
@@ -274,24 +274,24 @@ describe('compilePattern', () => {
     ['/posts/()', 'the regular expression is empty', 8],
     ['/posts/((a))', 'capturing groups are not allowed; write (?:…)', 8],
     ['/posts/{a', '“{” is not closed before the end', 9],
-    ['/posts/a}', '“}” may not stand here', 8],
+    ['/posts/a}', '“}” is not allowed here', 8],
     ['/:a/:a', 'the name “a” is used twice', 4],
     ['/posts\\', 'the pattern ends with a backslash', 6],
     ['/:a([)', '“[” is not a valid regular expression', 1],
     ['/{:a-:b}/c', '“{” is not closed before “b”', 5],
-    ['/+', '“+” may not stand here', 1],
-  ])('%s is refused: %s', (text, message, at) => {
-    expect(compilePattern(text)).toEqual({ ok: false, error: { message, at } })
+    ['/+', '“+” is not allowed here', 1],
+  ])('refuses %s: %s', (text, reason, at) => {
+    expect(compilePattern(text)).toEqual({ ok: false, error: { reason, at } })
   })
 
-  it('refuses a type for a parameter that the path does not have, and a type beside a regular expression', () => {
+  it('refuses a type without a parameter, and a type together with a regular expression', () => {
     expect(compilePattern('/posts', { slug: 'slug' })).toMatchObject({
       ok: false,
-      error: { message: 'the path has no parameter “:slug”' },
+      error: { unusedType: 'slug' },
     })
     expect(compilePattern('/:slug(a+)', { slug: 'slug' })).toMatchObject({
       ok: false,
-      error: { message: '“slug” has a type and a regular expression; keep one of them' },
+      error: { reason: '“slug” has both a type and a regular expression', at: 1 },
     })
   })
 })

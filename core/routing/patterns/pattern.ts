@@ -1,44 +1,45 @@
 /**
- * Parses a route's path: the pathname part of the URL Pattern syntax
- * (WHATWG URL Pattern Standard, “Parsing patterns”), compiled once to a regular expression.
+ * Parses a route's path, which has the pathname syntax of URL Pattern (WHATWG URL Pattern Standard, “Parsing
+ * patterns”), and compiles it once to a regular expression.
  */
 import type { ParameterType } from '../../shapes/schemas.ts'
 import { PARAMETER_RULES } from './parameters.ts'
 
 export type Modifier = '' | '?' | '*' | '+'
 
-/** One part of a pattern, as in the standard: fixed text, or a matcher between a prefix and a suffix. */
+/** A part of a pattern as the standard defines it: fixed text, or a parameter between a prefix and a suffix. */
 export type PatternPart =
   | { kind: 'fixed'; text: string; modifier: Modifier }
   | {
       kind: 'parameter'
-      /** Numbers name the unnamed ones, as in the standard. */
+      /** Unnamed parameters are numbered from 0, as in the standard. */
       name: string
       prefix: string
       suffix: string
       modifier: Modifier
-      /** Regular expression source of one value. */
+      /** Regular expression source of a single value. */
       source: string
-      /** As typed in `params:`; undefined where the pattern itself says what matches. */
+      /** The type declared in `params:`; absent where the pattern itself has a regular expression. */
       type?: ParameterType
     }
 
 export interface Pattern {
   text: string
   parts: PatternPart[]
-  /** Anchored; one group a parameter, in order of `names`. */
+  /** Anchored at both ends; has one capturing group for each of `names`, in that order. */
   regexp: RegExp
   names: string[]
-  /** Type of each of `names`; a parameter without one is text. */
+  /** The type of each of `names`; `text` where none is declared. */
   types: ParameterType[]
 }
 
 export interface PatternError {
-  message: string
+  /** Why the pattern is not valid, as part of a sentence. */
+  reason: string
   /** 0-based index into the pattern. */
   at: number
-  /** Name of a type for which the pattern has no parameter: then the fault is not in the pattern. */
-  untaken?: string
+  /** The name of a declared type that the pattern has no parameter for. The pattern itself is valid then. */
+  unusedType?: string
 }
 
 type Token = {
@@ -49,17 +50,17 @@ type Token = {
 
 class PatternFailure extends Error {
   constructor(
-    message: string,
+    readonly reason: string,
     readonly at: number,
   ) {
-    super(message)
+    super(reason)
   }
 }
 
 const NAME_START = /[\p{ID_Start}$_]/u
 const NAME_PART = /[\p{ID_Continue}$_\u200c\u200d]/u
 
-/** Standard, “tokenize”, strict policy. */
+/** Splits a pattern into tokens (standard, “tokenize” with the strict policy). */
 function tokenize(text: string): Token[] {
   const tokens: Token[] = []
   let index = 0
@@ -96,14 +97,15 @@ function tokenize(text: string): Token[] {
   return tokens
 }
 
-/** Index of the closing parenthesis; the standard's rules for what may stand inside. */
+/** Returns the index of the closing parenthesis, after checking the standard's rules for what is inside. */
 function endOfRegexp(text: string, start: number): number {
   let depth = 1
   let index = start
-  if (text[index] === '?') throw new PatternFailure('a regular expression may not begin with “?”', index)
+  if (text[index] === '?') throw new PatternFailure('a regular expression must not begin with “?”', index)
   while (index < text.length) {
     const char = text[index] ?? ''
-    if (char > '\u007f') throw new PatternFailure('only ASCII may stand in a regular expression', index)
+    if (char > '\u007f')
+      throw new PatternFailure('a regular expression may only have ASCII characters', index)
     if (char === '\\') {
       if (index + 1 >= text.length)
         throw new PatternFailure('the regular expression ends with a backslash', index)
@@ -126,7 +128,7 @@ function endOfRegexp(text: string, start: number): number {
   throw new PatternFailure('“(” is not closed', start - 1)
 }
 
-/** Parser state of the standard's “parse a pattern string”. */
+/** Parses tokens into parts (standard, “parse a pattern string”). */
 class Parser {
   readonly #tokens: Token[]
   readonly #types: Readonly<Record<string, ParameterType>>
@@ -205,7 +207,7 @@ class Parser {
     const token = this.#tokens[this.#index]
     const found = token?.type === 'end' || !token ? 'the end' : `“${token.value}”`
     throw new PatternFailure(
-      type === 'close' ? `“{” is not closed before ${found}` : `${found} may not stand here`,
+      type === 'close' ? `“{” is not closed before ${found}` : `${found} is not allowed here`,
       token?.at ?? 0,
     )
   }
@@ -238,7 +240,7 @@ class Parser {
     this.#names.add(label)
     const type = Object.hasOwn(this.#types, label) ? this.#types[label] : undefined
     if (type !== undefined && matcher) {
-      throw new PatternFailure(`“${label}” has a type and a regular expression; keep one of them`, at)
+      throw new PatternFailure(`“${label}” has both a type and a regular expression`, at)
     }
     const source =
       matcher?.type === 'regexp'
@@ -265,14 +267,14 @@ class Parser {
   }
 }
 
-/** Fixed text as it appears in a request: percent-encoded where an address must be (URL Standard, path percent-encode set). */
+/** Percent-encodes fixed text as in a request (URL Standard, path percent-encode set). */
 function encodeFixed(text: string): string {
   return text.replace(/[^!$&'()*+,\-./0-9:;=@A-Z[\\\]^_a-z|~%]/gu, (char) => encodeURIComponent(char))
 }
 
 const escapeRegexp = (text: string) => text.replace(/[.+*?^${}()[\]|/\\]/g, '\\$&')
 
-/** Standard, “generate a regular expression and name list”. */
+/** Returns the source of the anchored regular expression (standard, “generate a regular expression and name list”). */
 function regexpOf(parts: readonly PatternPart[]): string {
   let source = '^'
   for (const part of parts) {
@@ -300,7 +302,7 @@ function regexpOf(parts: readonly PatternPart[]): string {
 
 /**
  * Compiles a pattern.
- * @param types parameter name → type; a typed parameter matches what its type says
+ * @param types the type of each typed parameter; it decides what the parameter matches
  */
 export function compilePattern(
   text: string,
@@ -309,19 +311,15 @@ export function compilePattern(
   try {
     const parts = new Parser(text, types).parse()
     const names = parts.flatMap((part) => (part.kind === 'parameter' ? [part.name] : []))
-    const untaken = Object.keys(types).find((name) => !names.includes(name))
-    if (untaken !== undefined)
-      return {
-        ok: false,
-        error: { message: `the path has no parameter “:${untaken}”`, at: 0, untaken: untaken },
-      }
+    const unusedType = Object.keys(types).find((name) => !names.includes(name))
+    if (unusedType !== undefined)
+      return { ok: false, error: { reason: `it has no parameter “:${unusedType}”`, at: 0, unusedType } }
     const typesInOrder = parts.flatMap((part) => (part.kind === 'parameter' ? [part.type ?? 'text'] : []))
     const regexp = new RegExp(regexpOf(parts), 'v')
     return { ok: true, pattern: { text, parts, names, types: typesInOrder, regexp } }
   } catch (error) {
-    if (error instanceof PatternFailure) return { ok: false, error: { message: error.message, at: error.at } }
-    if (error instanceof SyntaxError)
-      return { ok: false, error: { message: 'the pattern does not compile', at: 0 } }
+    if (error instanceof PatternFailure) return { ok: false, error: { reason: error.reason, at: error.at } }
+    if (error instanceof SyntaxError) return { ok: false, error: { reason: 'it does not compile', at: 0 } }
     throw error
   }
 }

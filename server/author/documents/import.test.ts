@@ -2,9 +2,10 @@
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { DataSource } from 'typeorm'
+import type { Problem } from '../../../core/shapes/problem.ts'
 import { openDatabase } from '../../store/connection.ts'
 import { newDatabase } from '../../testing/database.ts'
-import { readFolder, type DefinitionFolder } from './folder.ts'
+import { readFolder, type DefinitionFolder } from './definition-folder.ts'
 import { importFolder } from './import.ts'
 
 let database: DataSource
@@ -30,34 +31,39 @@ const changed = (path: string, text: string): DefinitionFolder => ({
 })
 
 describe('importFolder', () => {
-  it.each<[string, () => DefinitionFolder, string, string]>([
+  it.each<[string, () => DefinitionFolder, string, Partial<Problem>]>([
     [
       'an unknown category',
       () => changed('content/posts/bad.md', '---\ntitle: Bad\ncategory: nonsense\n---\ntext'),
       'content/posts/bad.md',
-      'there is no category “nonsense”',
+      { code: 'reference-unknown', path: '/category', line: 3 },
     ],
     [
-      'a time that is none',
+      'an invalid time',
       () => changed('content/posts/bad.md', '---\ntitle: Bad\npublished: soon\n---\ntext'),
       'content/posts/bad.md',
-      '“soon” is no time',
+      { code: 'time-invalid', path: '/published', line: 3 },
     ],
     [
       'a title without a slug',
       () => changed('content/posts/♥.md', '---\ntitle: ♥ ♥ ♥\n---\ntext'),
       'content/posts/♥.md',
-      'no slug can be made from this title',
+      { code: 'slug-not-derivable', path: '/slug', line: 2 },
     ],
     [
       'a comment on nothing',
       () => changed('content/comments.json', '[{"post":"nothing","name":"a","text":"b","at":"-1 days"}]'),
       'content/comments.json',
-      'there is no post “nothing”',
+      { code: 'row-unknown', path: '/0/post' },
     ],
-    ['a faulty definition', () => changed('routes.yaml', '- name: x'), 'routes.yaml', '“path” is missing'],
     [
-      'a drawing with a script',
+      'an invalid definition',
+      () => changed('routes.yaml', '- name: x'),
+      'routes.yaml',
+      { code: 'value-missing', path: '/0', line: 1 },
+    ],
+    [
+      'an SVG image with a script',
       () => ({
         ...folder,
         media: new Map([
@@ -70,18 +76,18 @@ describe('importFolder', () => {
         ]),
       }),
       'media/x.svg',
-      'the drawing contains <script>',
+      { code: 'folder-image-unsafe', line: 1 },
     ],
     [
-      'an image that is none',
+      'a damaged image',
       () => ({ ...folder, media: new Map([['x.svg', Buffer.from('GIF89a')]]) }),
       'media/x.svg',
-      'the picture is damaged: it cannot be read to its end',
+      { code: 'image-damaged' },
     ],
-  ])('%s: refused, and nothing is written', async (_, faulty, file, message) => {
+  ])('%s: refused, and nothing is written', async (_, faulty, file, problem) => {
     const result = await importFolder(database, faulty(), new Date())
     expect(result.ok ? [] : result.problems).toEqual(
-      expect.arrayContaining([expect.objectContaining({ file, message })]),
+      expect.arrayContaining([expect.objectContaining({ file, ...problem })]),
     )
     expect(Object.values(await rows()).every((count) => count === 0)).toBe(true)
   })

@@ -1,10 +1,17 @@
-/** Posts as an author looks for them: by state, words, category, author, tag; sorted, a page at a time. */
+/** The author's list of posts: filtered by state, words, category, author and tag, sorted and paged. */
 import type { DataSource, SelectQueryBuilder } from 'typeorm'
 import type { PostSort, PostState } from '../../../core/shapes/content-kinds.ts'
 import { PostEntity } from '../../store/entities/content.ts'
+import {
+  SHOWN_COMMENTS,
+  STATE_EXPRESSION,
+  STATE_SQL,
+  searchCondition,
+  wordsQuery,
+} from '../../store/content/posts.ts'
 
 export interface PostFilter {
-  /** Words of title and text, the last one perhaps not yet whole; or any part of a title. */
+  /** Words of the title and the text, the last of which may be incomplete, or a part of a title. */
   search?: string | undefined
   state?: PostState | undefined
   /** Slugs. */
@@ -27,7 +34,7 @@ export interface ListedPost {
   version: number
   category: { slug: string; name: string } | null
   author: { slug: string; name: string } | null
-  /** Comments that readers see. */
+  /** The number of comments that readers see. */
   comments: number
   wordCount: number
   image: string | null
@@ -36,51 +43,41 @@ export interface ListedPost {
 export interface PostListing {
   posts: ListedPost[]
   total: number
-  /** True when there are more than `total`. */
+  /** Whether there are more than `total`. */
   isMore: boolean
-  /** How many there are of each state, whatever state is asked for; null when there are more than are counted. */
+  /** The number of posts of each state, regardless of the filter by state; null if there are too many to count. */
   states: Record<PostState, number> | null
 }
 
-/** Posts that a search finds are counted up to here: a word that is everywhere says nothing by its number. */
-const COUNTED = 10_000
+/** Matches of a search are counted up to this number. */
+const COUNT_LIMIT = 10_000
 
-/** SQL of a state; the database's clock decides. */
-const STATE_SQL: Readonly<Record<PostState, string>> = {
-  draft: 'post.published_at IS NULL',
-  scheduled: 'post.published_at > now()',
-  published: 'post.published_at <= now()',
-}
-const stateSql = (table = 'post') =>
-  `CASE WHEN ${table}.published_at IS NULL THEN 'draft' WHEN ${table}.published_at > now() THEN 'scheduled' ELSE 'published' END`
-
-/** What is not published yet comes first where the newest do. */
-const ORDER: Readonly<Record<string, { column: string; nulls?: 'NULLS FIRST' | 'NULLS LAST' }>> = {
-  published: { column: 'post.publishedAt' },
-  updated: { column: 'post.updatedAt' },
-  title: { column: 'post.title' },
+const ORDER: Readonly<Record<string, string>> = {
+  published: 'post.publishedAt',
+  updated: 'post.updatedAt',
+  title: 'post.title',
 }
 
-/** @param counted up to how many finds of a search are counted */
+/** Returns a page of the list. @param countLimit the number up to which matches of a search are counted */
 export async function listPosts(
   database: DataSource,
   filter: PostFilter,
-  counted = COUNTED,
+  countLimit = COUNT_LIMIT,
 ): Promise<PostListing> {
   const { state, sort = '-published', page = 1, size = 25 } = filter
-  const isEverywhere =
-    wordsQuery(filter.search ?? '') !== '' && (await countUpTo(database, filter, counted)) > counted
+  const isCommon =
+    wordsQuery(filter.search ?? '') !== '' && (await countUpTo(database, filter, countLimit)) > countLimit
   const matching = () =>
     applyFilter(
       database.getRepository(PostEntity).createQueryBuilder('post'),
       filter,
-      isEverywhere ? 'everywhere' : 'rare',
+      isCommon ? 'common' : 'rare',
     )
-  const states = isEverywhere ? null : await countStates(matching())
+  const states = isCommon ? null : await countStates(matching())
   const found = matching()
   if (state) found.andWhere(STATE_SQL[state])
   const descending = sort.startsWith('-')
-  const { column } = ORDER[sort.replace('-', '')] ?? { column: 'post.publishedAt' }
+  const column = ORDER[sort.replace('-', '')] ?? 'post.publishedAt'
   found
     .leftJoin('post.category', 'category')
     .leftJoin('post.author', 'author')
@@ -88,7 +85,7 @@ export async function listPosts(
     .select('post.id', 'id')
     .addSelect('post.slug', 'slug')
     .addSelect('post.title', 'title')
-    .addSelect(stateSql(), 'state')
+    .addSelect(STATE_EXPRESSION, 'state')
     .addSelect('post.publishedAt', 'publishedAt')
     .addSelect('post.updatedAt', 'updatedAt')
     .addSelect('post.version', 'version')
@@ -98,10 +95,8 @@ export async function listPosts(
     .addSelect('author.slug', 'author')
     .addSelect('author.name', 'authorName')
     .addSelect('image.name', 'image')
-    .addSelect(
-      "(SELECT count(*)::int FROM comment shown WHERE shown.post_id = post.id AND shown.state = 'shown')",
-      'comments',
-    )
+    .addSelect(SHOWN_COMMENTS, 'comments')
+    // Drafts come first where the newest posts do.
     .orderBy(column, descending ? 'DESC' : 'ASC', descending ? 'NULLS FIRST' : 'NULLS LAST')
     .addOrderBy('post.id', descending ? 'DESC' : 'ASC')
     .offset((page - 1) * size)
@@ -114,7 +109,11 @@ export async function listPosts(
       author: author === null ? null : { slug: author, name: authorName ?? '' },
     })),
     total:
-      states === null ? counted : state ? states[state] : states.draft + states.scheduled + states.published,
+      states === null
+        ? countLimit
+        : state
+          ? states[state]
+          : states.draft + states.scheduled + states.published,
     isMore: states === null,
     states,
   }
@@ -129,17 +128,18 @@ async function countStates(matching: SelectQueryBuilder<PostEntity>): Promise<Re
   return counted ?? { draft: 0, scheduled: 0, published: 0 }
 }
 
-/** How many posts have the words, at least; as far as it takes to know that they are more than are counted. */
-async function countUpTo(database: DataSource, filter: PostFilter, counted: number): Promise<number> {
+/** Counts the posts that contain the words, up to one more than the limit. */
+async function countUpTo(database: DataSource, filter: PostFilter, limit: number): Promise<number> {
   const some = applyFilter(database.getRepository(PostEntity).createQueryBuilder('post'), filter, 'words')
     .select('1')
-    .limit(counted + 1)
+    .limit(limit + 1)
   if (filter.state) some.andWhere(STATE_SQL[filter.state])
-  const [sql, values] = some.getQueryAndParameters()
-  const [row] = await database.query<{ count: number }[]>(
-    `SELECT count(*)::int AS count FROM (${sql}) AS found`,
-    values,
-  )
+  const row = await database
+    .createQueryBuilder()
+    .select('count(*)::int', 'count')
+    .from(`(${some.getQuery()})`, 'found')
+    .setParameters(some.getParameters())
+    .getRawOne<{ count: number }>()
   return row?.count ?? 0
 }
 
@@ -153,25 +153,12 @@ interface RawPost extends Omit<ListedPost, 'category' | 'author'> {
 function applyFilter(
   builder: SelectQueryBuilder<PostEntity>,
   { search = '', category, author, tag }: PostFilter,
-  how: 'rare' | 'everywhere' | 'words',
+  how: 'rare' | 'common' | 'words',
 ): SelectQueryBuilder<PostEntity> {
   const text = search.trim()
   if (text !== '') {
-    const words = wordsQuery(text)
-    // The expression is the index's own.
-    const inWords = `to_tsvector('simple', title || ' ' || body) @@ to_tsquery('simple', :words)`
-    const own = inWords.replace(/title|body/g, 'post.$&')
-    const inTitle = 'title ILIKE :part'
-    const conditions = {
-      // Found first, each by its own index, and then sorted: else the planner may walk all posts in order, hoping to
-      // meet a page of matches soon.
-      rare: `post.id IN (SELECT id FROM post WHERE ${inTitle}${words === '' ? '' : ` UNION SELECT id FROM post WHERE ${inWords}`})`,
-      // With a word that is everywhere, walking in order is just what it should do.
-      everywhere: `(post.${inTitle} OR ${own})`,
-      // The index alone tells: for counting, at least so many.
-      words: own,
-    }
-    builder.andWhere(conditions[how], { part: `%${text.replace(/[\\%_]/g, '\\$&')}%`, words })
+    const condition = searchCondition(text, how)
+    builder.andWhere(condition.sql, condition.parameters)
   }
   if (category !== undefined)
     builder.andWhere('post.categoryId = (SELECT id FROM category WHERE slug = :category)', { category })
@@ -183,10 +170,4 @@ function applyFilter(
       { tag },
     )
   return builder
-}
-
-/** All words, the last one as a beginning: `blunt & saw:*`; nothing of the text can be an operator. */
-export function wordsQuery(text: string): string {
-  const words = text.match(/[\p{L}\p{N}]+/gu) ?? []
-  return words.map((word, index) => `'${word}'${index === words.length - 1 ? ':*' : ''}`).join(' & ')
 }

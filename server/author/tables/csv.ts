@@ -1,7 +1,7 @@
-/** Tables of the content as CSV (RFC 4180), with their heading first. */
+/** Content as CSV tables (RFC 4180) with a header row. */
 import { stringify } from 'csv-stringify/sync'
 import type { DataSource } from 'typeorm'
-import { listImages } from '../images/image-actions.ts'
+import { imagesWithUses } from '../../store/content/images.ts'
 import { listPages } from '../pages/pages.ts'
 import { listPosts, type PostFilter } from '../posts/post-list.ts'
 import { listTerms } from '../terms/terms.ts'
@@ -9,23 +9,24 @@ import type { TermKind } from '../../../core/shapes/content-kinds.ts'
 
 type Cell = string | number | boolean
 
-/** One piece of a table; a text that begins like a formula must not be one in a spreadsheet (OWASP, CSV injection). */
+/** Formats rows. A text that starts like a formula is escaped, so that no spreadsheet runs it (OWASP, CSV injection). */
 export const csvRows = (rows: readonly (readonly Cell[])[]): string =>
   stringify(
     rows.map((row) => row.map((cell) => (typeof cell === 'boolean' ? (cell ? 'yes' : 'no') : cell))),
-    // RFC 4180 §2.6: a lone CR or LF is put in quotes as well; the library looks for the two together.
+    // RFC 4180 §2.6: a single CR or LF needs quotes too; the library looks only for both together.
     { record_delimiter: '\r\n', escape_formulas: true, quoted_match: /[\r\n]/ },
   )
 
-const POSTS_TOGETHER = 1_000
+/** How many posts are read at a time. */
+const BATCH = 1_000
 
-/** All pages of the list that a filter gives. */
+/** Yields all posts that match a filter, on all pages of the list. */
 export async function* postsAsCsv(database: DataSource, filter: PostFilter): AsyncGenerator<string> {
   yield csvRows([
     ['slug', 'title', 'state', 'published', 'updated', 'category', 'author', 'comments', 'words', 'image'],
   ])
   for (let page = 1; ; page++) {
-    const { posts } = await listPosts(database, { ...filter, page, size: POSTS_TOGETHER })
+    const { posts } = await listPosts(database, { ...filter, page, size: BATCH })
     yield csvRows(
       posts.map((one) => [
         one.slug,
@@ -40,7 +41,7 @@ export async function* postsAsCsv(database: DataSource, filter: PostFilter): Asy
         one.image ?? '',
       ]),
     )
-    if (posts.length < POSTS_TOGETHER) return
+    if (posts.length < BATCH) return
   }
 }
 
@@ -70,7 +71,7 @@ export async function* termsAsCsv(database: DataSource, kind: TermKind): AsyncGe
 
 export async function* imagesAsCsv(database: DataSource): AsyncGenerator<string> {
   yield csvRows([['name', 'type', 'width', 'height', 'bytes', 'added', 'used by']])
-  const images = await listImages(database)
+  const images = await imagesWithUses(database)
   yield csvRows(
     images.map((one) => [
       one.name,

@@ -1,63 +1,42 @@
-/** Categories, tags and authors: what posts are sorted by. Listed with counts, made, changed, merged, deleted. */
+/** The use cases of terms, by which posts are grouped: categories (a tree), tags and authors. */
 import type { DataSource, EntityManager } from 'typeorm'
 import type { Change } from '../../../core/caching/purge.ts'
 import type { TermKind } from '../../../core/shapes/content-kinds.ts'
-import type { Problem } from '../../../core/shapes/problem.ts'
-import { freeSlug, slugFault, slugOf, type SlugRules } from '../../../core/slugs/slug.ts'
-import type { Blog } from '../../reader/blog.ts'
-import { forgetSlug, rememberSlug } from '../slugs/slugs.ts'
-import { isUniqueViolation } from '../../store/slugs.ts'
+import {
+  conflict,
+  refused,
+  success,
+  unknown,
+  type Failure,
+  type Outcome,
+} from '../../../core/shapes/outcome.ts'
+import { SLUG_PROBLEMS } from '../../../core/slugs/problems.ts'
+import { freeSlug, slugOf, slugProblem } from '../../../core/slugs/slug.ts'
+import { lockTable } from '../../store/content/locks.ts'
+import {
+  isWithinCategory,
+  TERM_ENTITY,
+  termsWithPosts,
+  type ListedTerm,
+  type TermRow,
+} from '../../store/content/terms.ts'
+import { CategoryEntity } from '../../store/entities/content.ts'
+import { ROW_PROBLEMS, TREE_PROBLEMS } from '../problems.ts'
+import { forgetSlug, rememberSlug } from '../slugs/history.ts'
+import type { Writing } from '../writing.ts'
 
-export interface Term {
-  slug: string
-  name: string
-  version: number
-  /** Of an author. */
-  about: string | null
-  /** Of a category: the slug of the one it is in. */
-  parent: string | null
-  /** How many categories it is in. */
-  depth: number
+export type Term = Omit<ListedTerm, 'id' | 'published' | 'scheduled' | 'draft'> & {
   posts: { published: number; scheduled: number; draft: number }
-  /** Slugs that lead here. */
-  former: string[]
-}
-
-interface TermRow extends Omit<Term, 'posts'> {
-  id: number
-  published: number
-  scheduled: number
-  draft: number
 }
 
 export const TERM_SOURCE = { category: 'categories', tag: 'tags', author: 'authors' } as const
 
-const POSTS_OF: Readonly<Record<TermKind, string>> = {
-  category: 'SELECT category_id AS term_id, published_at FROM post WHERE category_id IS NOT NULL',
-  author: 'SELECT author_id AS term_id, published_at FROM post WHERE author_id IS NOT NULL',
-  tag: 'SELECT link.tag_id AS term_id, post.published_at FROM post_tag link JOIN post ON post.id = link.post_id',
-}
+export const termFile = (kind: TermKind) => `content/${TERM_SOURCE[kind]}.yaml`
 
-/** Categories as a tree, each before what is in it; tags and authors by name. */
+/** Lists categories as a tree, each before those below it, or tags and authors by name. */
 export async function listTerms(database: DataSource | EntityManager, kind: TermKind): Promise<Term[]> {
-  const tree =
-    kind === 'category'
-      ? `SELECT term.*, 0 AS depth, NULL::text AS parent, ARRAY[position, id] AS place FROM category term WHERE parent_id IS NULL
-         UNION ALL SELECT child.*, tree.depth + 1, tree.slug, tree.place || child.position || child.id
-         FROM category child JOIN tree ON child.parent_id = tree.id`
-      : `SELECT term.*, 0 AS depth, NULL::text AS parent, ARRAY[0, 0] AS place FROM ${kind} term`
-  const rows = await database.query<TermRow[]>(
-    `WITH RECURSIVE tree AS (${tree}),
-       counted AS (SELECT term_id, count(*) FILTER (WHERE published_at <= now())::int AS published,
-         count(*) FILTER (WHERE published_at > now())::int AS scheduled,
-         count(*) FILTER (WHERE published_at IS NULL)::int AS draft FROM (${POSTS_OF[kind]}) posts GROUP BY term_id)
-     SELECT slug, name, version, ${kind === 'author' ? 'about' : 'NULL AS about'}, parent, depth,
-       coalesce(published, 0) AS published, coalesce(scheduled, 0) AS scheduled, coalesce(draft, 0) AS draft,
-       ARRAY(SELECT former.slug FROM former_slug former WHERE former.${kind}_id = tree.id ORDER BY created_at DESC) AS former
-     FROM tree LEFT JOIN counted ON counted.term_id = tree.id
-     ORDER BY ${kind === 'category' ? 'place' : 'name, id'}`,
-  )
-  return rows.map(({ published, scheduled, draft, ...row }) => ({
+  const rows = await termsWithPosts(database, kind)
+  return rows.map(({ id: _, published, scheduled, draft, ...row }) => ({
     ...row,
     posts: { published, scheduled, draft },
   }))
@@ -65,303 +44,249 @@ export async function listTerms(database: DataSource | EntityManager, kind: Term
 
 export interface TermParts {
   name: string
-  /** Absent: made of the name. */
+  /** Derived from the name if absent. */
   slug?: string | undefined
   about?: string | undefined
-  /** Slug of the category it is in; null for none. */
+  /** The slug of a category's parent; null for none. */
   parent?: string | null | undefined
 }
 
 export interface TermRef {
   slug: string
+  /** The version that the author has read. */
   version: number
 }
 
-interface Refused {
-  outcome: 'problems'
-  problems: Problem[]
-}
-export type TermResult =
-  | { outcome: 'saved'; slug: string; version: number; purged: string[] }
-  | Refused
-  | { outcome: 'conflict'; version: number }
-  | { outcome: 'unknown' }
-
-export const problem = (kind: TermKind, path: string, message: string, hint?: string): Refused => ({
-  outcome: 'problems',
-  problems: [
-    { file: `content/${TERM_SOURCE[kind]}.yaml`, path, message, ...(hint === undefined ? {} : { hint }) },
-  ],
-})
-const taken = (kind: TermKind, slug: string) =>
-  problem(kind, '/slug', `another ${kind} has the slug “${slug}”`)
-
-/** Makes one; a category comes last among those beside it. */
-export async function createTerm(blog: Blog, kind: TermKind, parts: TermParts): Promise<TermResult> {
-  const rules = blog.site.definition.slugRules
-  const made = await guarded(kind, parts.slug ?? '', () =>
-    blog.database.transaction(async (manager): Promise<TermResult & { change?: Change }> => {
-      const slug = parts.slug ?? (await freeTermSlug(manager, kind, parts.name, rules))
-      const wrong = wrongIn(kind, parts, slug, rules)
-      if (wrong) return wrong
-      const parent = await parentOf(manager, kind, parts.parent ?? null)
-      if (parent === undefined)
-        return problem(kind, '/parent', `there is no category “${parts.parent ?? ''}”`)
-      const columns: [string, unknown][] = [
-        ['name', parts.name],
-        ['slug', slug],
-        ...(kind === 'author' ? ([['about', parts.about ?? '']] as [string, unknown][]) : []),
-        ...(kind === 'category'
-          ? ([
-              ['parent_id', parent],
-              ['position', await nextPosition(manager, parent)],
-            ] as [string, unknown][])
-          : []),
-      ]
-      const [row] = await manager.query<{ id: number; version: number }[]>(
-        `INSERT INTO ${kind} (${columns.map(([name]) => name).join(', ')})
-         VALUES (${columns.map((_, index) => `$${index + 1}`).join(', ')}) RETURNING id, version`,
-        columns.map(([, value]) => value),
-      )
-      await forgetSlug(manager, kind, slug)
-      return {
-        outcome: 'saved',
-        slug,
-        version: row?.version ?? 1,
-        purged: [],
-        change: {
-          source: TERM_SOURCE[kind],
-          id: row?.id ?? 0,
-          before: null,
-          after: { name: parts.name, slug },
-        },
-      }
-    }),
-  )
-  return told(blog, made)
+export interface SavedTerm {
+  slug: string
+  version: number
 }
 
-/** Changes one; an old slug leads on. Where `parent` is absent, a category stays where it is. */
-export async function saveTerm(
-  blog: Blog,
+/** Maps violated constraints of a term to failures. */
+const onViolation = (kind: TermKind, slug: string) => (constraint: string) => {
+  if (constraint === `${kind}_slug_key`)
+    return refused({ file: termFile(kind), path: '/slug', ...ROW_PROBLEMS['slug-taken'](kind, slug) })
+  return constraint === 'category_tree_check' ? cycle() : undefined
+}
+
+const cycle = () =>
+  refused({ file: termFile('category'), path: '/parent', ...TREE_PROBLEMS['tree-cycle']('category') })
+
+/** Creates a term. A category becomes the last one below its parent. */
+export const createTerm = (writing: Writing, kind: TermKind, parts: TermParts): Promise<Outcome<SavedTerm>> =>
+  writing.attempt((part) => insertTerm(part, kind, parts), onViolation(kind, parts.slug ?? ''))
+
+async function insertTerm(writing: Writing, kind: TermKind, parts: TermParts): Promise<Outcome<SavedTerm>> {
+  const { manager } = writing
+  const slug = parts.slug ?? (await freeTermSlug(writing, kind, parts.name))
+  const problem = termProblem(writing, kind, parts, slug)
+  if (problem) return problem
+  const parent = kind === 'category' ? await parentOf(manager, parts.parent ?? null) : success(null)
+  if (!parent.ok) return parent
+  const inserted = await manager.getRepository(TERM_ENTITY[kind]).insert({
+    name: parts.name,
+    slug,
+    ...(kind === 'author' ? { about: parts.about ?? '' } : {}),
+    ...(kind === 'category'
+      ? { parentId: parent.value, position: await nextPosition(manager, parent.value) }
+      : {}),
+  })
+  await forgetSlug(manager, kind, slug)
+  writing.forgetNames()
+  const { id } = inserted.identifiers[0] as { id: number }
+  writing.changed({ source: TERM_SOURCE[kind], id, before: null, after: { name: parts.name, slug } })
+  return success({ slug, version: 1 })
+}
+
+/** Saves a term. A former slug redirects. If `parent` is absent, a category stays where it is. */
+export const saveTerm = (
+  writing: Writing,
   kind: TermKind,
-  { slug, version }: TermRef,
+  ref: TermRef,
   parts: TermParts,
-): Promise<TermResult> {
-  const rules = blog.site.definition.slugRules
-  const next = parts.slug ?? slug
-  const saved = await guarded(kind, next, () =>
-    blog.database.transaction(async (manager): Promise<TermResult & { change?: Change }> => {
-      const wrong = next === slug ? wrongIn(kind, parts, undefined, rules) : wrongIn(kind, parts, next, rules)
-      if (wrong) return wrong
-      const found = await lockTerm(manager, kind, { slug, version })
-      if (found.outcome !== 'found') return found
-      const { row } = found
-      let parent = row.parent_id
-      if (kind === 'category' && parts.parent !== undefined) {
-        const wanted = await parentOf(manager, kind, parts.parent)
-        if (wanted === undefined)
-          return problem(kind, '/parent', `there is no category “${parts.parent ?? ''}”`)
-        if (wanted !== null && (await isWithin(manager, row.id, wanted)))
-          return problem(kind, '/parent', 'a category cannot be in itself, nor in one that is in it')
-        parent = wanted
-      }
-      const about = kind === 'author' ? ', about = $4' : ''
-      const place = kind === 'category' ? ', parent_id = $4, position = $5' : ''
-      const position =
-        kind === 'category' && parent !== row.parent_id ? await nextPosition(manager, parent) : row.position
-      await manager.query(
-        `UPDATE ${kind} SET name = $1, slug = $2, version = version + 1${about}${place} WHERE id = $3`,
-        [
-          parts.name,
-          next,
-          row.id,
-          ...(kind === 'author' ? [parts.about ?? row.about] : []),
-          ...(kind === 'category' ? [parent, position] : []),
-        ],
-      )
-      if (next !== slug) await rememberSlug(manager, kind, row.id, slug, next)
-      return {
-        outcome: 'saved',
-        slug: next,
-        version: version + 1,
-        purged: [],
-        change: {
-          source: TERM_SOURCE[kind],
-          id: row.id,
-          before: { name: row.name, slug, about: row.about, parentId: row.parent_id, position: row.position },
-          after: {
-            name: parts.name,
-            slug: next,
-            about: parts.about ?? row.about,
-            parentId: parent,
-            position,
-          },
-        },
-      }
-    }),
-  )
-  return told(blog, saved)
-}
+): Promise<Outcome<SavedTerm>> =>
+  writing.attempt((part) => updateTerm(part, kind, ref, parts), onViolation(kind, parts.slug ?? ref.slug))
 
-/**
- * Puts a category somewhere else in the tree.
- * @param to `before`: the slug of the category it comes before; null for last
- */
-export async function placeCategory(
-  blog: Blog,
-  { slug, version }: TermRef,
-  to: { parent: string | null; before: string | null },
-): Promise<TermResult> {
-  const result = await blog.database.transaction(
-    async (manager): Promise<TermResult & { changes?: Change[] }> => {
-      // One move at a time: each sees the tree as the one before left it.
-      await manager.query('LOCK TABLE category IN SHARE ROW EXCLUSIVE MODE')
-      const found = await lockTerm(manager, 'category', { slug, version })
-      if (found.outcome !== 'found') return found
-      const { row } = found
-      const parent = await parentOf(manager, 'category', to.parent)
-      if (parent === undefined)
-        return problem('category', '/parent', `there is no category “${to.parent ?? ''}”`)
-      if (parent !== null && (await isWithin(manager, row.id, parent)))
-        return problem('category', '/parent', 'a category cannot be in itself, nor in one that is in it')
-      const beside = await manager.query<{ id: number; slug: string; position: number }[]>(
-        'SELECT id, slug, position FROM category WHERE parent_id IS NOT DISTINCT FROM $1 AND id <> $2 ORDER BY position, id',
-        [parent, row.id],
-      )
-      const at = to.before === null ? beside.length : beside.findIndex((one) => one.slug === to.before)
-      if (at === -1)
-        return problem(
-          'category',
-          '/before',
-          `“${to.before ?? ''}” is not there; the order has changed meanwhile`,
-        )
-      const order = [...beside.slice(0, at), { id: row.id, slug, position: -1 }, ...beside.slice(at)]
-      const changes: Change[] = []
-      for (const [position, one] of order.entries()) {
-        if (one.id !== row.id && one.position === position) continue
-        const own = one.id === row.id ? ', version = version + 1' : ''
-        await manager.query(`UPDATE category SET parent_id = $1, position = $2${own} WHERE id = $3`, [
-          parent,
-          position,
-          one.id,
-        ])
-        changes.push({
-          source: 'categories',
-          id: one.id,
-          before: {
-            position: one.id === row.id ? row.position : one.position,
-            parentId: one.id === row.id ? row.parent_id : parent,
-          },
-          after: { position, parentId: parent },
-        })
-      }
-      return { outcome: 'saved', slug, version: version + 1, purged: [], changes }
+async function updateTerm(
+  writing: Writing,
+  kind: TermKind,
+  ref: TermRef,
+  parts: TermParts,
+): Promise<Outcome<SavedTerm>> {
+  const { manager } = writing
+  const slug = parts.slug ?? ref.slug
+  const problem = termProblem(writing, kind, parts, slug === ref.slug ? undefined : slug)
+  if (problem) return problem
+  const found = await lockTerm(manager, kind, ref)
+  if (!found.ok) return found
+  const row = found.value
+  const place =
+    kind === 'category' && parts.parent !== undefined
+      ? await newPlace(manager, row, parts.parent)
+      : success({ parentId: row.parentId ?? null, position: row.position ?? 0 })
+  if (!place.ok) return place
+  const about = parts.about ?? row.about ?? ''
+  const version = row.version + 1
+  await manager.getRepository(TERM_ENTITY[kind]).update(
+    { id: row.id },
+    {
+      name: parts.name,
+      slug,
+      version,
+      ...(kind === 'author' ? { about } : {}),
+      ...(kind === 'category' ? place.value : {}),
     },
   )
-  return told(blog, result)
+  if (slug !== ref.slug) await rememberSlug(manager, kind, row.id, ref.slug, slug)
+  const { parentId = null, position = 0 } = row
+  writing.changed({
+    source: TERM_SOURCE[kind],
+    id: row.id,
+    before: { name: row.name, slug: ref.slug, about: row.about ?? '', parentId, position },
+    after: { name: parts.name, slug, about, ...place.value },
+  })
+  return success({ slug, version })
 }
 
-export interface LockedTerm {
-  id: number
-  name: string
-  version: number
-  about: string
-  parent_id: number | null
-  position: number
+/** Returns the place of a category as the last one below a parent, or below its current one as before. */
+async function newPlace(
+  manager: EntityManager,
+  row: TermRow,
+  parentSlug: string | null,
+): Promise<Outcome<{ parentId: number | null; position: number }>> {
+  const parent = await parentOf(manager, parentSlug)
+  if (!parent.ok) return parent
+  const parentId = parent.value
+  if (parentId === (row.parentId ?? null)) return success({ parentId, position: row.position ?? 0 })
+  if (parentId !== null && (await isWithinCategory(manager, row.id, parentId))) return cycle()
+  return success({ parentId, position: await nextPosition(manager, parentId) })
 }
 
+export interface CategoryPlace {
+  /** The slug of the parent; null for the top of the tree. */
+  parent: string | null
+  /** The slug of the sibling that it comes before; null for the last place. */
+  before: string | null
+}
+
+/** Moves a category in the tree. */
+export const placeCategory = (
+  writing: Writing,
+  ref: TermRef,
+  to: CategoryPlace,
+): Promise<Outcome<SavedTerm>> =>
+  writing.attempt((part) => moveCategory(part, ref, to), onViolation('category', ref.slug))
+
+async function moveCategory(writing: Writing, ref: TermRef, to: CategoryPlace): Promise<Outcome<SavedTerm>> {
+  const { manager } = writing
+  await lockTable(manager, 'category')
+  const found = await lockTerm(manager, 'category', ref)
+  if (!found.ok) return found
+  const row = found.value
+  const parent = await parentOf(manager, to.parent)
+  if (!parent.ok) return parent
+  const parentId = parent.value
+  if (parentId !== null && (await isWithinCategory(manager, row.id, parentId))) return cycle()
+  const siblings = await manager
+    .createQueryBuilder(CategoryEntity, 'category')
+    .where('category.parentId IS NOT DISTINCT FROM :parentId::int', { parentId })
+    .andWhere('category.id <> :id', { id: row.id })
+    .orderBy('category.position')
+    .addOrderBy('category.id')
+    .getMany()
+  const at = to.before === null ? siblings.length : siblings.findIndex((one) => one.slug === to.before)
+  if (at === -1)
+    return refused({
+      file: termFile('category'),
+      path: '/before',
+      ...TREE_PROBLEMS['tree-order-changed'](to.before ?? ''),
+    })
+  const version = row.version + 1
+  const order = [...siblings.slice(0, at), undefined, ...siblings.slice(at)]
+  const changes: Change[] = []
+  for (const [position, sibling] of order.entries()) {
+    if (sibling?.position === position) continue
+    const id = sibling?.id ?? row.id
+    const own = sibling ? {} : { parentId, version }
+    await manager.update(CategoryEntity, { id }, { position, ...own })
+    changes.push({
+      source: 'categories',
+      id,
+      before: {
+        position: sibling ? sibling.position : row.position,
+        parentId: sibling ? parentId : (row.parentId ?? null),
+      },
+      after: { position, parentId },
+    })
+  }
+  writing.changed(...changes)
+  return success({ slug: ref.slug, version })
+}
+
+/** Finds a term and locks its row until the transaction ends. */
 export async function lockTerm(
   manager: EntityManager,
   kind: TermKind,
   { slug, version }: TermRef,
-): Promise<
-  { outcome: 'found'; row: LockedTerm } | { outcome: 'unknown' } | { outcome: 'conflict'; version: number }
-> {
-  const more = { category: 'parent_id, position', author: 'about', tag: 'id' }[kind]
-  const [row] = await manager.query<(Partial<LockedTerm> & Pick<LockedTerm, 'id' | 'name' | 'version'>)[]>(
-    `SELECT id, name, version, ${more} FROM ${kind} WHERE slug = $1 FOR UPDATE`,
-    [slug],
-  )
-  if (!row) return { outcome: 'unknown' }
-  if (row.version !== version) return { outcome: 'conflict', version: row.version }
-  return { outcome: 'found', row: { about: '', parent_id: null, position: 0, ...row } }
+): Promise<Outcome<TermRow>> {
+  const row = await lockedTerm(manager, kind, slug)
+  const file = termFile(kind)
+  if (!row) return unknown({ file, ...ROW_PROBLEMS['row-unknown'](kind, slug) })
+  return row.version === version
+    ? success(row)
+    : conflict({ file, ...ROW_PROBLEMS['version-conflict'](`this ${kind}`) }, { version: row.version })
 }
 
-export const idOf = async (
-  manager: EntityManager,
-  kind: TermKind,
-  slug: string,
-): Promise<number | undefined> =>
-  (await manager.query<{ id: number }[]>(`SELECT id FROM ${kind} WHERE slug = $1 FOR UPDATE`, [slug]))[0]?.id
+export const lockedTerm = (manager: EntityManager, kind: TermKind, slug: string): Promise<TermRow | null> =>
+  manager.getRepository(TERM_ENTITY[kind]).findOne({ where: { slug }, lock: { mode: 'pessimistic_write' } })
 
-const parentOf = async (manager: EntityManager, kind: TermKind, slug: string | null) =>
-  slug === null || kind !== 'category' ? null : await idOf(manager, kind, slug)
-
-/** True when a category is the other one, or in it at any depth. */
-export async function isWithin(manager: EntityManager, outer: number, inner: number): Promise<boolean> {
-  const rows = await manager.query<{ id: number }[]>(
-    `WITH RECURSIVE up AS (SELECT id, parent_id FROM category WHERE id = $1
-       UNION SELECT category.id, category.parent_id FROM category JOIN up ON category.id = up.parent_id)
-     SELECT id FROM up WHERE id = $2`,
-    [inner, outer],
-  )
-  return rows.length > 0
+async function parentOf(manager: EntityManager, slug: string | null): Promise<Outcome<number | null>> {
+  if (slug === null) return success(null)
+  const parent = await lockedTerm(manager, 'category', slug)
+  return parent
+    ? success(parent.id)
+    : refused({
+        file: termFile('category'),
+        path: '/parent',
+        ...TREE_PROBLEMS['tree-parent-unknown']('category', slug),
+      })
 }
 
-async function nextPosition(manager: EntityManager, parent: number | null): Promise<number> {
-  const [row] = await manager.query<{ next: number }[]>(
-    'SELECT coalesce(max(position) + 1, 0)::int AS next FROM category WHERE parent_id IS NOT DISTINCT FROM $1',
-    [parent],
-  )
+async function nextPosition(manager: EntityManager, parentId: number | null): Promise<number> {
+  const row = await manager
+    .createQueryBuilder(CategoryEntity, 'category')
+    .select('coalesce(max(category.position) + 1, 0)::int', 'next')
+    .where('category.parentId IS NOT DISTINCT FROM :parentId::int', { parentId })
+    .getRawOne<{ next: number }>()
   return row?.next ?? 0
 }
 
-async function freeTermSlug(
-  manager: EntityManager,
-  kind: TermKind,
-  name: string,
-  { maximum, reserved }: SlugRules,
-): Promise<string> {
+async function freeTermSlug({ manager, definition }: Writing, kind: TermKind, name: string): Promise<string> {
+  const { maximum, reserved } = definition.slugRules
   const base = slugOf(name, maximum)
   if (base === '') return ''
-  const rows = await manager.query<{ slug: string }[]>(
-    `SELECT slug FROM ${kind} WHERE starts_with(slug, $1)`,
-    [base.slice(0, Math.max(1, maximum - 12))],
-  )
-  const known = new Set(rows.map((one) => one.slug))
-  return freeSlug(base, (one) => known.has(one) || reserved.has(one), maximum)
+  const rows = await manager
+    .createQueryBuilder(TERM_ENTITY[kind], 'term')
+    .select('term.slug', 'slug')
+    .where('starts_with(term.slug, :start)', { start: base.slice(0, Math.max(1, maximum - 12)) })
+    .getRawMany<{ slug: string }>()
+  const taken = new Set(rows.map((one) => one.slug))
+  return freeSlug(base, (one) => taken.has(one) || reserved.has(one), maximum)
 }
 
-function wrongIn(
+/** Returns the problems of a term's name, and of its slug if it is new. */
+function termProblem(
+  { definition }: Writing,
   kind: TermKind,
   parts: TermParts,
   slug: string | undefined,
-  rules: SlugRules,
-): TermResult | undefined {
-  if (parts.name.trim() === '') return problem(kind, '/name', 'the name is empty')
+): Failure | undefined {
+  const file = termFile(kind)
+  if (parts.name.trim() === '') return refused({ file, path: '/name', ...ROW_PROBLEMS['name-empty']() })
   if (slug === undefined) return undefined
-  if (slug === '' && parts.slug === undefined)
-    return problem(kind, '/slug', 'no slug can be made from this name', 'write one')
-  const fault = slugFault(slug, rules)
-  return fault === undefined ? undefined : problem(kind, '/slug', fault)
-}
-
-/** Of two that take the same slug at once, the database lets one through. */
-async function guarded<T>(kind: TermKind, slug: string, work: () => Promise<T>): Promise<T | TermResult> {
-  try {
-    return await work()
-  } catch (error) {
-    if (isUniqueViolation(error)) return taken(kind, slug)
-    throw error
-  }
-}
-
-/** Once it is committed, the copies that readers get are told. */
-function told(
-  blog: Blog,
-  { change, changes = [], ...result }: TermResult & { change?: Change; changes?: Change[] },
-): TermResult {
-  const purged = [...(change ? [change] : []), ...changes].flatMap((one) => blog.changed(one).dropped)
-  return result.outcome === 'saved' ? { ...result, purged } : result
+  const problem =
+    slug === '' && parts.slug === undefined
+      ? SLUG_PROBLEMS['slug-not-derivable']('name')
+      : slugProblem(slug, definition.slugRules)
+  return problem && refused({ file, path: '/slug', ...problem })
 }

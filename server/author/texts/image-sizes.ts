@@ -1,9 +1,9 @@
-/** Loads the sizes of the blog's images, so that rendered HTML reserves their space. */
+/** The sizes of the blog's images, so that rendered HTML reserves space for them. */
 import type { DataSource, EntityManager } from 'typeorm'
 import type { ImageSizes } from '../../../core/content/html/allow-list.ts'
 import { ImageEntity } from '../../store/entities/content.ts'
 
-/** Sizes of the blog's own images, by their addresses. */
+/** Loads the sizes of all images, by their addresses. */
 export async function loadImageSizes(manager: DataSource | EntityManager): Promise<ImageSizes> {
   const images = await manager
     .getRepository(ImageEntity)

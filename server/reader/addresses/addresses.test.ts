@@ -1,10 +1,10 @@
-// Real addresses: what there is, what looks like it, and what was asked for in vain.
+// Existing addresses, similar ones, and requests that were answered with 404.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { saveDocument } from '../../author/documents/documents.ts'
-import { loadDocuments } from '../../publish/documents.ts'
 import { testBlog, type TestBlog } from '../../testing/database.ts'
+import { saveTexts, textOf } from '../../testing/edits.ts'
 import { answer } from '../answer.ts'
 import { blogListener } from '../listener.ts'
+import { internalRequest } from '../request.ts'
 import { nearestAddresses } from './nearest.ts'
 import { addressesOf, everyAddress, listingPages } from './real-addresses.ts'
 
@@ -25,39 +25,31 @@ const all = async (name: string, hidden = false) => {
     paths.push(one.path)
   return paths
 }
-const get = (target: string) =>
-  answer(test.blog, {
-    id: 'addresses',
-    method: 'GET',
-    target,
-    as: 'reader',
-    header: () => undefined,
-    form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
-  })
+const get = (target: string) => answer(test.blog, internalRequest(target))
 
-describe('real addresses', () => {
+describe('existing addresses', () => {
   it.each([
     ['home', 1],
     ['posts', 1],
     ['post', 41],
     ['category', 7],
     ['page', 8],
-  ])('route %s has %i, and each is answered', async (name, count) => {
+  ])('of route %s are %i, and each is answered', async (name, count) => {
     const paths = await all(name)
     expect(paths).toHaveLength(count)
     for (const path of paths) expect((await get(path)).status, path).toBe(200)
   })
-  it('hidden ones are the drafts and scheduled posts, and none is answered', async () => {
+  it('that are hidden are those of drafts and scheduled posts, and none is answered', async () => {
     const paths = await all('post', true)
     expect(paths).toHaveLength(7)
     for (const path of paths) expect((await get(path)).status, path).toBe(404)
     expect(await all('category', true)).toEqual([])
   })
-  it('are given in pages', async () => {
+  it('are paged', async () => {
     const found = await addressesOf(test.blog, test.blog.site, route('post'), { page: 3, size: 20 })
     expect([found?.addresses.length, found?.total]).toEqual([1, 41])
   })
-  it('listings have pages', async () => {
+  it('of listings have pages', async () => {
     expect(await listingPages(test.blog, test.blog.site, route('posts'), {})).toEqual([
       { parameter: 'page', pages: 7 },
     ])
@@ -67,7 +59,7 @@ describe('real addresses', () => {
   })
 })
 
-describe('the nearest ones', () => {
+describe('the most similar address', () => {
   const nearest = async (path: string) =>
     (await nearestAddresses(test.blog, test.blog.site, path)).map((one) => one.path)
   it.each([
@@ -87,7 +79,7 @@ describe('the nearest ones', () => {
       expect(await nearest(path)).toEqual([])
     },
   )
-  it('stand on the not-found page, by their titles, and are never a draft', async () => {
+  it('is on the page for 404 with its title, and is never that of a draft', async () => {
     const { status, body } = await get('/posts/zip-surgry')
     expect([
       status,
@@ -97,30 +89,24 @@ describe('the nearest ones', () => {
   })
 })
 
-it('addresses asked for in vain are counted, without their queries, also across batches', async () => {
+it('addresses that answer 404 are counted without their query strings, also across batches', async () => {
   const app = blogListener(test.blog)
   const ask = (target: string, method = 'GET') => app.request(`http://b.test${target}`, { method })
   for (const target of ['/post/a?secret=1', '/post/a?secret=2', '/feed', '/posts']) await ask(target)
   await ask('/feed', 'HEAD')
-  expect(await test.blog.unanswered.list(10)).toMatchObject([
+  expect(await test.blog.notFound.list(10)).toMatchObject([
     { path: '/post/a', times: 2 },
     { path: '/feed', times: 1 },
   ])
   await ask('/post/a')
-  expect((await test.blog.unanswered.list(1))[0]).toMatchObject({ path: '/post/a', times: 3 })
-  await test.blog.unanswered.forget('/post/a')
-  expect((await test.blog.unanswered.list(10)).map((one) => one.path)).toEqual(['/feed'])
+  expect((await test.blog.notFound.list(1))[0]).toMatchObject({ path: '/post/a', times: 3 })
+  await test.blog.notFound.delete('/post/a')
+  expect((await test.blog.notFound.list(10)).map((one) => one.path)).toEqual(['/feed'])
 })
 
-it('the address policy and redirect routes, over the definition', async () => {
-  const save = async (path: string, change: (text: string) => string) => {
-    const text = (await loadDocuments(test.database)).get(path) ?? ''
-    const rows = await test.database.query<{ version: number }[]>(
-      'SELECT version FROM document WHERE path = $1',
-      [path],
-    )
-    return await saveDocument(test.blog, path, change(text), rows[0]?.version ?? 0)
-  }
+it('the address policy and redirect routes of the definition are applied', async () => {
+  const save = async (path: string, change: (text: string) => string) =>
+    await saveTexts(test.blog, { [path]: change(await textOf(test.blog, path)) })
   expect(
     await save('routes.yaml', (text) =>
       text.replace(
@@ -128,15 +114,13 @@ it('the address policy and redirect routes, over the definition', async () => {
         '- name: old-post\n  path: /journal/:slug\n  params: { slug: slug }\n  redirect: { to: /posts/:slug }\n\n- name: home',
       ),
     ),
-  ).toMatchObject({ outcome: 'saved' })
+  ).toMatchObject({ ok: true })
   const { status, headers } = await get('/journal/zip-surgery?from=mail')
   expect([status, headers['location']]).toEqual([301, '/posts/zip-surgery?from=mail'])
 
   expect(
     await save('blog.yaml', (text) => text.replace('trailing-slash: without', 'trailing-slash: with')),
-  ).toMatchObject({
-    outcome: 'saved',
-  })
+  ).toMatchObject({ ok: true })
   expect((await get('/posts')).headers['location']).toBe('/posts/')
   const { body } = await get('/posts/?page=2')
   expect([
@@ -148,7 +132,7 @@ it('the address policy and redirect routes, over the definition', async () => {
   expect(
     await save('routes.yaml', (text) => text.replace('to: /posts/:slug', 'to: /posts/:slg')),
   ).toMatchObject({
-    outcome: 'problems',
-    problems: [{ path: '/0/redirect/to', message: 'the path has no parameter “slg”' }],
+    ok: false,
+    problems: [{ path: '/0/redirect/to', code: 'route-redirect-parameter-unknown' }],
   })
 })

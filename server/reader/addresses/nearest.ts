@@ -1,25 +1,25 @@
-/** Real addresses that look like one that leads nowhere. */
+/** Finds existing addresses that are similar to one that is not found. */
 import { buildPath } from '../../../core/routing/addresses/build.ts'
-import { mostAlike } from '../../../core/routing/addresses/nearest.ts'
-import { slugKindOf, SLUG_TABLE } from '../../store/slugs.ts'
+import { mostSimilar } from '../../../core/routing/addresses/nearest.ts'
+import { rowsWithSimilarSlug, slugKindOf } from '../../store/content/slugs.ts'
 import type { PoolPort } from '../../publish/ports.ts'
 import { bindingOf } from './real-addresses.ts'
 import type { Site } from '../../publish/site.ts'
 
 export interface NearAddress {
   path: string
-  /** What is there; null where the address has no parameters. */
-  title: string | null
+  /** The title of the row, of the route's heading, or the route's name. */
+  title: string
 }
 
-/** Rows asked of the database for each route; it finds them by an index on their trigrams. */
+/** How many rows are queried for each route. An index on trigrams finds them. */
 const CANDIDATES = 5
-/** Longest text compared, in characters. */
-const COMPARED = 200
+/** The maximum length of a compared path, in characters. */
+const COMPARED_LENGTH = 200
 
 /**
- * @param path canonical path that nothing answers
- * @returns at most `count`, best first; none when nothing is alike
+ * Returns at most `count` similar addresses, the most similar first.
+ * @param path a canonical path that is not found
  */
 export async function nearestAddresses(
   { pool }: PoolPort,
@@ -27,14 +27,15 @@ export async function nearestAddresses(
   path: string,
   count = 3,
 ): Promise<NearAddress[]> {
-  const wanted = decoded(path).slice(0, COMPARED)
+  const wanted = decoded(path).slice(0, COMPARED_LENGTH)
   const last = wanted.split('/').at(-1) ?? ''
   const found: NearAddress[] = []
   for (const compiled of site.definition.routes) {
     if (compiled.method !== 'GET' || compiled.route.redirect) continue
     if (compiled.pattern.names.length === 0) {
       const built = buildPath(compiled, {}, site.definition.policy)
-      if (built.ok) found.push({ path: built.path, title: null })
+      const { heading, name } = compiled.route
+      if (built.ok) found.push({ path: built.path, title: heading ?? name })
       continue
     }
     const binding = bindingOf(site, compiled)
@@ -42,19 +43,14 @@ export async function nearestAddresses(
     const field = parameter === undefined ? undefined : binding?.fields[parameter]
     const kind = binding && field !== undefined ? slugKindOf(binding.source, field) : undefined
     if (!kind || parameter === undefined || more.length > 0) continue
-    const { column, title, visible } = SLUG_TABLE[kind]
-    const { rows } = await pool.query<{ slug: string; title: string }>({
-      name: `nearest ${kind}`,
-      text: `SELECT owner.${column} AS slug, owner.${title} AS title FROM ${kind} owner
-        WHERE ${visible} AND owner.${column} % $1 ORDER BY similarity(owner.${column}, $1) DESC, owner.id LIMIT ${CANDIDATES}`,
-      values: [kind === 'page' ? wanted.replace(/^\//, '') : last],
-    })
+    const text = kind === 'page' ? wanted.replace(/^\//, '') : last
+    const rows = await rowsWithSimilarSlug(pool, kind, text, CANDIDATES)
     for (const row of rows) {
       const built = buildPath(compiled, { [parameter]: row.slug }, site.definition.policy)
       if (built.ok) found.push({ path: built.path, title: row.title })
     }
   }
-  return mostAlike(wanted, found, count)
+  return mostSimilar(wanted, found, count)
 }
 
 function decoded(path: string): string {

@@ -1,4 +1,4 @@
-/** The addresses that this blog really has, route by route: what the values in its tables make of the patterns. */
+/** The existing addresses of each route, derived from its pattern and the values in the database. */
 import type { FieldCondition, SourceName } from '../../../core/shapes/schemas.ts'
 import { pageCount } from '../../../core/paging/numbered.ts'
 import { fieldConditionsOf, parameterOf, type Clause } from '../../../core/queries/clauses.ts'
@@ -15,30 +15,30 @@ import type { Site, SiteQuery } from '../../publish/site.ts'
 
 export interface RealAddress {
   path: string
-  /** Title or name of the row behind it; null for an address without parameters. */
+  /** The title or name of the row; null for an address without parameters. */
   title: string | null
-  /** The row: what it is from, and its id. */
+  /** The row that decides the parameters. */
   row: { source: SourceName; id: number } | null
 }
 
 export interface AddressPage {
   addresses: RealAddress[]
-  /** All of the route's, pages of listings not counted. */
+  /** The number of all addresses of the route, without further pages of listings. */
   total: number
 }
 
-/** How a route's parameters are decided: by which query, and by which fields of its rows. */
+/** What decides a route's parameters: a query, and the fields of its rows. */
 export interface Binding {
   query: SiteQuery
-  /** Where the values come from: the query's own rows, or those of a relation its condition names. */
+  /** The source of the values: that of the query, or of a relation in its condition. */
   source: SourceName
-  /** Parameter → field of the source. */
+  /** The field of the source for each parameter. */
   fields: Readonly<Record<string, string>>
 }
 
 /**
- * The first query of a route whose conditions say which values of the parameters lead somewhere; undefined when no
- * query does so by equality (a search, say: then any address may be asked).
+ * Returns the first query of a route whose conditions compare all parameters for equality. Without one, e.g. for a
+ * search, the existing addresses cannot be listed.
  */
 export function bindingOf(site: Site, { route, pattern }: CompiledRoute): Binding | undefined {
   for (const name of queriesOf(route)) {
@@ -65,16 +65,16 @@ export function bindingOf(site: Site, { route, pattern }: CompiledRoute): Bindin
   return undefined
 }
 
-/** Addresses that posts would have which readers may not see: all of them, or drafts only. */
+/** Addresses of unpublished posts instead: of all of them, or only of drafts. */
 type Hidden = boolean | 'drafts'
 
-/** True when nothing of a clause waits for the address. */
+/** Returns true if a clause has no parameters. */
 const isFixed = (clause: Clause) =>
   fieldConditionsOf([clause]).every(({ to }) =>
     (Array.isArray(to) ? to : [to]).every((one) => parameterOf(one) === undefined),
   )
 
-/** Rows of a binding: those whose addresses lead somewhere, or, hidden, those of posts that readers may not see. */
+/** Returns the query for the rows of a binding: those that readers can see, or hidden posts. */
 function rowsMeaning({ query, source, fields }: Binding, hidden: Hidden, size: number): QueryMeaning {
   const own = query.meaning.from === source
   const conditions: FieldCondition[] = own
@@ -103,10 +103,9 @@ function rowsMeaning({ query, source, fields }: Binding, hidden: Hidden, size: n
 }
 
 /**
- * Some of a route's addresses, in order of their rows' ids.
+ * Returns a page of a route's addresses in order of their rows' ids; undefined if they cannot be listed.
  * @param page 1-based
- * @param hidden addresses of drafts and scheduled posts instead
- * @returns undefined when they cannot be listed
+ * @param hidden whether to list the addresses of drafts and scheduled posts instead
  */
 export async function addressesOf(
   blog: PoolPort & DatabasePort,
@@ -143,25 +142,25 @@ export async function addressesOf(
   return { addresses, total: total ?? 0 }
 }
 
-/** True when each row has an address of its own. */
+/** Returns true if each row has its own address. */
 const isUnique = ({ source, fields }: Binding) =>
   Object.values(fields).some((field) => SOURCE[source].fields[field]?.unique === true)
 
-/** Addresses that several rows share, such as those of a month: one for each combination of values. */
+/** Returns addresses that several rows share, such as those of a month: one for each combination of values. */
 async function combinationsOf(
   blog: PoolPort & DatabasePort,
   site: Site,
   compiled: CompiledRoute,
-  binding: Binding,
+  { fields }: Binding,
   meaning: QueryMeaning,
   page: number,
   size: number,
 ): Promise<AddressPage> {
-  const { items, total } = compileDistinct(blog.database, meaning, binding.fields, site.definition)
-  const parameters = { limit: size }
+  const { items, total } = compileDistinct(blog.database, meaning, fields, site.definition)
+  const binding = { parameters: {}, limit: size, offset: (page - 1) * size }
   const [rows, counted] = await Promise.all([
-    runStatement(blog.pool, 'addresses', items, { parameters, offset: (page - 1) * size }, []),
-    runStatement(blog.pool, 'addresses', total, { parameters }, []),
+    runStatement(blog.pool, 'addresses', items, binding, []),
+    runStatement(blog.pool, 'addresses', total, { parameters: {} }, []),
   ])
   const addresses = rows.flatMap((values): RealAddress[] => {
     const built = buildPath(compiled, values, site.definition.policy)
@@ -178,10 +177,10 @@ const titleOf = (row: Row): string | null => {
   return typeof title === 'string' ? title : null
 }
 
-/** Rows read at a time. */
+/** How many rows are read at a time. */
 const BATCH = 1_000
 
-/** All of a route's addresses, up to a limit. */
+/** Yields all addresses of a route, up to a limit. */
 export async function* everyAddress(
   blog: PoolPort & DatabasePort,
   site: Site,
@@ -199,14 +198,13 @@ export async function* everyAddress(
   }
 }
 
-/** Values for the parameters of a paged query at one address. */
+/** The number of pages of a listing, with its page parameter. */
 export interface ListingPages {
-  /** The page parameter, and how many pages there are. */
   parameter: string
   pages: number
 }
 
-/** The numbered pages of a route's listings at an address with the given parameters. */
+/** Returns the numbers of pages of a route's listings for given parameters. */
 export async function listingPages(
   blog: PoolPort & DatabasePort,
   site: Site,
@@ -230,6 +228,6 @@ export async function listingPages(
   return found
 }
 
-/** True when a route's query lets the next route try where it finds nothing. */
+/** Returns true if a route's query passes the request on to the next route when it finds no row. */
 export const passesOn = (site: Site, { route }: CompiledRoute): boolean =>
   queriesOf(route).some((name) => site.queries.get(name)?.meaning.empty === 'next-route')

@@ -1,12 +1,12 @@
-/** The address that a row of some kind has, and what stands in its way. */
+/** The address of a row by its slug, and the route that answers it instead. */
 import { buildPath } from '../../../core/routing/addresses/build.ts'
 import type { CompiledRoute } from '../../../core/routing/addresses/compiled-route.ts'
 import type { SitePort } from '../../publish/ports.ts'
 import { bindingOf, passesOn } from './real-addresses.ts'
-import { slugKindOf } from '../../store/slugs.ts'
+import { slugKindOf } from '../../store/content/slugs.ts'
 import type { SlugKind } from '../../../core/shapes/content-kinds.ts'
 
-/** The address of a slug of some kind: of the first route that shows such rows. */
+/** Returns the address of a row by the first route that shows such rows. */
 export function addressFor(
   blog: SitePort,
   kind: SlugKind,
@@ -25,7 +25,7 @@ export function addressFor(
   return undefined
 }
 
-/** The route that would answer a slug's address instead of the one that shows it. */
+/** Returns the earlier route that answers a slug's address instead of the route that shows the row. */
 export function hiding(
   blog: SitePort,
   kind: SlugKind,
@@ -37,7 +37,7 @@ export function hiding(
   return earlier && { address: own.path, route: earlier.route.name }
 }
 
-/** The earlier route that answers an address for good. */
+/** Returns the earlier route that answers an address without passing it on. */
 export const takenBefore = (
   { site }: SitePort,
   route: CompiledRoute,

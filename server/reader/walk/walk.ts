@@ -1,91 +1,40 @@
-/** Records a request as it is answered. Absent (undefined) when nobody watches: then nothing is recorded. */
-import { templatePath } from '../../../core/shapes/documents.ts'
-import type { TemplateTrace } from '../../../core/templates/scope.ts'
-import type { SiteQuery } from '../../publish/site.ts'
-import type { WalkQuery, WalkRecord, WalkTemplate } from '../../../contract/walk-record.ts'
+/** Records a request while it is answered: the tracer of a walk. */
+import { explainMatch, type Match, type MatchedParameter } from '../../../core/routing/addresses/match.ts'
+import type { QueryParameter } from '../../../core/routing/addresses/query-parameters.ts'
+import { pageCount } from '../../../core/paging/numbered.ts'
+import type { Take } from '../../../core/queries/meaning.ts'
+import type { WalkQuery, WalkRecord } from '../../../contract/walk-record.ts'
+import type { Site, SiteQuery } from '../../publish/site.ts'
+import type { QueryFailure, QueryResult } from '../../store/statements/run-query.ts'
+import type { BlogRequest } from '../request.ts'
+import type { BlogResponse } from '../responses.ts'
+import type { PageParameter, PageSummary, QueryRun, Tracer } from '../tracer.ts'
+import { explainFailure, failureAt } from './failures.ts'
+import { failedQuery, finishedQueries, queryRun } from './query-runs.ts'
+import { TemplateRecorder } from './template-recorder.ts'
 
-interface Call {
-  name: string
-  from: { file: string; line: number } | null
-  start: number
-  inner: number
+/** A query that returned no rows. `why-empty.ts` finds out why after the request is answered. */
+export interface EmptyRun {
+  run: WalkQuery
+  query: SiteQuery
+  parameters: Record<string, unknown>
 }
 
-/** Follows partials and layouts while they are rendered, and adds up their times. */
-class TemplateRecorder implements TemplateTrace {
-  readonly #stack: Call[] = []
-  readonly #totals = new Map<string, WalkTemplate>()
-
-  enter(name: string, from: { file: string; line: number } | null): void {
-    this.#stack.push({ name, from, start: performance.now(), inner: 0 })
-  }
-
-  leave(): void {
-    const call = this.#stack.pop()
-    if (!call) return
-    const milliseconds = performance.now() - call.start
-    const outer = this.#stack.at(-1)
-    if (outer) outer.inner += milliseconds
-    const key = `${call.name} ${call.from?.file ?? ''}:${call.from?.line ?? 0}`
-    const known = this.#totals.get(key)
-    if (known) {
-      known.count++
-      known.milliseconds += milliseconds
-      known.self += milliseconds - call.inner
-      return
-    }
-    this.#totals.set(key, {
-      name: call.name,
-      document: templatePath(call.name),
-      calledFrom: call.from && { document: templatePath(call.from.file), line: call.from.line },
-      depth: 0,
-      count: 1,
-      milliseconds,
-      self: milliseconds - call.inner,
-    })
-  }
-
-  /** Callers before what they call, each followed by its own. */
-  tree(): WalkTemplate[] {
-    const all = [...this.#totals.values()]
-    const ordered: WalkTemplate[] = []
-    const add = (template: WalkTemplate, depth: number) => {
-      if (ordered.includes(template) || depth > 20) return
-      template.depth = depth
-      ordered.push(template)
-      const own = all.filter((one) => one.calledFrom?.document === template.document)
-      for (const one of own.sort((a, b) => (a.calledFrom?.line ?? 0) - (b.calledFrom?.line ?? 0)))
-        add(one, depth + 1)
-    }
-    for (const root of all.filter((one) => one.calledFrom === null)) add(root, 0)
-    return ordered
-  }
-}
-
-export class Walk {
+export class Walk implements Tracer {
+  readonly isRecording = true
   readonly record: WalkRecord
-  /** Queries that returned nothing: `why-empty.ts` looks into them after the request is answered. */
-  readonly emptyRuns: { run: WalkQuery; query: SiteQuery; parameters: Record<string, unknown> }[] = []
-  trace = new TemplateRecorder()
+  readonly emptyRuns: EmptyRun[] = []
+  #templates = new TemplateRecorder()
+  #isLate = false
 
-  constructor(
-    request: {
-      id: string
-      method: string
-      target: string
-      as: 'reader' | 'author'
-      gets?: WalkRecord['gets']
-    },
-    at: Date,
-    version: string,
-  ) {
+  constructor(request: BlogRequest, at: Date, version: string) {
     this.record = {
       id: request.id,
       at: at.toISOString(),
       method: request.method,
       target: request.target,
       as: request.as,
-      gets: request.gets ?? 'page',
+      accepts: request.accepts,
       milliseconds: 0,
       route: {
         name: null,
@@ -107,17 +56,127 @@ export class Walk {
     }
   }
 
-  /** A rendering begins (again): times of an unfinished one are forgotten. */
-  beginRendering(page: string): TemplateTrace {
-    this.trace = new TemplateRecorder()
-    this.record.templates.rounds++
-    this.record.templates.page = page
-    this.trace.enter(page, null)
-    return this.trace
+  addressRead(reason: string): void {
+    this.record.route.note = reason
   }
 
-  endRendering(): void {
-    this.trace.leave()
-    this.record.templates.tree = this.trace.tree()
+  addressFailed(reason: string, hint: string): void {
+    this.record.failure = failureAt('address', reason, hint)
+  }
+
+  routed(site: Site, method: string, path: string, match: Match, milliseconds: number): void {
+    const { table, routePlaces } = site.definition
+    const { route } = this.record
+    route.total = table.routes.length
+    route.milliseconds += milliseconds
+    route.candidates = explainMatch(table, method, path, match)
+    this.record.parameters = []
+    if (match.outcome === 'matched') {
+      const { name } = match.route.route
+      route.name = name
+      route.pattern = match.route.pattern.text
+      route.json = match.route.route.json === true
+      route.place = { document: 'routes.yaml', ...routePlaces.get(name) }
+      return
+    }
+    // The pattern of a route that matched before, and whose query found no row.
+    const { pattern } = route
+    route.name = route.pattern = null
+    route.note =
+      match.outcome === 'method-not-allowed'
+        ? `This address only answers ${match.allow.join(', ')}.`
+        : pattern === null
+          ? 'No route matches this address.'
+          : `${pattern} matched, but its query found no row, and no later route matches.`
+  }
+
+  routeNoted(note: string): void {
+    this.record.route.note = note
+  }
+
+  pathParameters(parameters: readonly MatchedParameter[]): void {
+    this.record.parameters = parameters.map((one) => ({ ...one, from: 'path', note: null, isInvalid: false }))
+  }
+
+  queryParameters(parameters: readonly QueryParameter[]): void {
+    this.record.parameters.push(...parameters.map((one) => ({ ...one, from: 'query' as const })))
+  }
+
+  pageParameter(parameter: PageParameter): void {
+    if (!this.#queryParameter(parameter.name)) this.record.parameters.push({ ...parameter, from: 'query' })
+  }
+
+  #queryParameter(name: string) {
+    return this.record.parameters.find((one) => one.name === name && one.from === 'query')
+  }
+
+  queryRan(run: QueryRun): void {
+    const recorded = queryRun(run, this.#isLate)
+    this.record.queries.runs.push(recorded)
+    if (recorded.outcome === 'empty')
+      this.emptyRuns.push({ run: recorded, query: run.query, parameters: { ...run.parameters } })
+  }
+
+  queryFailed(name: string, query: SiteQuery, failure: QueryFailure): void {
+    this.record.queries.runs.push(failedQuery(name, query, failure))
+  }
+
+  pagesCounted({ parameter, by, size }: Take & { kind: 'pages' }, { total, isEstimated }: QueryResult): void {
+    const noted = this.#queryParameter(parameter)
+    if (!noted || total === undefined || by === 'cursor') return
+    const count = `${isEstimated ? 'about ' : ''}${pageCount(total, size)}`
+    noted.note = noted.note === null ? `of ${count}` : `${noted.note}; of ${count}`
+  }
+
+  queriesTook(milliseconds: number): void {
+    this.record.queries.milliseconds += milliseconds
+  }
+
+  queriesFinished(summary: () => PageSummary): void {
+    finishedQueries(this.record.queries.runs, summary())
+  }
+
+  renderingStarted(template: string): void {
+    this.#templates = new TemplateRecorder()
+    this.record.templates.rounds++
+    this.record.templates.page = template
+    this.#templates.enterTemplate(template, null)
+  }
+
+  enterTemplate(name: string, from: { file: string; line: number }): void {
+    this.#templates.enterTemplate(name, from)
+  }
+
+  leaveTemplate(): void {
+    this.#templates.leaveTemplate()
+  }
+
+  moreDataNeeded(): void {
+    this.#isLate = true
+  }
+
+  renderingFinished(): void {
+    this.#templates.leaveTemplate()
+    this.record.templates.tree = this.#templates.tree()
+  }
+
+  renderingTook(milliseconds: number): void {
+    this.record.templates.milliseconds += milliseconds
+  }
+
+  failed(error: unknown): void {
+    this.record.failure = explainFailure(error)
+  }
+
+  responded({ status, headers, body, fragments }: BlogResponse, milliseconds: number): void {
+    this.record.response = {
+      ...this.record.response,
+      status,
+      headers,
+      body,
+      bytes: Buffer.byteLength(body),
+    }
+    this.record.fragments = fragments.map((one) => ({ ...one }))
+    this.record.milliseconds = milliseconds
   }
 }

@@ -1,4 +1,4 @@
-/** Tables of the definition: the documents of the working copy, and settings of this installation. */
+/** The tables of the definition: its documents, and the settings of this installation. */
 import { Column, Entity, PrimaryColumn, PrimaryGeneratedColumn, Unique } from 'typeorm'
 
 @Entity({ name: 'document' })
@@ -7,7 +7,7 @@ export class DocumentEntity {
   @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'document_pk' }) id: number
   @Column({ type: 'text' }) path: string
   @Column({ type: 'text' }) text: string
-  /** Grows with each save; a save names the version it changes. */
+  /** Grows with every save. A save of an older version is a conflict. */
   @Column({ type: 'int', default: 1 }) version: number
   @Column({ type: 'timestamptz', name: 'updated_at', default: () => 'now()' }) updatedAt: Date
 }

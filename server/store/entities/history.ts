@@ -1,4 +1,4 @@
-/** Tables of what was: former slugs, deleted posts, addresses that nothing answered, findings set aside. */
+/** The tables of the past: former slugs, deleted rows, addresses not found, dismissed findings and measurements. */
 import {
   Check,
   Column,
@@ -13,6 +13,7 @@ import {
 } from 'typeorm'
 import { AuthorEntity, CategoryEntity, PageEntity, PostEntity, TagEntity } from './content.ts'
 
+/** A slug that a row had before; it redirects to the row. It is deleted together with the row. */
 @Entity({ name: 'former_slug' })
 @Unique('former_slug_key', ['kind', 'slug'])
 @Check(
@@ -27,7 +28,7 @@ import { AuthorEntity, CategoryEntity, PageEntity, PostEntity, TagEntity } from 
 export class FormerSlugEntity {
   @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'former_slug_pk' }) id: number
   @Column({ type: 'text' }) kind: string
-  /** Of a page: its path. */
+  /** The path, for a page. */
   @Column({ type: 'text' }) slug: string
   @Column({ type: 'int', name: 'post_id', nullable: true }) postId: number | null
   @ManyToOne(() => PostEntity, { onDelete: 'CASCADE' })
@@ -52,48 +53,49 @@ export class FormerSlugEntity {
   @Column({ type: 'timestamptz', name: 'created_at', default: () => 'now()' }) createdAt: Date
 }
 
-@Entity({ name: 'unanswered_address' })
-@Index('unanswered_address_last_idx', ['lastAt'])
-export class UnansweredAddressEntity {
-  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'unanswered_address_pk' }) path: string
+/** An address that was answered with 404. */
+@Entity({ name: 'not_found_address' })
+@Index('not_found_address_last_idx', ['lastAt'])
+export class NotFoundAddressEntity {
+  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'not_found_address_pk' }) path: string
   @Column({ type: 'int' }) times: number
   @Column({ type: 'timestamptz', name: 'first_at' }) firstAt: Date
   @Column({ type: 'timestamptz', name: 'last_at' }) lastAt: Date
 }
 
-/** A finding of a check that somebody looked at and let be, with the reason. */
-@Entity({ name: 'set_aside' })
-export class SetAsideEntity {
-  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'set_aside_pk' }) rule: string
-  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'set_aside_pk' }) subject: string
+/** A finding of a check that was dismissed, with the reason. */
+@Entity({ name: 'dismissed_finding' })
+export class DismissedFindingEntity {
+  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'dismissed_finding_pk' }) rule: string
+  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'dismissed_finding_pk' }) subject: string
   @Column({ type: 'text' }) reason: string
   @Column({ type: 'timestamptz', default: () => 'now()' }) at: Date
 }
 
-/** Rows that were deleted together, with all that went with them: they can be put back as they were. */
+/** Rows that were deleted together and can be restored. */
 @Entity({ name: 'deleted_row' })
 @Index('deleted_row_at_idx', ['deletedAt'])
 export class DeletedRowEntity {
   @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'deleted_row_pk' }) id: number
-  /** What was deleted: post, page, category, tag, author, image. */
+  /** What was deleted: a post, page, category, tag, author or image. */
   @Column({ type: 'text', default: 'post' }) kind: string
   /** Its slug, path or name. */
   @Column({ type: 'text' }) name: string
   @Column({ type: 'text' }) title: string
-  /** `[{ table, rows }]`, as they were, in the order in which they can be put back. */
+  /** `[{ table, rows }]`, in the order in which they can be inserted again. */
   @Column({ type: 'jsonb' }) rows: unknown
-  /** What pointed at them and was led elsewhere. */
+  /** References to them that were changed. */
   @Column({ type: 'jsonb', default: [] }) links: unknown
   @Column({ type: 'timestamptz', name: 'deleted_at', default: () => 'now()' }) deletedAt: Date
 }
 
-/** What measuring a query as the blog grows found. */
+/** The result of measuring a query while the blog grows. */
 @Entity({ name: 'measurement' })
 @Index('measurement_query_idx', ['query', 'id'])
 export class MeasurementEntity {
   @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'measurement_pk' }) id: number
   @Column({ type: 'text' }) query: string
-  /** The query's meaning when it was measured: a change of it makes the result one of another query. */
+  /** The query's meaning when it was measured. If the query has changed since, the result is outdated. */
   @Column({ type: 'text' }) meaning: string
   @Column({ type: 'jsonb' }) result: object
   @Column({ type: 'timestamptz', default: () => 'now()' }) at: Date

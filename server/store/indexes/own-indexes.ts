@@ -1,19 +1,22 @@
 /**
- * The indexes that a definition asks for, on the blog's own tables: made and taken away while readers read on
- * (CREATE INDEX CONCURRENTLY), one after the other, whenever the definition changes.
+ * The indexes that a definition adds to the blog's tables. They are created and dropped one after the other whenever the
+ * definition changes, without blocking readers (CREATE INDEX CONCURRENTLY).
  */
 import type { DataSource } from 'typeorm'
 import { isSameIndex, type IndexKey, type OwnIndex } from '../../../core/queries/indexes.ts'
 import { SOURCE, TABLE } from '../../../core/queries/sources.ts'
-import { expressionOf, type Locale } from '../statements/clause-sql.ts'
+import { expressionOf } from '../../../core/queries/plan.ts'
+import { expressionSql, type Locale } from '../statements/sql.ts'
 
-/** Names of these indexes begin so: what else is in the database is nobody's business here. */
+/** Prefix of the names of these indexes. Other indexes are left alone. */
 const PREFIX = 'own_'
+
+type IndexLocale = Pick<Locale, 'timeZone'>
 
 const columnOf = (field: string) => field.replace(/[A-Z]/g, (one) => `_${one.toLowerCase()}`)
 
-/** Name in the database; the keys are part of it, so that an index that was changed is another one. */
-export function indexName({ name, on, keys }: OwnIndex, { timeZone }: Pick<Locale, 'timeZone'>): string {
+/** Returns the name in the database. The keys are part of it, so a changed index has another name. */
+export function indexName({ name, on, keys }: OwnIndex, { timeZone }: IndexLocale): string {
   const zone = keys.some((one) => SOURCE[on].fields[one.field]?.partOf) ? timeZone : ''
   let hash = 5381
   for (const one of JSON.stringify([on, keys, zone]))
@@ -21,39 +24,38 @@ export function indexName({ name, on, keys }: OwnIndex, { timeZone }: Pick<Local
   return `${PREFIX}${name.replaceAll('-', '_')}_${hash.toString(36)}`
 }
 
-function keySql(
-  { field, descending, nullsLast }: IndexKey,
-  on: OwnIndex['on'],
-  locale: Pick<Locale, 'timeZone'>,
-) {
+function keySql({ field, descending, nullsLast }: IndexKey, on: OwnIndex['on'], locale: IndexLocale) {
   const source = SOURCE[on].fields[field]
   const expression = source?.partOf
-    ? `(${expressionOf(on, TABLE[on], field, locale).replace(
-        `${TABLE[on]}.${source.partOf.time}`,
-        columnOf(source.partOf.time),
-      )})`
+    ? `(${timePartSql(on, field, locale)})`
     : source
       ? columnOf(field)
       : `${columnOf(field)}_id`
   return `${expression}${descending ? ' DESC' : ''}${descending && nullsLast ? ' NULLS LAST' : ''}`
 }
 
-/** @param how readers read on while it is made `concurrently`; that takes longer, and no transaction may be open */
-export function indexSql(
-  index: OwnIndex,
-  locale: Pick<Locale, 'timeZone'>,
-  how: 'concurrently' | 'at once',
-): string {
+/** Prints a part of a time as queries read it, but by the names of the table's columns. */
+function timePartSql(on: OwnIndex['on'], field: string, { timeZone }: IndexLocale): string {
+  const expression = expressionOf(on, field)
+  if (expression.kind !== 'time-part') throw new Error(`“${field}” is not a part of a time`)
+  return expressionSql(
+    { ...expression, owner: TABLE[on], field: columnOf(expression.field) },
+    { alias: TABLE[on], locale: { timeZone, searchConfiguration: 'simple' } },
+  ).replace(`${TABLE[on]}.`, '')
+}
+
+/** @param how `concurrently` does not block readers, takes longer, and must not run in a transaction */
+export function indexSql(index: OwnIndex, locale: IndexLocale, how: 'concurrently' | 'blocking'): string {
   const keys = index.keys.map((one) => keySql(one, index.on, locale)).join(', ')
   return `CREATE INDEX ${how === 'concurrently' ? 'CONCURRENTLY ' : ''}${indexName(index, locale)} ON ${TABLE[index.on]} (${keys})`
 }
 
 export interface OwnIndexState {
   index: OwnIndex
-  state: 'waiting' | 'being-made' | 'ready' | 'failed'
+  state: 'waiting' | 'building' | 'ready' | 'failed'
   /** Why it failed. */
   problem: string | null
-  /** Its size, once it is ready. */
+  /** Size on disk, once it is ready. */
   bytes: number | null
 }
 
@@ -63,15 +65,15 @@ interface Existing {
   bytes: string
 }
 
-/** Longest time one index may take, in milliseconds. */
+/** Time limit for one index in milliseconds. */
 const LONGEST = 60 * 60_000
-/** How long stopping waits for one that is being made, in milliseconds. */
+/** How long stopping waits for an index that is being created, in milliseconds. */
 const PATIENCE = 3_000
 
 export class OwnIndexes {
   readonly #database: DataSource
   #wanted: readonly OwnIndex[] = []
-  #locale: Pick<Locale, 'timeZone'> = { timeZone: 'UTC' }
+  #locale: IndexLocale = { timeZone: 'UTC' }
   #states = new Map<string, OwnIndexState>()
   #running: Promise<void> = Promise.resolve()
   #isStopped = false
@@ -84,13 +86,13 @@ export class OwnIndexes {
     return [...this.#states.values()]
   }
 
-  /** True when the blog has such an index, ready to serve. */
+  /** True if the blog has such an index, ready to use. */
   has(index: OwnIndex): boolean {
     return this.states.some((one) => one.state === 'ready' && isSameIndex(one.index, index))
   }
 
-  /** From now on these are the ones; those before are taken away. @returns when the database is so */
-  want(wanted: readonly OwnIndex[], locale: Pick<Locale, 'timeZone'>): Promise<void> {
+  /** Replaces the wanted indexes. Resolves when the database has them and no others. */
+  want(wanted: readonly OwnIndex[], locale: IndexLocale): Promise<void> {
     this.#wanted = wanted
     this.#locale = locale
     const known = this.#states
@@ -104,7 +106,7 @@ export class OwnIndexes {
     return this.#running
   }
 
-  /** What is half-made then is taken away at the next start. */
+  /** Stops. An unfinished index is dropped at the next start. */
   async stop(): Promise<void> {
     this.#isStopped = true
     await Promise.race([this.#running, new Promise((done) => setTimeout(done, PATIENCE).unref())])
@@ -125,7 +127,7 @@ export class OwnIndexes {
       const existing = new Map(rows.map((one) => [one.name, one]))
       const names = new Set(wanted.map((one) => indexName(one, locale)))
       for (const { name, isValid } of existing.values())
-        // One that broke off half-made serves nobody.
+        // An invalid index is the rest of a creation that was interrupted.
         if (!names.has(name) || !isValid) await runner.query(`DROP INDEX CONCURRENTLY IF EXISTS "${name}"`)
       for (const index of wanted) {
         const name = indexName(index, locale)
@@ -146,7 +148,7 @@ export class OwnIndexes {
     index: OwnIndex,
     name: string,
   ): Promise<void> {
-    this.#note(name, { state: 'being-made', problem: null })
+    this.#note(name, { state: 'building', problem: null })
     try {
       await runner.query(indexSql(index, this.#locale, 'concurrently'))
       await runner.query(`ANALYZE ${TABLE[index.on]}`)
@@ -173,7 +175,7 @@ export class OwnIndexes {
 
   #note(name: string, change: Partial<OwnIndexState>): void {
     const known = this.#states.get(name)
-    // Meanwhile it may not be wanted any more.
+    // It may no longer be wanted.
     if (known) this.#states.set(name, { ...known, ...change })
   }
 }

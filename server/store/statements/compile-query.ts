@@ -1,73 +1,55 @@
 /**
- * Compiles a query's meaning to SQL through TypeORM's QueryBuilder, once; each request only binds values.
- * One statement a listing, one for its total, one for each to-many relation; never one a row. Field names come from
- * the catalogue in core/queries/sources.ts, values are always bound.
+ * Compiles a query to statements, once. Each request only binds values. There is one statement for a listing, one for its
+ * total and one for each to-many relation, never one for each row. Names come from core/queries/sources.ts.
  */
 import { LRUCache } from 'lru-cache'
 import type { DataSource, ObjectLiteral } from 'typeorm'
-import { fieldConditionsOf } from '../../../core/queries/clauses.ts'
-import { findField } from '../../../core/queries/fields.ts'
-import { clausesOf, isNullableIn, isSearch, type QueryMeaning } from '../../../core/queries/meaning.ts'
-import { RANKED_MOST } from '../../../core/queries/ranked.ts'
-import type { Wanted } from '../../../core/queries/wanted.ts'
-import { RELATED_FIELDS, SOURCE, type FieldType } from '../../../core/queries/sources.ts'
-import { applyConditions, builderOf, relationsIn } from './builder.ts'
+import type { QueryMeaning } from '../../../core/queries/meaning.ts'
 import {
-  countExpression,
-  expressionOf,
-  EXTRACT,
-  rankExpression,
-  searchQuery,
-  type Locale,
-} from './clause-sql.ts'
+  planQuery,
+  type PlanColumn,
+  type QueryPlan,
+  type SortKey,
+  type Visibility,
+} from '../../../core/queries/plan.ts'
+import { RANKED_MOST } from '../../../core/queries/ranked.ts'
+import { RELATED_FIELDS, SOURCE } from '../../../core/queries/sources.ts'
+import type { Wanted } from '../../../core/queries/wanted.ts'
 import { TagEntity } from '../entities/content.ts'
 import { compileRanked, type RankedQuery } from './compile-ranked.ts'
-import { keysetSql, ordered, type SqlKey } from './keyset.ts'
-import { Marker, nested, slotFor, statement, withOffset, type Builder, type Statement } from './statement.ts'
+import { keysetSql, type SqlKey } from './keyset.ts'
+import { PlanBuilder } from './query-builder.ts'
+import type { Locale } from './sql.ts'
+import { Marker, nested, statement, withOffset, type Builder, type Statement } from './statement.ts'
 
-/** How one column of a raw row becomes a value of the template's row. */
-export interface OutputColumn {
-  key: string
-  relation?: string
-  field: string
-  type: FieldType | 'count' | 'extract'
-}
+/** How a column of a raw row becomes a value of the row that templates see. */
+export type OutputColumn = Pick<PlanColumn, 'key' | 'relation' | 'field' | 'type'>
 
 export interface CompiledQuery {
-  /** The rows; of pages, those of the first. Which statement is run is decided in rows-from.ts. */
+  /** The rows; of a paged query, those of the first page. `choose-statement.ts` decides which statement is run. */
   items: Statement
-  /** Pages by number after the first: first the ids, then all else of these rows only. */
+  /** Numbered pages after the first: finds the ids first, then everything else of these rows only. */
   further?: Statement
   total?: Statement
-  /** Of searches with the best first: all their rows. */
+  /** Of a search that is ordered by relevance. */
   ranked?: RankedQuery
-  /** Where the total may be estimated: the same rows, to be explained, and to be counted as far as a bound. */
+  /** Of a total that may be estimated: the rows for the planner, and a count that stops at a bound. */
   estimate?: { explained: Statement; bounded: Statement; bound: number }
-  /** Of pages by cursor: the rows after and before one, and whether there is a row there at all. */
+  /** Of a cursor listing: the rows after and before a row, and whether there is one at all. */
   cursor?: Record<'after' | 'before', { items: Statement; probe: Statement }> & {
-    /** The row at a place, by its cursor: for those who know the place only. */
+    /** The cursor of the row at an offset. */
     nth: Statement
   }
-  /** To-many relations, filled for all rows at once. */
+  /** To-many relations, fetched for all rows at once. */
   many: { relation: string; statement: Statement; columns: OutputColumn[] }[]
-  columns: OutputColumn[]
+  columns: readonly OutputColumn[]
 }
 
-/** Which rows a query may see: a reader's, or also what is not published yet. */
-export type Visibility = 'reader' | 'author'
+/** Compiled queries that are remembered: a save compiles the whole definition, of which one document has changed. */
+const REMEMBERED = 1_000
+const remembered = new WeakMap<DataSource, LRUCache<string, CompiledQuery>>()
 
-/** An author sees one row that is not published yet by its address; listings stay as readers see them. */
-export const liftsPublished = ({ take, named }: QueryMeaning, visibility: Visibility): boolean =>
-  visibility === 'author' && take.kind === 'one' && named.includes('published')
-
-/** Queries compiled before: a save compiles the whole definition again, of which it changed one document. */
-const KEPT = 1_000
-const compiled = new WeakMap<DataSource, LRUCache<string, CompiledQuery>>()
-
-/**
- * @param locale of the blog: years, months and days of times are read by its clock, words in its language
- * @param wanted what of the rows is fetched; else everything
- */
+/** @param wanted what to fetch; without it, everything */
 export function compileQuery(
   database: DataSource,
   meaning: QueryMeaning,
@@ -75,252 +57,190 @@ export function compileQuery(
   locale: Locale,
   wanted?: Wanted,
 ): CompiledQuery {
-  let known = compiled.get(database)
-  if (!known) compiled.set(database, (known = new LRUCache({ max: KEPT })))
+  let known = remembered.get(database)
+  if (!known) remembered.set(database, (known = new LRUCache({ max: REMEMBERED })))
   const key = `${visibility} ${locale.timeZone} ${locale.searchConfiguration} ${wanted?.join() ?? '*'} ${JSON.stringify(meaning)}`
   const found = known.get(key)
   if (found) return found
-  const made = compile(database, meaning, visibility, locale, wanted)
+  const made = compilePlan(database, planQuery(meaning, { visibility, wanted }), locale)
   known.set(key, made)
   return made
 }
 
-function compile(
-  database: DataSource,
-  meaning: QueryMeaning,
-  visibility: Visibility,
-  locale: Locale,
-  wanted: Wanted | undefined,
-): CompiledQuery {
-  const isWanted = (path: string) => wanted?.includes(path) ?? true
-  const isRelationWanted = (relation: string) => wanted?.some((one) => one.startsWith(`${relation}.`)) ?? true
-  if (meaning.countBy.length > 0) return compileCounts(database, meaning, locale)
-  const alias = SOURCE[meaning.from].words[0]
-  const single = meaning.take.kind === 'one'
-  const builder = builderOf(database, meaning)
-  const isOne = (relation: string) => SOURCE[meaning.from].relations[relation]?.many === false
-  const joined = applyConditions(builder, meaning, alias, locale, {
-    liftPublished: liftsPublished(meaning, visibility),
-  })
-  const counting = builder.clone()
+function compilePlan(database: DataSource, plan: QueryPlan, locale: Locale): CompiledQuery {
+  const builder = new PlanBuilder(database, plan, locale)
+  return plan.groupBy.length > 0 ? compileCounts(builder) : new RowCompiler(database, builder).compile()
+}
 
-  const selected = meaning.relations.filter((one) => isOne(one) && isRelationWanted(one))
-  const ordering = relationsIn(meaning.order).filter(isOne)
-  const columns: OutputColumn[] = []
-  const selections: { expression: string; key: string }[] = []
-  const select = (expression: string, column: OutputColumn) => {
-    selections.push({ expression, key: column.key })
-    columns.push(column)
+/** Name of the column that holds a value of the row's cursor. */
+export const cursorColumn = (index: number) => `cursor_${index}`
+
+class RowCompiler {
+  readonly #database: DataSource
+  readonly #builder: PlanBuilder
+  readonly #plan: QueryPlan
+  readonly #isCursor: boolean
+  /** Rows that a statement takes; 0 for all. One more than are shown if nothing else tells whether there are more. */
+  readonly #limit: number
+
+  constructor(database: DataSource, builder: PlanBuilder) {
+    this.#database = database
+    this.#builder = builder
+    this.#plan = builder.plan
+    const { take } = this.#plan
+    this.#isCursor = take.kind === 'pages' && take.by === 'cursor'
+    const isCounted = take.kind === 'pages' && take.by === 'number' && take.count === 'exact'
+    this.#limit =
+      take.kind === 'pages'
+        ? take.size + (isCounted ? 0 : 1)
+        : take.kind === 'first'
+          ? take.count
+          : take.kind === 'one'
+            ? 1
+            : 0
   }
-  for (const [field, { long, type, partOf }] of Object.entries(SOURCE[meaning.from].fields)) {
-    if (!partOf && type !== 'words' && type !== 'relevance' && (!long || single) && isWanted(field))
-      select(`${alias}.${field}`, { key: field, field, type })
-  }
-  for (const relation of selected) {
-    const { source } = SOURCE[meaning.from].relations[relation] ?? { source: 'images' as const }
-    for (const field of RELATED_FIELDS[source].filter((one) => isWanted(`${relation}.${one}`))) {
-      const type =
-        source === 'images'
-          ? /^(id|width|height)$/.test(field)
-            ? 'integer'
-            : 'text'
-          : (SOURCE[source].fields[field]?.type ?? 'text')
-      // The alternative text belongs to the post's use of an image, not to the image.
-      const expression =
-        source === 'images' && field === 'text' ? `${alias}.imageText` : `${relation}.${field}`
-      select(expression, { key: `${relation}_${field}`, relation, field, type })
+
+  compile(): CompiledQuery {
+    const { take, order, columns, manyRelations } = this.#plan
+    const ranked = compileRanked(this.#builder, {
+      limit: this.#limit,
+      wholeRows: (ids, keys) => this.#rowsOf(ids, keys),
+    })
+    const isPaged = take.kind === 'pages'
+    return {
+      // The first page has no OFFSET: PostgreSQL would plan for any offset, and so for a tenth of all rows.
+      items:
+        ranked?.byIndex.best ?? statement(this.#limited(this.#builder.order(this.#matchingRows(), order))),
+      ...(ranked ? { ranked } : isPaged && !this.#isCursor ? { further: this.#further() } : {}),
+      ...(isPaged && take.count !== 'none'
+        ? { total: statement(this.#builder.matching().select('count(*)', 'total')) }
+        : {}),
+      ...(isPaged && take.count === 'estimated' ? { estimate: this.#estimate() } : {}),
+      ...(this.#isCursor
+        ? { cursor: { after: this.#beyond('after'), before: this.#beyond('before'), nth: this.#nth() } }
+        : {}),
+      many: manyRelations.map((relation) => compileMany(this.#database, relation)),
+      columns,
     }
   }
-  for (const count of meaning.counts.filter(isWanted))
-    select(countExpression(meaning.from, count, alias), { key: count, field: count, type: 'count' })
 
-  const searched = fieldConditionsOf(clausesOf(meaning)).find((one) => one.is === 'matches')
-  if (searched) {
-    if (isWanted('found')) {
-      const plain = `${alias}.excerpt || ' ' || regexp_replace(${alias}.html, '<[^>]*>', ' ', 'g')`
-      const extract = `ts_headline('${locale.searchConfiguration}', ${plain}, ${searchQuery(locale, ':searched')}, '${EXTRACT}')`
-      select(extract, { key: 'found', field: 'found', type: 'extract' })
-    }
+  #limited(builder: Builder): Builder {
+    return this.#limit > 0 ? builder.limit(this.#limit) : builder
   }
 
-  const keys = orderKeys(meaning, alias, locale)
-  const { take } = meaning
-  const isCursor = take.kind === 'pages' && take.by === 'cursor'
-  const edges = keys.map(({ expression }, index) => ({
-    expression: `CAST(${expression} AS text)`,
-    key: cursorColumn(index),
-  }))
-  const selecting = (from: Builder, chosen: readonly { expression: string; key: string }[]) => {
-    from.select([])
-    for (const { expression, key } of chosen) from.addSelect(expression, key)
-    return from
-  }
-  const joining = (from: Builder, relations: Iterable<string>, known: ReadonlySet<string>) => {
-    if (searched) from.setParameter('searched', slotFor(searched.to))
-    for (const relation of new Set(relations))
-      if (!known.has(relation)) from.leftJoin(`${alias}.${relation}`, relation)
-    return from
-  }
-  const shown = isCursor ? [...selections, ...edges] : selections
-  // Rows with nothing but what decides which they are, and their order.
-  const bare = joining(builder.clone(), ordering, joined)
-  const whole = selecting(joining(builder, [...selected, ...ordering], joined), shown)
-  const forward = ordered(whole.clone(), keys, false)
-  if (take.kind === 'one') forward.limit(1)
-  if (take.kind === 'first') forward.limit(take.count)
-  // One more than are shown, where nothing else tells whether there are more.
-  const isCounted = take.kind === 'pages' && take.by === 'number' && take.count === 'exact'
-  const size =
-    take.kind === 'pages' ? take.size + (isCounted ? 0 : 1) : take.kind === 'first' ? take.count : 0
-  if (take.kind === 'pages') forward.limit(size)
-  const isNumbered = take.kind === 'pages' && take.by === 'number'
-
-  const ranked = compileRanked(database, {
-    meaning,
-    alias,
-    locale,
-    keys,
-    size,
-    joining: (from, known) => joining(from, ordering, known),
-    whole: ofIds,
-  })
-  const many = meaning.relations
-    .filter((relation) => SOURCE[meaning.from].relations[relation]?.many && isRelationWanted(relation))
-    .map((relation) => compileMany(database, relation))
-  return {
-    // Without an offset, else: a plan made for any offset is made for a tenth of all rows, and joins them all.
-    items: ranked?.byIndex.best ?? statement(forward),
-    ...(ranked ? { ranked } : isNumbered ? { further: further() } : {}),
-    ...(take.kind === 'pages' && take.count !== 'none'
-      ? { total: statement(counting.select('count(*)', 'total')) }
-      : {}),
-    ...(take.kind === 'pages' && take.count === 'estimated'
-      ? { estimate: compileEstimate(database, meaning, locale) }
-      : {}),
-    ...(isCursor ? { cursor: { after: turned('after'), before: turned('before'), nth: nth() } } : {}),
-    many,
-    columns,
+  /** Matching rows with nothing but what their order reads. */
+  #bare(): Builder {
+    return this.#builder.join(this.#builder.bindSearched(this.#builder.matching()), this.#plan.orderJoins)
   }
 
-  function nth(): Statement {
-    return withOffset(statement(ordered(selecting(bare.clone(), edges), keys, false).limit(1)))
+  /** Matching rows with everything that is fetched. */
+  #matchingRows(): Builder {
+    const joined = [...this.#plan.conditionJoins, ...this.#plan.orderJoins].map((one) => one.relation)
+    const relations = this.#plan.relations.filter((one) => !joined.includes(one))
+    return this.#selected(this.#builder.join(this.#bare(), relations.map(left)))
   }
 
-  function further(): Statement {
-    const ids = ordered(bare.clone().select(`${alias}.id`, 'id'), keys, false).limit(size)
-    return ofIds(withOffset(statement(ids)), keys)
+  #selected(builder: Builder): Builder {
+    const columns = this.#plan.columns.map(({ key, expression }) => ({
+      sql: this.#builder.sql(expression),
+      key,
+    }))
+    return this.#builder.select(builder, this.#isCursor ? [...columns, ...this.#edges()] : columns)
   }
 
-  function ofIds(ids: Statement, by: readonly SqlKey[]): Statement {
-    const rows = selecting(
-      joining(builderOf(database, meaning), [...selected, ...ordering], new Set()),
-      shown,
-    )
+  /** The values of a row's cursor, as texts. */
+  #edges() {
+    return this.#plan.order.map(({ expression }, index) => ({
+      sql: `CAST(${this.#builder.sql(expression)} AS text)`,
+      key: cursorColumn(index),
+    }))
+  }
+
+  /** Everything of the rows whose ids a statement finds. */
+  #rowsOf(ids: Statement, keys: readonly SortKey[]): Statement {
+    const { alias, relations, orderReads } = this.#plan
+    const table = this.#builder.bindSearched(this.#builder.table())
+    const joins = [...new Set([...relations, ...orderReads.map((one) => one.relation)])].map(left)
+    const rows = this.#selected(this.#builder.join(table, joins))
     rows.where(`${alias}.id = ANY (:found)`, { found: new Marker({ kind: 'found-ids' }) })
-    return nested(statement(ordered(rows, by, false)), ids)
+    return nested(statement(this.#builder.order(rows, keys)), ids)
   }
 
-  function turned(toward: 'after' | 'before') {
+  #further(): Statement {
+    const { alias, order } = this.#plan
+    const ids = this.#limited(this.#builder.order(this.#bare().select(`${alias}.id`, 'id'), order))
+    return this.#rowsOf(withOffset(statement(ids)), order)
+  }
+
+  #nth(): Statement {
+    const row = this.#builder.order(this.#builder.select(this.#bare(), this.#edges()), this.#plan.order)
+    return withOffset(statement(row.limit(1)))
+  }
+
+  #beyond(toward: 'after' | 'before') {
+    const { order } = this.#plan
+    const keys = order.map((one): SqlKey => ({ ...one, sql: this.#builder.sql(one.expression) }))
     const values: Record<string, Marker> = {}
     const where = keysetSql(keys, toward, (index) => {
       values[`cursor${index}`] = new Marker({ kind: 'cursor', index })
       return `:cursor${index}`
     })
-    const beyond = (from: Builder) => from.clone().andWhere(where).setParameters(values)
-    const isReversed = toward === 'before'
+    const beyond = (rows: Builder) => rows.andWhere(where).setParameters(values)
+    const items = this.#builder.order(beyond(this.#matchingRows()), order, toward === 'before')
     return {
-      items: statement(ordered(beyond(whole), keys, isReversed).limit(size)),
-      probe: statement(beyond(bare).select('1', 'there').limit(1)),
+      items: statement(this.#limited(items)),
+      probe: statement(beyond(this.#bare()).select('1', 'there').limit(1)),
+    }
+  }
+
+  #estimate(): NonNullable<CompiledQuery['estimate']> {
+    const { alias, searched } = this.#plan
+    const bound = searched ? RANKED_MOST : COUNTED_EXACTLY
+    const some = statement(
+      this.#builder
+        .matching()
+        .select('1', 'there')
+        .limit(bound + 1),
+    )
+    return {
+      explained: statement(this.#builder.matching({ forEstimate: true }).select(`${alias}.id`, 'id')),
+      bounded: { sql: `SELECT count(*) AS total FROM (${some.sql}) AS counted`, slots: some.slots },
+      bound,
     }
   }
 }
 
-/** Name of the column with a value of the cursor that begins at a row. */
-export const cursorColumn = (index: number) => `cursor_${index}`
+const left = (relation: string) => ({ relation, kind: 'left' as const })
 
-/** What rows are ordered by, as SQL. */
-export function orderKeys(meaning: QueryMeaning, alias: string, locale: Locale): SqlKey[] {
-  return meaning.order.map(({ field, descending }) =>
-    field === 'relevance'
-      ? {
-          expression: rankExpression(alias, locale, ':searched'),
-          descending,
-          nullable: false,
-          type: 'relevance',
-        }
-      : {
-          expression: expressionOf(meaning.from, alias, field, locale),
-          descending,
-          nullable: isNullableIn(meaning, field),
-          type: findField(meaning.from, field)?.field.type ?? 'text',
-        },
-  )
-}
-
-/** Rows are counted exactly up to here where the total may be estimated; of a search, those that are ranked. */
+/** Rows are counted exactly up to this number where the total may be estimated; of a search, up to those ranked. */
 const COUNTED_EXACTLY = 10_000
 
-function compileEstimate(database: DataSource, meaning: QueryMeaning, locale: Locale) {
-  const alias = SOURCE[meaning.from].words[0]
-  const explained = builderOf(database, meaning)
-  applyConditions(explained, meaning, alias, locale, { toBeExplained: true })
-  const bounded = builderOf(database, meaning)
-  applyConditions(bounded, meaning, alias, locale)
-  const bound = isSearch(meaning) ? RANKED_MOST : COUNTED_EXACTLY
-  const some = statement(bounded.select('1', 'there').limit(bound + 1))
-  return {
-    explained: statement(explained.select(`${alias}.id`, 'id')),
-    bounded: { sql: `SELECT count(*) AS total FROM (${some.sql}) AS counted`, slots: some.slots },
-    bound,
-  }
+/** Counts the rows of each combination of the fields that a query counts by. */
+function compileCounts(builder: PlanBuilder): CompiledQuery {
+  const { columns, groupBy, order, orderJoins, take } = builder.plan
+  const rows = builder.join(builder.matching(), orderJoins)
+  builder.select(
+    rows,
+    columns.map(({ key, expression }) => ({ sql: builder.sql(expression), key })),
+  )
+  for (const expression of groupBy) rows.addGroupBy(builder.sql(expression))
+  builder.order(rows, order)
+  if (take.kind === 'first') rows.limit(take.count)
+  return { items: statement(rows), many: [], columns }
 }
 
-/** How many rows there are for each combination of the fields that a query counts by. */
-function compileCounts(database: DataSource, meaning: QueryMeaning, locale: Locale): CompiledQuery {
-  const alias = SOURCE[meaning.from].words[0]
-  const builder = builderOf(database, meaning)
-  const joined = applyConditions(builder, meaning, alias, locale)
-  for (const relation of new Set(relationsIn(meaning.countBy.map((field) => ({ field }))))) {
-    if (joined.has(relation)) continue
-    // A row counts once for each of its tags; one without any counts for none.
-    if (SOURCE[meaning.from].relations[relation]?.many) builder.innerJoin(`${alias}.${relation}`, relation)
-    else builder.leftJoin(`${alias}.${relation}`, relation)
-  }
-  builder.select([])
-  const columns: OutputColumn[] = []
-  for (const name of meaning.countBy) {
-    const [first = '', second] = name.split('.')
-    const key = name.replace('.', '_')
-    const expression = expressionOf(meaning.from, alias, name, locale)
-    builder.addSelect(expression, key).addGroupBy(expression)
-    const type = findField(meaning.from, name)?.field.type ?? 'text'
-    columns.push(
-      second === undefined ? { key, field: name, type } : { key, relation: first, field: second, type },
-    )
-  }
-  builder.addSelect('count(*)', 'count')
-  columns.push({ key: 'count', field: 'count', type: 'count' })
-  for (const { field, descending } of meaning.order)
-    builder.addOrderBy(
-      field === 'count' ? 'count(*)' : expressionOf(meaning.from, alias, field, locale),
-      descending ? 'DESC' : 'ASC',
-      'NULLS LAST',
-    )
-  if (meaning.take.kind === 'first') builder.limit(meaning.take.count)
-  return { items: statement(builder), many: [], columns }
-}
-
+/** Fetches a to-many relation for all rows of a listing at once. */
 function compileMany(database: DataSource, relation: string) {
-  const builder: Builder = database
-    .getRepository<ObjectLiteral>(TagEntity)
-    .createQueryBuilder('tag')
-    .innerJoin('post_tag', 'link', 'link.tag_id = tag.id')
-    .select('link.post_id', 'owner')
   const columns: OutputColumn[] = RELATED_FIELDS.tags.map((field) => ({
     key: field,
     field,
     type: SOURCE.tags.fields[field]?.type ?? 'text',
   }))
+  const builder: Builder = database
+    .getRepository<ObjectLiteral>(TagEntity)
+    .createQueryBuilder('tag')
+    .innerJoin('post_tag', 'link', 'link.tag_id = tag.id')
+    .select('link.post_id', 'owner')
   for (const { key, field } of columns) builder.addSelect(`tag.${field}`, key)
   builder
     .where('link.post_id = ANY(:ids)', { ids: new Marker({ kind: 'ids' }) })

@@ -1,16 +1,16 @@
-/** How many rows a query has, without counting them all: PostgreSQL's estimate, told apart from what was counted. */
+/** Estimates how many rows a query has from PostgreSQL's statistics, where counting them all would take too long. */
 import { roundedEstimate } from '../../../core/paging/numbered.ts'
-import { idsWithin } from './clause-sql.ts'
+import { idsWithin } from './sql.ts'
 import type { CompiledQuery } from './compile-query.ts'
 import type { Queryable } from '../connection.ts'
 import { boundValue, type Binding, type Slot, type Statement } from './statement.ts'
 
-/** An estimate this much above the bound is believed without counting up to it. */
+/** An estimate that exceeds the bound by this factor is used without counting up to the bound. */
 const CERTAIN = 2
 
 /**
- * @param run runs a statement and notes it
- * @returns counted up to the bound; above it an estimate, to two digits
+ * Returns the number of rows: counted up to the bound; above it, an estimate rounded to two digits.
+ * @param run runs a statement and records it
  */
 export async function estimatedTotal(
   pool: Queryable,
@@ -27,7 +27,7 @@ export async function estimatedTotal(
   return { total: roundedEstimate(Math.max(expected, bound)), isEstimated: true }
 }
 
-/** The planner's estimate (its manual, “Row Estimation Examples”), from what is known of the values at hand. */
+/** Returns the planner's estimate for the given values (PostgreSQL manual, “Row Estimation Examples”). */
 export async function expectedRows(pool: Queryable, statement: Statement, binding: Binding): Promise<number> {
   const ids = new Map<Slot, string>()
   for (const slot of statement.slots) {
@@ -40,11 +40,11 @@ export async function expectedRows(pool: Queryable, statement: Statement, bindin
     const found = rows.map((row) => Number(row.id))
     ids.set(slot, isOne ? String(found[0] ?? 0) : `'{${found.join()}}'::int[]`)
   }
-  // Ids stand in the text: a plan for any id would know nothing about this one.
+  // Ids are written into the text: a plan for any id would know nothing about this one.
   const kept: Slot[] = []
   const sql = statement.sql.replace(/\$(\d+)/g, (_whole: string, number: string) => {
     const slot = statement.slots[Number(number) - 1]
-    if (!slot) throw new Error(`no value for $${number}`)
+    if (!slot) throw new Error(`No value for $${number}`)
     const id = ids.get(slot)
     if (id !== undefined) return id
     kept.push(slot)

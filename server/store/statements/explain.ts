@@ -1,11 +1,14 @@
-/** How PostgreSQL runs a statement: it is run for real, in a transaction that cannot write and is taken back. */
+/** Runs a statement with EXPLAIN ANALYZE, in a read-only transaction that is rolled back. */
 import type { DataSource } from 'typeorm'
 import { boundValues, type Binding, type Statement } from './statement.ts'
 
-/** Longest time it may take, in milliseconds. */
+/** Default time limit in milliseconds. */
 const LONGEST = 5_000
 
-/** @param longest time it may take, in milliseconds @returns the answer of `EXPLAIN (ANALYZE, BUFFERS, FORMAT JSON)` */
+/**
+ * Returns the result of `EXPLAIN (ANALYZE, BUFFERS, FORMAT JSON)`.
+ * @param longest time limit in milliseconds
+ */
 export async function explain(
   database: DataSource,
   statement: Statement,

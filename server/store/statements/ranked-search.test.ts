@@ -9,8 +9,8 @@ import { compileQuery } from './compile-query.ts'
 import { poolOf } from '../connection.ts'
 import { expectedRows } from './estimate.ts'
 import { runCode } from '../../testing/run-code.ts'
-import { rowsFrom } from './rows-from.ts'
-import { typeormCode } from './typeorm-code.ts'
+import { chooseStatement } from './choose-statement.ts'
+import { typeormSource } from './typeorm-source.ts'
 
 const SIZE = 6_000
 const PAGE = 40
@@ -112,7 +112,7 @@ describe('a search for a word that most posts have', () => {
   })
   it('the same by the TypeORM code that is given for it', async () => {
     const query = compiled('exact')
-    const code = typeormCode(query.meaning, LOCALE)
+    const code = typeormSource(query.meaning, LOCALE)
     for (const number of [1, RANKED / PAGE, RANKED / PAGE + 1]) {
       const { rows, total } = await runCode(test.database, code, { q: FREQUENT }, number)
       const given = await ask(query, FREQUENT, number)
@@ -124,7 +124,7 @@ describe('a search for a word that most posts have', () => {
     const query = compiled('estimated').compiled
     const pool = poolOf(test.database)
     const from = async (q: string, offset: number) =>
-      await rowsFrom(pool, query, { parameters: { q }, offset })
+      await chooseStatement(pool, query, { parameters: { q }, offset })
     expect(await from(FREQUENT, 0)).toBe(query.ranked?.rowByRow?.best)
     expect(await from(FREQUENT, RANKED)).toBe(query.ranked?.rowByRow?.rest)
     // Far back, all posts would be looked at before.

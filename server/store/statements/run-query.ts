@@ -1,4 +1,4 @@
-/** Runs compiled queries: binds values, turns raw rows into what templates see, and says what the result depends on. */
+/** Runs compiled queries: binds values, turns raw rows into the rows that templates see, and derives their dependences. */
 import type { Queryable } from '../connection.ts'
 import { createHash } from 'node:crypto'
 import { countTag, rowTag, sourceTag } from '../../../core/caching/purge.ts'
@@ -16,7 +16,7 @@ import type { QueryMeaning } from '../../../core/queries/meaning.ts'
 import { SOURCE } from '../../../core/queries/sources.ts'
 import { cursorColumn, type CompiledQuery, type OutputColumn } from './compile-query.ts'
 import { estimatedTotal } from './estimate.ts'
-import { rowsFrom } from './rows-from.ts'
+import { chooseStatement } from './choose-statement.ts'
 import { boundValues, type Binding, type Statement } from './statement.ts'
 
 type CursorValues = Cursor['values']
@@ -24,7 +24,7 @@ type CursorValues = Cursor['values']
 export type Row = Record<string, unknown>
 type RawRow = Record<string, unknown>
 
-/** What a statement did: kept for the walk. */
+/** The run of one statement, for the walk. */
 export interface StatementRun {
   sql: string
   values: unknown[]
@@ -34,23 +34,23 @@ export interface StatementRun {
 
 export interface QueryResult {
   rows: Row[]
-  /** All rows that match, where the query is paged and counted. */
+  /** Number of all matching rows; undefined where the query does not count them. */
   total: number | undefined
-  /** The total is PostgreSQL's estimate. */
+  /** True if the total is PostgreSQL's estimate. */
   isEstimated: boolean
-  /** Whether there are rows before and after these; undefined where nobody looked. */
+  /** Whether there are rows before and after these; undefined where this is not queried. */
   around: { before: boolean; after: boolean } | undefined
-  /** Of pages by cursor: where the first and the last row stand; null where there are no rows. */
+  /** Of a cursor listing: the cursors of the first and the last row; null without rows. */
   edges: { first: CursorValues; last: CursorValues } | null
   dependence: Dependence
   statements: StatementRun[]
 }
 
-/** A statement that failed, with what was being run. */
+/** A statement that failed. */
 export class QueryFailure extends Error {
   constructor(
     readonly query: string,
-    /** The statement as far as it ran. */
+    /** The statement, with the time until it failed. */
     readonly statement: StatementRun,
     override readonly cause: unknown,
   ) {
@@ -60,7 +60,7 @@ export class QueryFailure extends Error {
 
 const preparedNames = new WeakMap<Statement, string>()
 
-/** The same SQL gets the same prepared statement on a connection, whatever query it comes from. */
+/** Returns the name of the prepared statement: the same for the same SQL, whatever query it comes from. */
 function preparedName(statement: Statement): string {
   const known = preparedNames.get(statement)
   if (known) return known
@@ -88,7 +88,7 @@ export async function runStatement(
   }
 }
 
-/** Which page of a paged query: its number, 1-based, or where it begins; null begins at the beginning. */
+/** The page of a paged query: its number, 1-based, or the cursor it starts at; null for the first page. */
 export type PageAsked = { number: number } | { cursor: Cursor | null }
 
 export interface QueryRequest {
@@ -112,7 +112,7 @@ export async function runQuery(pool: Queryable, request: QueryRequest): Promise<
   const { raw, around } = found
   const rows = raw.map((one) => toRow(one, compiled.columns, meaning.from === 'comments'))
   if (meaning.countBy.length > 0) rows.forEach(withoutEmptyRelations)
-  // They ran side by side; told in the order in which one reads them.
+  // The statements ran in parallel; the count is listed last.
   const isCount = ({ sql }: StatementRun) =>
     sql === compiled.total?.sql || sql === compiled.estimate?.bounded.sql
   statements.sort((a, b) => Number(isCount(a)) - Number(isCount(b)))
@@ -145,9 +145,12 @@ async function findRows(
   run: Run,
 ): Promise<{ raw: RawRow[]; around?: QueryResult['around'] }> {
   const from = async (offset: number) =>
-    await run(await explained(name, compiled, () => rowsFrom(pool, compiled, { parameters, offset })), {
-      offset,
-    })
+    await run(
+      await explained(name, compiled, () => chooseStatement(pool, compiled, { parameters, offset })),
+      {
+        offset,
+      },
+    )
   if (take.kind !== 'pages') return { raw: await from(0) }
   const { size } = take
   if (!compiled.cursor) {
@@ -167,7 +170,7 @@ async function findRows(
   const behind = toward === 'after' ? 'before' : 'after'
   const isThere = async (at: CursorValues) =>
     (await run(compiled.cursor?.[behind].probe ?? compiled.items, { cursor: at })).length > 0
-  // What lies on the side that was come from is asked at the same time; the row at the cursor itself is not beyond it.
+  // Rows in the other direction are queried at the same time. The row at the cursor itself is not beyond it.
   const [found, isBeyond] = await Promise.all([
     run(compiled.cursor[toward].items, { cursor: values }),
     isThere(values),
@@ -185,15 +188,15 @@ async function findRows(
 }
 
 /**
- * The cursor of the row at a place of a query that is paged by cursor.
- * @param place 0-based @returns undefined where there is no such row
+ * Returns the cursor of the row at an offset of a cursor listing, or undefined if there is no such row.
+ * @param place 0-based
  */
 export async function edgeAt(
   pool: Queryable,
   { name, meaning, compiled, parameters }: Omit<QueryRequest, 'page'>,
   place: number,
 ): Promise<Cursor['values'] | undefined> {
-  if (!compiled.cursor) throw new Error(`query “${name}” is not paged by cursor`)
+  if (!compiled.cursor) throw new Error(`“${name}” is not a cursor listing`)
   const [row] = await runStatement(pool, name, compiled.cursor.nth, { parameters, offset: place }, [])
   return row && edgeOf(meaning.order, row)
 }
@@ -211,7 +214,7 @@ async function countRows(
   return { total: Number(row?.['total'] ?? 0), isEstimated: false }
 }
 
-/** Runs what asks PostgreSQL how it would do something: its errors are the query's, too. */
+/** Runs a request for the planner's estimate; its errors count as the query's. */
 async function explained<T>(name: string, compiled: CompiledQuery, work: () => Promise<T>): Promise<T> {
   try {
     return await work()
@@ -237,7 +240,7 @@ function toRow(raw: RawRow, columns: readonly OutputColumn[], isComment = false)
   return row
 }
 
-/** Where nothing of a related row is known, there is none. */
+/** Replaces a related row of which every field is null by null. */
 function withoutEmptyRelations(row: Row): void {
   for (const [name, value] of Object.entries(row))
     if (typeof value === 'object' && value !== null && Object.values(value).every((one) => one === null))
@@ -250,7 +253,7 @@ function read(value: unknown, type: OutputColumn['type']): unknown {
   return type === 'safe-html' && typeof value === 'string' ? new SafeHtml(value) : value
 }
 
-/** A comment is plain text: its paragraphs and line breaks are kept, nothing else is markup. */
+/** Renders a comment: its paragraphs and line breaks are kept, everything else is plain text. */
 function commentHtml(text: string): SafeHtml {
   const paragraphs = text
     .split(/\n{2,}/)
@@ -258,7 +261,7 @@ function commentHtml(text: string): SafeHtml {
   return new SafeHtml(paragraphs.join('\n'))
 }
 
-/** A row depends on itself, on the related rows shown with it and on what is counted for it. */
+/** A row depends on itself, on its related rows and on what is counted for it. */
 function rowDependence(meaning: QueryMeaning, row: Row): Dependence {
   const id = Number(row['id'])
   const tags = new Set([rowTag(meaning.from, id)])
@@ -272,7 +275,7 @@ function rowDependence(meaning: QueryMeaning, row: Row): Dependence {
   }
   for (const name of meaning.counts.filter((one) => one in row)) {
     for (const source of SOURCE[meaning.from].counts[name]?.sources ?? []) {
-      // Comments are counted for one post; posts for any category, and time alone may change that count.
+      // Comments are counted for one post. Published posts are counted for a category, which time alone may change.
       if (source === 'comments') tags.add(countTag(meaning.from, id, source))
       else {
         tags.add(sourceTag(source))
@@ -283,18 +286,18 @@ function rowDependence(meaning: QueryMeaning, row: Row): Dependence {
   return { tags, timed }
 }
 
-/** Attaches to rows, and to their list, what they depend on. @returns what the whole result depends on */
+/** Attaches dependences to rows and to their list. Returns the dependence of the whole result. */
 function dependenceOfRows(meaning: QueryMeaning, rows: Row[]): Dependence {
   const isCount = meaning.countBy.length > 0
   if (!isCount) for (const row of rows) dependent(row, rowDependence(meaning, row))
   const whole = resultDependence(meaning, rows)
-  // A count has no row of its own: any change of what is counted may change it.
+  // A counted row has no row of its own: any change of what is counted may change it.
   if (isCount) for (const row of rows) dependent(row, whole)
   dependent(rows, whole)
   return whole
 }
 
-/** A list depends on its rows and on the membership of its sources; a row found by a unique value, on itself. */
+/** A list depends on its rows and on the membership of its sources; a row found by a unique value only on itself. */
 function resultDependence(meaning: QueryMeaning, rows: readonly Row[]): Dependence {
   const ofRows = joinDependences(rows.flatMap((row) => dependenceOf(row) ?? []))
   if (meaning.byUnique && rows.length > 0) return ofRows

@@ -1,20 +1,20 @@
-/** A statement whose values are bound later, request by request; and how TypeORM's QueryBuilder makes one. */
+/** A statement whose values are bound later, for each request. */
 import type { ObjectLiteral, SelectQueryBuilder } from 'typeorm'
-import { parameterOf } from '../../../core/queries/clauses.ts'
+import type { PlanValue } from '../../../core/queries/plan.ts'
 
 /** A value to bind: fixed, or found in the request. */
 export type Slot =
-  | { kind: 'fixed'; value: unknown }
-  | { kind: 'parameter'; name: string }
+  | PlanValue
   | { kind: 'offset' }
+  | { kind: 'limit' }
   | { kind: 'ids' }
-  /** A list of ids that another statement finds, within this one. */
+  /** The ids that a nested statement finds. */
   | { kind: 'found-ids' }
-  /** A value of the cursor: where the page begins. */
+  /** A value of the cursor at which the page starts. */
   | { kind: 'cursor'; index: number }
-  /** The id of the row of a table that has a value; of estimates only. */
+  /** The id of the row of a table that has a value; for estimates only. */
   | { kind: 'related-id'; table: string; column: string; value: Slot }
-  /** The ids of the category with this slug and of all below it; of estimates only. */
+  /** The ids of the category with this slug and of those below it; for estimates only. */
   | { kind: 'ids-within'; value: Slot }
 
 export interface Statement {
@@ -22,10 +22,11 @@ export interface Statement {
   slots: Slot[]
 }
 
-/** What a request gives a statement. */
+/** What a request provides for a statement. */
 export interface Binding {
   parameters: Readonly<Record<string, unknown>>
   offset?: number
+  limit?: number
   ids?: number[]
   cursor?: readonly (string | null)[]
 }
@@ -41,6 +42,8 @@ export function boundValue(slot: Slot, binding: Binding): unknown {
       return binding.parameters[slot.name] ?? null
     case 'offset':
       return binding.offset ?? 0
+    case 'limit':
+      return binding.limit ?? null
     case 'ids':
       return binding.ids ?? []
     case 'cursor':
@@ -48,25 +51,20 @@ export function boundValue(slot: Slot, binding: Binding): unknown {
     case 'related-id':
     case 'ids-within':
     case 'found-ids':
-      throw new Error('the id is looked up before')
+      throw new Error('These ids are looked up before the statement runs')
   }
 }
 
 export type Builder = SelectQueryBuilder<ObjectLiteral>
 
-/** Stands for a bound value while the statement is built, so that its position can be found. */
+/** Stands for a value while a statement is built, so that its position can be found. */
 export class Marker {
   constructor(readonly slot: Slot) {}
 }
 
-export function slotFor(value: unknown): Marker {
-  const parameter = parameterOf(value)
-  return new Marker(
-    parameter === undefined ? { kind: 'fixed', value } : { kind: 'parameter', name: parameter },
-  )
-}
+export const slotOf = (value: PlanValue): Slot => value
 
-/** The built SQL with the position of every value. */
+/** Returns the SQL of a builder, with the position of every value. */
 export function statement(builder: Builder): Statement {
   const [sql, values] = builder.getQueryAndParameters()
   const slots = values.map((value: unknown): Slot =>
@@ -75,21 +73,28 @@ export function statement(builder: Builder): Statement {
   return { sql, slots }
 }
 
-/** The statement with another in it: that one's rows, ids, are the list that this one asks by. */
+/** Nests a statement in another one, in which its ids take the place of `found-ids`. */
 export function nested(outer: Statement, inner: Statement): Statement {
   const slots: Slot[] = []
   const numbered = ({ sql, slots: own }: Statement): string =>
     sql.replace(/\$(\d+)/g, (_whole: string, number: string) => {
       const slot = own[Number(number) - 1]
-      if (!slot) throw new Error(`no value for $${number}`)
+      if (!slot) throw new Error(`No value for $${number}`)
       if (slot.kind === 'found-ids') return `ARRAY(${numbered(inner)})`
       return `$${slots.push(slot)}`
     })
   return { sql: numbered(outer), slots }
 }
 
+/** Appends text with further values, which `at` numbers. */
+export function extended(
+  { sql, slots }: Statement,
+  write: (sql: string, at: (slot: Slot) => string) => string,
+): Statement {
+  const all = [...slots]
+  return { sql: write(sql, (slot) => `$${all.push(slot)}`), slots: all }
+}
+
 /** Adds an offset that is bound later. */
-export const withOffset = ({ sql, slots }: Statement): Statement => ({
-  sql: `${sql} OFFSET $${slots.length + 1}`,
-  slots: [...slots, { kind: 'offset' }],
-})
+export const withOffset = (one: Statement): Statement =>
+  extended(one, (sql, at) => `${sql} OFFSET ${at({ kind: 'offset' })}`)

@@ -1,37 +1,37 @@
-/** What is taken away as a file: all posts as Markdown, and every table as CSV. */
+/** Downloads: all posts as Markdown files, and every table as CSV. */
 import { Readable } from 'node:stream'
 import type { Hono } from 'hono'
-import type { Blog } from '../../reader/blog.ts'
+import type { DatabasePort } from '../../publish/ports.ts'
 import { imagesAsCsv, pagesAsCsv, postsAsCsv, termsAsCsv } from '../../author/tables/csv.ts'
-import { exportPosts } from '../../author/posts/post-files.ts'
+import { exportPosts } from '../../author/posts/export-posts.ts'
 
-type Pieces = AsyncIterable<Uint8Array | string>
+type Chunks = AsyncIterable<Uint8Array | string>
 
 export interface Download {
   path: string
   summary: string
-  /** Name of the file. */
+  /** The name of the file. */
   name: string
   type: string
-  pieces(blog: Blog): Pieces
+  chunks(blog: DatabasePort): Chunks
 }
 
 const CSV = 'text/csv; charset=utf-8'
-const csv = (what: string, pieces: (blog: Blog) => Pieces): Download => ({
+const csv = (what: string, chunks: (blog: DatabasePort) => Chunks): Download => ({
   path: `/api/${what}/export.csv`,
-  summary: `The table of ${what} as CSV`,
+  summary: `Export ${what} as CSV`,
   name: `${what}.csv`,
   type: CSV,
-  pieces,
+  chunks,
 })
 
 export const DOWNLOADS: readonly Download[] = [
   {
     path: '/api/posts/export.zip',
-    summary: 'All posts as Markdown files with front matter, in a ZIP archive',
+    summary: 'Export all posts as Markdown files in a ZIP archive',
     name: 'posts.zip',
     type: 'application/zip',
-    pieces: ({ database }) => exportPosts(database),
+    chunks: ({ database }) => exportPosts(database),
   },
   csv('posts', ({ database }) => postsAsCsv(database, {})),
   csv('pages', ({ database }) => pagesAsCsv(database)),
@@ -41,14 +41,14 @@ export const DOWNLOADS: readonly Download[] = [
   csv('images', ({ database }) => imagesAsCsv(database)),
 ]
 
-export function addDownloads(app: Hono, blog: Blog): void {
-  for (const { path, name, type, pieces } of DOWNLOADS)
-    app.get(path, () => download(name, type, pieces(blog)))
+export function addDownloads(app: Hono, blog: DatabasePort): void {
+  for (const { path, name, type, chunks } of DOWNLOADS)
+    app.get(path, () => download(name, type, chunks(blog)))
 }
 
-/** Piece by piece. When one fails, the connection breaks off: a file that is not whole must not look it. */
-export function download(name: string, type: string, pieces: AsyncIterable<Uint8Array | string>): Response {
-  const bytes = Readable.from(asBytes(pieces))
+/** Streams chunks. If one fails, the connection is closed, so that an incomplete file cannot look complete. */
+export function download(name: string, type: string, chunks: AsyncIterable<Uint8Array | string>): Response {
+  const bytes = Readable.from(asBytes(chunks))
   return new Response(Readable.toWeb(bytes) as ReadableStream<Uint8Array>, {
     headers: {
       'content-type': type,
@@ -58,6 +58,6 @@ export function download(name: string, type: string, pieces: AsyncIterable<Uint8
   })
 }
 
-async function* asBytes(pieces: AsyncIterable<Uint8Array | string>): AsyncGenerator<Uint8Array> {
-  for await (const piece of pieces) yield typeof piece === 'string' ? Buffer.from(piece) : piece
+async function* asBytes(chunks: AsyncIterable<Uint8Array | string>): AsyncGenerator<Uint8Array> {
+  for await (const chunk of chunks) yield typeof chunk === 'string' ? Buffer.from(chunk) : chunk
 }

@@ -1,6 +1,6 @@
-// The allow-list of HTML through the workbench: seen, tried, narrowed; stored texts follow.
+// The allow-list of HTML over the API: stored texts follow its changes.
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { keepTextsRenewed } from '../../author/texts/renew-html.ts'
+import { keepTextsRendered } from '../../author/texts/render-again.ts'
 import { testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
 import type { AnswerOf } from '../../../contract/operations.ts'
 
@@ -9,7 +9,7 @@ let test: TestWorkbench
 let end: () => Promise<void>
 beforeAll(async () => {
   test = await testWorkbench()
-  end = keepTextsRenewed(test.blog)
+  end = keepTextsRendered(test.blog)
 })
 afterAll(async () => {
   await end()
@@ -19,7 +19,7 @@ afterAll(async () => {
 const list = async () => (await test.api<List>('GET', '/api/html')).answer
 const WHOLE = { typed: true, without: [] }
 
-it('says of each element how many texts have one', async () => {
+it('counts the texts that use each element', async () => {
   const { elements, rule, schemes } = await list()
   expect([rule, schemes]).toEqual([WHOLE, ['http', 'https', 'mailto', 'tel']])
   const [row] = await test.database.query<{ tables: number; links: number }[]>(
@@ -30,27 +30,27 @@ it('says of each element how many texts have one', async () => {
   expect(elements.find((one) => one.name === 'a')?.texts).toBe(row?.links)
 })
 
-it('tries a text without saving anything', async () => {
+it('previews a text without saving anything', async () => {
   const text = '**a** <script>alert(1)</script><u onmouseover="x()">u</u> ![p](/media/sign.svg)'
-  const { answer } = await test.api<AnswerOf<'POST /api/html/try'>>('POST', '/api/html/try', {
+  const { answer } = await test.api<AnswerOf<'POST /api/html/preview'>>('POST', '/api/html/preview', {
     text,
     rule: { typed: true, without: ['u'] },
   })
   expect(answer.html).toContain('<strong>a</strong> u <img width=')
-  expect(answer.dropped).toEqual([
+  expect(answer.removed).toEqual([
     { what: '<script>', times: 1 },
     { what: '<u>', times: 1 },
     { what: 'onmouseover of <u>', times: 1 },
   ])
   expect((await list()).rule).toEqual(WHOLE)
-  const refused = await test.api('POST', '/api/html/try', {
+  const refused = await test.api('POST', '/api/html/preview', {
     text: '',
     rule: { typed: true, without: ['script'] },
   })
   expect(refused.status).toBe(400)
 })
 
-it('narrowed, every stored text is made anew; widened again, all is as it was', async () => {
+it('renders every stored text again when it is restricted, and restores them when it is widened', async () => {
   const html = async () =>
     await test.database.query<unknown[]>('SELECT slug, html, excerpt, word_count FROM post ORDER BY id')
   await test.api('POST', '/api/posts', {

@@ -1,9 +1,9 @@
-// Pictures over the API: taken by what is in the file, shown to readers, replaced, deleted and put back.
+// Images over the API: their types are detected from their content; they are shown, replaced, deleted and restored.
 import exifReader from 'exif-reader'
 import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { HOST, KEY, testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
-import type { ImageItem } from '../../../contract/operations.ts'
+import type { ImageItem } from '../../../contract/images.ts'
 
 let test: TestWorkbench
 beforeAll(async () => (test = await testWorkbench()))
@@ -17,9 +17,7 @@ interface Sent {
     width: number
     height: number
     removed: { what: string }[]
-    title: string
-    detail: string
-    problems: { message: string; line?: number }[]
+    code: string
   }
 }
 async function send(file: string, bytes: Uint8Array, replaces?: string): Promise<Sent> {
@@ -43,35 +41,32 @@ describe('adding', () => {
     ['jpeg', 'image/jpeg'],
     ['webp', 'image/webp'],
     ['gif', 'image/gif'],
-  ] as const)(
-    'a %s is told by its content, whatever its name, and served with its type',
-    async (format, type) => {
-      const bytes = await picture(40, 30).toFormat(format).toBuffer()
-      const { status, answer } = await send(`Výstava ${format}.BMP`, bytes)
-      const ending = format === 'jpeg' ? 'jpg' : format
-      expect([status, answer]).toEqual([
-        200,
-        { outcome: 'added', name: `vystava-${format}.${ending}`, width: 40, height: 30, removed: [] },
-      ])
-      const listed = (await images()).find((one) => one.name === answer.name)
-      expect(listed).toMatchObject({ type, width: 40, height: 30, bytes: bytes.byteLength, uses: [] })
-      const readers = await import('../../reader/listener.ts').then(({ blogListener }) =>
-        blogListener(test.blog),
-      )
-      const served = await readers.request(`http://b.test/media/${answer.name}`)
-      expect(served.headers.get('content-type')).toBe(type)
-      expect(served.headers.get('x-content-type-options')).toBe('nosniff')
-      expect(Buffer.from(await served.arrayBuffer()).equals(bytes)).toBe(true)
-    },
-  )
-  it('the same file again is the same picture; another of the same name gets a number', async () => {
+  ] as const)('a %s is detected from its content, and served with its type', async (format, type) => {
+    const bytes = await picture(40, 30).toFormat(format).toBuffer()
+    const { status, answer } = await send(`Výstava ${format}.BMP`, bytes)
+    const ending = format === 'jpeg' ? 'jpg' : format
+    expect([status, answer]).toEqual([
+      200,
+      { outcome: 'added', name: `vystava-${format}.${ending}`, width: 40, height: 30, removed: [] },
+    ])
+    const listed = (await images()).find((one) => one.name === answer.name)
+    expect(listed).toMatchObject({ type, width: 40, height: 30, bytes: bytes.byteLength, uses: [] })
+    const readers = await import('../../reader/listener.ts').then(({ blogListener }) =>
+      blogListener(test.blog),
+    )
+    const served = await readers.request(`http://b.test/media/${answer.name}`)
+    expect(served.headers.get('content-type')).toBe(type)
+    expect(served.headers.get('x-content-type-options')).toBe('nosniff')
+    expect(Buffer.from(await served.arrayBuffer()).equals(bytes)).toBe(true)
+  })
+  it('the same file is the same image, and another one with its name gets a number', async () => {
     const first = await picture(8, 8).png().toBuffer()
     const other = await picture(9, 9).png().toBuffer()
     expect((await send('spoon.png', first)).answer).toMatchObject({ outcome: 'added', name: 'spoon.png' })
     expect((await send('spoon.png', first)).answer).toMatchObject({ outcome: 'same', name: 'spoon.png' })
     expect((await send('spoon.png', other)).answer).toMatchObject({ outcome: 'added', name: 'spoon-2.png' })
   })
-  it('a photograph on its side has the size in which it is shown (EXIF 2.3, orientation 6)', async () => {
+  it('a rotated photograph has the size in which it is shown (EXIF 2.3, orientation 6)', async () => {
     const bytes = await picture(40, 20).jpeg().withMetadata({ orientation: 6 }).toBuffer()
     expect((await send('side.jpg', bytes)).answer).toMatchObject({ width: 20, height: 40 })
   })
@@ -88,7 +83,7 @@ describe('adding', () => {
       expect(exifReader(before.exif ?? Buffer.of()).GPSInfo?.GPSLatitude).toBeDefined()
       const { answer } = await send(`place-${format}.${format}`, bytes)
       expect(answer).toMatchObject({ outcome: 'added', width: 20, height: 40 })
-      expect(answer.removed.map((one) => one.what).join()).toContain('the place where it was taken')
+      expect(answer.removed.map((one) => one.what).join()).toContain('location')
       const served = await test.readers.request(`/media/${answer.name}`)
       const stored = Buffer.from(await served.arrayBuffer())
       const after = await sharp(stored).metadata()
@@ -102,7 +97,7 @@ describe('adding', () => {
       expect(Math.max(...is.map((value, at) => Math.abs(value - (was[at] ?? 0))))).toBeLessThan(12)
     },
   )
-  it('a photograph without a place stays as it is, to the byte, with what else the camera noted', async () => {
+  it('a photograph without a location stays byte for byte as it is, with its other metadata', async () => {
     const bytes = await picture(40, 20)
       .jpeg()
       .withExif({ IFD0: { Model: 'Camera' } })
@@ -112,7 +107,7 @@ describe('adding', () => {
     const served = await test.readers.request(`/media/${answer.name}`)
     expect(Buffer.from(await served.arrayBuffer()).equals(bytes)).toBe(true)
   })
-  it('a drawing is made safe, and what went is said', async () => {
+  it('an SVG image is sanitized, and what was removed is listed', async () => {
     const { answer } = await send('plan.svg', svg('<script>alert(1)</script><rect onclick="x()" width="9"/>'))
     expect(answer).toMatchObject({ outcome: 'added', width: 30, height: 20 })
     expect(answer.removed.map((one) => one.what)).toEqual(['<script>', 'onclick of <rect>'])
@@ -122,9 +117,9 @@ describe('adding', () => {
   })
 })
 
-describe('what is not taken', () => {
+describe('refused', () => {
   const header = async (width: number, height: number) => {
-    // A PNG whose header promises a size and whose data is not there (PNG 1.2 §4.1.1: IHDR).
+    // A PNG with a size in its header and without the data for it (PNG 1.2 §4.1.1: IHDR).
     const bytes = Buffer.from(await picture(4, 4).png().toBuffer())
     bytes.writeUInt32BE(width, 16)
     bytes.writeUInt32BE(height, 20)
@@ -134,35 +129,39 @@ describe('what is not taken', () => {
     return bytes
   }
   it.each([
-    ['nothing at all', async () => Promise.resolve(Buffer.alloc(0)), 'the file is empty'],
-    ['a text', async () => Promise.resolve(Buffer.from('I am a picture')), 'this is no picture'],
+    ['an empty file', async () => Promise.resolve(Buffer.alloc(0)), 'image-empty'],
+    ['a text', async () => Promise.resolve(Buffer.from('I am a picture')), 'image-not-an-image'],
     [
       'a page of HTML',
       async () => Promise.resolve(Buffer.from('<html><script>alert(1)</script>')),
-      'this is no SVG',
+      'svg-root-missing',
     ],
-    ['half a picture', async () => (await picture(300, 300).png().toBuffer()).subarray(0, 200), 'damaged'],
-    ['a type that not every browser shows', () => picture(9, 9).tiff().toBuffer(), 'of the type TIFF'],
-    ['one that is 50,000 pixels wide', () => header(50_000, 100), '50,000 × 100 pixels'],
-    ['one of 100 million pixels', () => header(10_000, 10_000), '100 million pixels'],
     [
-      'a drawing that is 50,000 wide',
-      async () => Promise.resolve(svg('', '0 0 50000 10')),
-      '50,000 × 10 pixels',
+      'half an image',
+      async () => (await picture(300, 300).png().toBuffer()).subarray(0, 200),
+      'image-damaged',
     ],
-    ['a broken drawing', async () => Promise.resolve(svg('<g>')), 'nexpected close tag'],
-    ['more than 10 MB', async () => Promise.resolve(Buffer.alloc(10 * 1024 * 1024 + 1)), 'larger than 10 MB'],
-  ])('%s', async (_, make, message) => {
+    ['a type that not all browsers show', () => picture(9, 9).tiff().toBuffer(), 'image-type-unsupported'],
+    ['one that is 50,000 pixels wide', () => header(50_000, 100), 'image-side-too-long'],
+    ['one of 100 million pixels', () => header(10_000, 10_000), 'image-too-many-pixels'],
+    [
+      'an SVG image that is 50,000 wide',
+      async () => Promise.resolve(svg('', '0 0 50000 10')),
+      'image-side-too-long',
+    ],
+    ['an invalid SVG image', async () => Promise.resolve(svg('<g>')), 'svg-xml-invalid'],
+    ['more than 10 MB', async () => Promise.resolve(Buffer.alloc(10 * 1024 * 1024 + 1)), 'image-too-large'],
+  ])('%s', async (_, make, code) => {
     const before = (await images()).length
     const { status, answer } = await send('x.png', await make())
-    expect([status, answer.title]).toEqual([422, expect.stringContaining(message) as string])
+    expect([status, answer.code]).toEqual([422, code])
     expect((await images()).length).toBe(before)
   })
-  it('more than the server reads is refused before it is read', async () => {
+  it('a body that is too large is refused before it is read', async () => {
     const { status, answer } = await send('x.png', new Uint8Array(12 * 1024 * 1024))
-    expect([status, answer.detail]).toEqual([413, 'It may have 11 MB.'])
+    expect([status, answer.code]).toEqual([413, 'request-too-large'])
   })
-  it('a form of another site cannot send one', async () => {
+  it('a request of another site is refused', async () => {
     const response = await test.app.request(`http://${HOST}/api/image?file=x.png`, {
       method: 'PUT',
       headers: { host: HOST, authorization: `Bearer ${KEY}`, origin: 'https://evil.test' },
@@ -172,8 +171,8 @@ describe('what is not taken', () => {
   })
 })
 
-describe('an image that is used', () => {
-  it('says where: as a picture, in texts, in the definition', async () => {
+describe('a used image', () => {
+  it('lists its uses as an image, in texts and in the definition', async () => {
     const all = await images()
     const sign = all.find((one) => one.name === 'sign.svg')
     expect(sign?.uses.map((one) => one.how)).toContain('definition')
@@ -184,7 +183,7 @@ describe('an image that is used', () => {
       name: 'why-your-kettle-keeps-tripping-the-switch',
       title: expect.stringContaining('kettle') as string,
     })
-    // Held against the tables by themselves.
+    // Compared with the tables.
     const [row] = await test.database.query<{ count: number }[]>(
       `SELECT count(*)::int AS count FROM image WHERE NOT EXISTS (SELECT 1 FROM post WHERE image_id = image.id)
          AND NOT EXISTS (SELECT 1 FROM post WHERE body LIKE '%/media/' || image.name || '%')
@@ -193,7 +192,7 @@ describe('an image that is used', () => {
     )
     expect(all.filter((one) => one.uses.length === 0).length).toBe(row?.count)
   })
-  it('a text that names it before it is there shows its size once it is', async () => {
+  it('gives a text its dimensions, also if it is added after the text', async () => {
     const matter = { title: 'Of a tray', slug: 'of-a-tray', published: 'now' }
     await test.api('POST', '/api/posts', { matter, body: '![a tray](/media/tray.png)' })
     expect((await test.read('/posts/of-a-tray')).text).not.toMatch(/<img width/)
@@ -202,10 +201,10 @@ describe('an image that is used', () => {
     await send('tray.png', await picture(32, 16).png().toBuffer(), 'tray.png')
     expect((await test.read('/posts/of-a-tray')).text).toContain('width="32" height="16"')
     const other = await send('tray.jpg', await picture(3, 3).jpeg().toBuffer(), 'tray.png')
-    expect(other.answer.title).toContain('has the type image/png')
+    expect(other.answer.code).toBe('image-type-differs')
     expect((await send('a.png', await picture(3, 3).png().toBuffer(), 'not-there.png')).status).toBe(404)
   })
-  it('a picture that is replaced is another one on every card at once', async () => {
+  it('is replaced on every card at once', async () => {
     const before = (await test.read('/posts')).text
     const [found] = /\/media\/[a-z0-9-]+\.svg(?=" width)/.exec(before.replace(/sign\.svg/g, '')) ?? []
     const name = found?.split('/').at(-1) ?? /media\/((?!sign)[a-z0-9-]+\.svg)/.exec(before)?.[1] ?? ''
@@ -213,7 +212,7 @@ describe('an image that is used', () => {
     expect((await test.read(`/media/${name}`)).text).toContain('viewBox="0 0 77 55"')
     expect((await test.read('/posts')).text).toMatch(new RegExp(`${name.replace('.', '\\.')}[^>]*width="77"`))
   })
-  it('deleted, posts have no picture; put back, they have it again, to the byte', async () => {
+  it('is deleted from its posts, and restored byte for byte with them', async () => {
     const name = 'toaster-electrical-0.svg'
     const before = await test.database.query<unknown[]>(
       'SELECT image.*, ARRAY(SELECT slug FROM post WHERE image_id = image.id ORDER BY slug) AS posts FROM image WHERE name = $1',
@@ -238,7 +237,7 @@ describe('an image that is used', () => {
   })
 })
 
-/** PNG 1.2, appendix D: the check of a chunk. */
+/** Returns the checksum of a chunk (PNG 1.2, appendix D). */
 function crc32(bytes: Buffer): number {
   let sum = 0xffffffff
   for (const byte of bytes) {

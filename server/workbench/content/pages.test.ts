@@ -1,7 +1,7 @@
-// Pages over the API: written, moved in their tree, deleted and put back, with the blog looked at each time.
+// Pages over the API: written, moved, deleted and restored, and what readers see of them.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
-import type { Page, PageSummary } from '../../../contract/operations.ts'
+import type { Page, PageSummary } from '../../../contract/pages.ts'
 
 let test: TestWorkbench
 beforeAll(async () => (test = await testWorkbench()))
@@ -11,9 +11,9 @@ const pages = async () => (await test.api<PageSummary[]>('GET', '/api/pages')).a
 const paths = async () => (await pages()).map((one) => one.path)
 const page = async (path: string) => (await test.api<Page>('GET', `/api/page?path=${path}`)).answer
 const place = async (path: string, to: { parent: string | null; before: string | null; slug?: string }) =>
-  await test.api<{ path: string; former: string[]; problems: { message: string }[] }>(
+  await test.api<{ path: string; former: string[]; problems: { code: string }[] }>(
     'POST',
-    `/api/page/place?path=${path}`,
+    `/api/page/move?path=${path}`,
     { version: (await page(path)).version, ...to },
   )
 const stored = () =>
@@ -41,7 +41,7 @@ it('are listed as a tree, each with its address', async () => {
 })
 
 describe('writing', () => {
-  it('a new page is read at once, and stands in the navigation where it is wanted', async () => {
+  it('creates a page that readers see at once', async () => {
     const made = await test.api<{ path: string }>('POST', '/api/pages', {
       title: 'Where the money goes',
       body: '## Tea\n\n**Mostly** tea. <script>alert(1)</script>',
@@ -62,7 +62,7 @@ describe('writing', () => {
     for (const path of ['about/where-the-money-goes', 'about/where-the-money-goes-2'])
       await test.api('POST', `/api/page/delete?path=${path}`, { version: 1 })
   })
-  it('a save is seen at once; a second one of the same version is told, with what is stored', async () => {
+  it('shows a save at once, and a second save of the same version is a conflict with the stored text', async () => {
     const { version, title, inNavigation } = await page('about')
     await test.read('/about')
     const save = (body: string) =>
@@ -73,7 +73,7 @@ describe('writing', () => {
     expect([second.status, second.answer.text]).toEqual([409, 'We mend **things**.'])
     expect((await test.read('/about')).text).not.toContain('people.</p>')
   })
-  it('taken out of the navigation, a page leaves it everywhere', async () => {
+  it('removes a page from the navigation everywhere', async () => {
     const { version, title, body } = await page('tool-library')
     expect((await test.read('/posts')).text).toContain('href="/tool-library"')
     await test.api('PUT', '/api/page?path=tool-library', { version, title, body, inNavigation: false })
@@ -86,19 +86,19 @@ describe('writing', () => {
     })
   })
   it.each([
-    [{ title: '   ', body: '', inNavigation: false }, 'the title is empty'],
-    [{ title: '???', body: '', inNavigation: false }, 'no slug can be made'],
-    [{ title: 'A', body: 'a\0b', inNavigation: false }, 'null character'],
-    [{ title: 'A', body: 'x'.repeat(500_001), inNavigation: false }, 'longer than 500000 characters'],
-    [{ title: 'A', body: '', inNavigation: false, parent: 'nowhere' }, 'there is no page “nowhere”'],
-    [{ title: 'A', body: '', inNavigation: false, slug: 'about' }, 'another page has the path “about”'],
-  ])('case %#: is refused with a reason, and nothing is saved', async (body, message) => {
+    [{ title: '   ', body: '', inNavigation: false }, 'title-empty'],
+    [{ title: '???', body: '', inNavigation: false }, 'slug-not-derivable'],
+    [{ title: 'A', body: 'a\0b', inNavigation: false }, 'text-null-character'],
+    [{ title: 'A', body: 'x'.repeat(500_001), inNavigation: false }, 'text-too-long'],
+    [{ title: 'A', body: '', inNavigation: false, parent: 'nowhere' }, 'tree-parent-unknown'],
+    [{ title: 'A', body: '', inNavigation: false, slug: 'about' }, 'path-taken'],
+  ])('case %# is refused with a code, and nothing is saved', async (body, code) => {
     const before = await stored()
-    const { status, answer } = await test.api<{ problems: { message: string }[] }>('POST', '/api/pages', body)
-    expect([status, answer.problems[0]?.message]).toEqual([422, expect.stringContaining(message) as string])
+    const { status, answer } = await test.api<{ problems: { code: string }[] }>('POST', '/api/pages', body)
+    expect([status, answer.problems[0]?.code]).toEqual([422, code])
     expect(await stored()).toEqual(before)
   })
-  it('a preview shows the page through its template, and changes nothing', async () => {
+  it('previews the page with its template, and changes nothing', async () => {
     const before = await stored()
     for (const path of ['about', null]) {
       const { answer } = await test.api<{ html: string; wordCount: number; path: string }>(
@@ -115,7 +115,7 @@ describe('writing', () => {
 })
 
 describe('the tree', () => {
-  it('is put in another order, and the navigation follows', async () => {
+  it('is sorted, and the navigation follows', async () => {
     const before = await paths()
     expect((await place('about', { parent: null, before: 'open-days' })).status).toBe(200)
     expect((await paths())[0]).toBe('about')
@@ -124,7 +124,7 @@ describe('the tree', () => {
     expect((await place('about', { parent: null, before: null })).status).toBe(200)
     expect(await paths()).toEqual(before)
   })
-  it('a page moves with what is below it; every old address leads on', async () => {
+  it('moves a page with those below it, and every former address redirects', async () => {
     const moved = await place('tool-library', { parent: 'about', before: 'about/people' })
     expect(moved.answer).toMatchObject({
       path: 'about/tool-library',
@@ -138,25 +138,25 @@ describe('the tree', () => {
     expect((await place('about/tool-library', { parent: null, before: 'about' })).status).toBe(200)
     expect((await test.read('/tool-library/borrowing')).status).toBe(200)
   })
-  it('never lies below itself, and says what it cannot find', async () => {
+  it('never has a cycle, and refuses an outdated order', async () => {
     const below = await place('about', { parent: 'about/people', before: null })
-    expect(below.answer.problems[0]?.message).toContain('cannot be its own ancestor')
+    expect(below.answer.problems[0]?.code).toBe('tree-cycle')
     const gone = await place('about', { parent: null, before: 'not-there' })
-    expect(gone.answer.problems[0]?.message).toContain('the order has changed meanwhile')
+    expect(gone.answer.problems[0]?.code).toBe('tree-order-changed')
     expect((await paths()).toSorted()).toEqual(TREE.toSorted())
   })
 })
 
 describe('deleting', () => {
-  it('takes what is below along, and puts all of it back to the letter', async () => {
+  it('deletes the pages below it, and restores all of them exactly', async () => {
     const before = await stored()
     const { version } = await page('open-days')
-    const gone = await test.api<{ deleted: number; count: number }>(
+    const gone = await test.api<{ deleted: number; pages: number }>(
       'POST',
       '/api/page/delete?path=open-days',
       { version },
     )
-    expect(gone.answer.count).toBe(3)
+    expect(gone.answer.pages).toBe(3)
     expect((await test.read('/open-days/house-rules')).status).toBe(404)
     expect((await test.read('/posts')).text).not.toContain('href="/open-days"')
     expect((await test.api('POST', '/api/deleted/restore', { deleted: gone.answer.deleted })).status).toBe(
@@ -165,7 +165,7 @@ describe('deleting', () => {
     expect(await stored()).toEqual(before)
     expect((await test.read('/open-days/house-rules')).status).toBe(200)
   })
-  it('comes back below its parent wherever that is now, and not without it', async () => {
+  it('restores a page below its parent at its current place, and not without it', async () => {
     const child = await page('about/people')
     const gone = await test.api<{ deleted: number }>('POST', '/api/page/delete?path=about/people', {
       version: child.version,
@@ -180,10 +180,7 @@ describe('deleting', () => {
       version: (await page('who-we-are')).version,
     })
     const refused = await test.api('POST', '/api/deleted/restore', { deleted: again.answer.deleted })
-    expect([refused.status, refused.answer['detail']]).toEqual([
-      409,
-      expect.stringContaining('put that back first') as string,
-    ])
+    expect([refused.status, refused.answer['code']]).toEqual([409, 'restore-parent-missing'])
     await test.api('POST', '/api/deleted/restore', { deleted: parent.answer.deleted })
     expect((await test.api('POST', '/api/deleted/restore', { deleted: again.answer.deleted })).status).toBe(
       200,

@@ -1,206 +1,166 @@
-/** What the operations on posts do. */
-import type { Problem } from '../../../core/shapes/problem.ts'
-import { appearancesOf } from '../../probes/appearances.ts'
-import type { Blog } from '../../reader/blog.ts'
-import { rehearse } from '../../probes/rehearse.ts'
-import { changePosts, createPost, deletePost, writeParts } from '../../author/posts/post-actions.ts'
-import { importPosts } from '../../author/posts/post-files.ts'
-import { listPosts } from '../../author/posts/post-list.ts'
-import type { PostState } from '../../../core/shapes/content-kinds.ts'
-import {
-  findPost,
-  matterOf,
-  savePostParts,
-  type PostParts,
-  type SaveResult,
-} from '../../author/posts/posts.ts'
-import { isUniqueViolation } from '../../store/slugs.ts'
-import { ImageEntity } from '../../store/entities/content.ts'
+/** Handlers of the operations on posts. */
+import type { BodyOf } from '../../../contract/operations.ts'
 import type { Post, postOperations } from '../../../contract/posts.ts'
-import type { HandlersOf } from '../http/handlers-of.ts'
-import { addressFor } from '../../reader/addresses/slug-address.ts'
+import type { Outcome } from '../../../core/shapes/outcome.ts'
+import { success, unknown } from '../../../core/shapes/outcome.ts'
+import { importPosts } from '../../author/posts/import-posts.ts'
+import { matterOf, postPath } from '../../author/posts/post-file.ts'
+import { listPosts } from '../../author/posts/post-list.ts'
+import { changePost, createPost, deletePost, savePost, writePreview } from '../../author/posts/save-post.ts'
+import { findPost } from '../../author/posts/stored-post.ts'
+import { ROW_PROBLEMS } from '../../author/problems.ts'
+import { termsWithPosts } from '../../store/content/terms.ts'
+import { write, type Writing } from '../../author/writing.ts'
+import { appearancesOf } from '../../probes/appearances.ts'
 import { previewAt } from '../../probes/preview.ts'
-import { Refusal } from '../http/refusal.ts'
+import { rehearse } from '../../probes/rehearse.ts'
+import { addressFor } from '../../reader/addresses/slug-address.ts'
+import type { Blog } from '../../reader/blog.ts'
+import { formerSlugsOf } from '../../store/content/slugs.ts'
+import { postState } from '../../store/content/posts.ts'
+import { imagesWithPosts } from '../../store/content/images.ts'
+import { PostEntity } from '../../store/entities/content.ts'
+import { mapValue, withPurged, type HandlersOf } from '../http/handlers-of.ts'
+import type { TermKind } from '../../../core/shapes/content-kinds.ts'
 
-export function postHandlers(blog: Blog): HandlersOf<typeof postOperations> {
-  return {
-    'GET /api/posts': async ({ query: { page = '1', size = '25', ...filter } }) => {
-      const at = { page: Number(page), size: Number(size) }
-      const { posts, ...counts } = await listPosts(blog.database, { ...filter, ...at })
-      return {
-        posts: posts.map((one) => ({
-          ...one,
-          publishedAt: one.publishedAt?.toISOString() ?? null,
-          updatedAt: one.updatedAt.toISOString(),
-        })),
-        ...counts,
-        ...at,
-      }
-    },
-    'GET /api/post': ({ query }) => readPost(blog, query.slug),
-    'POST /api/posts': async ({ body }) => {
-      const made = await createPost(blog, body)
-      if (made.outcome === 'problems') throw notSaved(made.problems)
-      return { slug: made.slug, version: made.version, purged: [] }
-    },
-    'PUT /api/post': async ({ query: { slug }, body: { version, ...parts } }) => {
-      const result = await savePostParts(blog, slug, parts, version)
-      if (result.outcome === 'saved')
-        return { slug: result.slug, version: result.version, purged: result.purged }
-      throw await refusalOf(blog, slug, result)
-    },
-    'POST /api/posts/change': async ({ body: { posts, change } }) => {
-      const results = await changePosts(blog, posts, change)
-      return {
-        results: results.map(({ slug, result }) =>
-          result.outcome === 'saved'
-            ? { slug: result.slug, done: true, version: result.version, deleted: null, message: null }
-            : { ...failed, slug, message: whyNot(result) },
-        ),
-      }
-    },
-    'POST /api/posts/delete': async ({ body: { posts } }) => {
-      const results = []
-      for (const one of posts) {
-        const result = await deletePost(blog, one)
-        results.push(
-          result.outcome === 'deleted'
-            ? { slug: one.slug, done: true, version: null, deleted: result.deleted, message: null }
-            : { ...failed, slug: one.slug, message: whyNot(result) },
-        )
-      }
-      return { results }
-    },
-    'POST /api/posts/import': async ({ body: { files } }) => {
-      const results = await importPosts(blog, files)
-      return {
-        results: results.map(({ problems, ...one }) => ({
-          ...one,
-          problems: problems.map((problem) => ({ ...problem })),
-        })),
-      }
-    },
-    'POST /api/post/preview': ({ body: { slug, ...parts } }) => preview(blog, slug, parts),
-    'GET /api/post/appearances': async ({ query: { slug } }) => {
-      const post = await readPost(blog, slug)
-      const isPublic = post.state === 'published'
-      const found = isPublic
-        ? await appearancesOf(blog, slug)
-        : await rehearse(
-            blog,
-            (manager) => manager.query('UPDATE post SET published_at = now() WHERE slug = $1', [slug]),
-            (changed) => appearancesOf(changed, slug),
-          )
-      return { isPublic, found: found?.found ?? [], beside: found?.beside ?? [] }
-    },
-    'GET /api/names': () => names(blog),
+export const postHandlers = (blog: Blog): HandlersOf<typeof postOperations> => ({
+  'GET /api/posts': async ({ query: { page = '1', size = '25', ...filter } }) => {
+    const at = { page: Number(page), size: Number(size) }
+    const { posts, ...counts } = await listPosts(blog.database, { ...filter, ...at })
+    return success({
+      posts: posts.map((one) => ({
+        ...one,
+        publishedAt: one.publishedAt?.toISOString() ?? null,
+        updatedAt: one.updatedAt.toISOString(),
+      })),
+      ...counts,
+      ...at,
+    })
+  },
+  'GET /api/post': ({ query }) => readPost(blog, query.slug),
+  'POST /api/posts': async ({ body }) =>
+    withPurged(await write(blog, (writing) => createPost(writing, body))),
+  'PUT /api/post': async ({ query: { slug }, body: { version, ...parts } }) =>
+    withPurged(await write(blog, (writing) => savePost(writing, { slug, version }, parts))),
+  'POST /api/posts/change': ({ body: { posts, change } }) =>
+    each(blog, posts, async (writing, ref) =>
+      mapValue(await changePost(writing, ref, change), ({ version }) => ({ version, deleted: null })),
+    ),
+  'POST /api/posts/delete': ({ body: { posts } }) =>
+    each(blog, posts, async (writing, ref) =>
+      mapValue(await deletePost(writing, ref), ({ deleted }) => ({ version: null, deleted })),
+    ),
+  'POST /api/posts/import': async ({ body: { files, createMissing = false } }) => {
+    const { results, missing } = await importPosts(blog, files, createMissing)
+    return success({
+      results: results.map(({ problems, ...one }) => ({
+        ...one,
+        problems: problems.map((problem) => ({ ...problem })),
+      })),
+      missing,
+    })
+  },
+  'POST /api/post/preview': ({ body }) => preview(blog, body),
+  'GET /api/post/appearances': ({ query }) => appearances(blog, query.slug),
+  'GET /api/names': async () => success(await names(blog)),
+})
+
+type Refs = BodyOf<'POST /api/posts/delete'>['posts']
+
+/** Runs a write for each of several posts on its own: one that fails does not hold up the others. */
+async function each(
+  blog: Blog,
+  posts: Refs,
+  work: (
+    writing: Writing,
+    ref: Refs[number],
+  ) => Promise<Outcome<{ version: number | null; deleted: number | null }>>,
+) {
+  const results = []
+  for (const ref of posts) {
+    const written = await write(blog, (writing) => work(writing, ref))
+    const { slug } = ref
+    results.push(
+      written.ok
+        ? { slug, done: true, ...written.value, code: null, message: null }
+        : {
+            slug,
+            done: false,
+            version: null,
+            deleted: null,
+            code: written.problems[0]?.code ?? null,
+            message: written.problems[0]?.message ?? null,
+          },
+    )
   }
+  return success({ results })
 }
 
-const failed = { done: false, version: null, deleted: null }
+const unknownPost = (slug: string) =>
+  unknown({ file: postPath(slug), ...ROW_PROBLEMS['row-unknown']('post', slug) })
 
-async function readPost(blog: Blog, slug: string): Promise<Post> {
-  const post = await findPost(blog.database, slug)
-  if (!post) throw new Refusal({ status: 404, title: `There is no post “${slug}”` })
-  const [row] = await blog.database.query<{ state: PostState; former: string[] }[]>(
-    `SELECT CASE WHEN published_at IS NULL THEN 'draft' WHEN published_at > now() THEN 'scheduled' ELSE 'published' END AS state,
-       ARRAY(SELECT slug FROM former_slug WHERE post_id = post.id ORDER BY created_at DESC) AS former
-     FROM post WHERE id = $1`,
-    [post.id],
-  )
-  return {
+async function readPost(blog: Blog, slug: string): Promise<Outcome<Post>> {
+  const { manager } = blog.database
+  const post = await findPost(manager, slug)
+  if (!post) return unknownPost(slug)
+  return success({
     slug: post.slug,
     version: post.version,
-    state: row?.state ?? 'draft',
+    state: await postState(manager, post.id),
     matter: matterOf(post),
     body: post.body,
     excerpt: post.excerpt,
     wordCount: post.wordCount,
     address: addressFor(blog, 'post', post.slug)?.path ?? null,
-    former: row?.former ?? [],
+    former: await formerSlugsOf(manager, 'post', post.id),
+    formerPublishedAt: post.publishedAt ? null : (post.formerPublishedAt?.toISOString() ?? null),
     createdAt: post.createdAt.toISOString(),
     updatedAt: post.updatedAt.toISOString(),
-  }
-}
-
-/** The page as its author would see it after the save, which never happens. */
-async function preview(blog: Blog, slug: string | null, parts: PostParts) {
-  let facts = { path: null as string | null, wordCount: 0, excerpt: '' }
-  try {
-    const shown = await previewAt(
-      blog,
-      async (manager) => {
-        const written = await writeParts(manager, blog, slug, parts)
-        if (!written.ok) throw notSaved(written.problems)
-        const { wordCount, excerpt } = written.post
-        facts = { path: addressFor(blog, 'post', written.post.slug)?.path ?? null, wordCount, excerpt }
-      },
-      () => facts.path,
-    )
-    return { ...facts, ...shown }
-  } catch (error) {
-    if (isUniqueViolation(error))
-      throw notSaved([{ file: 'content/posts', path: '/slug', message: 'another post has this slug' }])
-    throw error
-  }
-}
-
-const notSaved = (problems: readonly Problem[]) =>
-  new Refusal({
-    status: 422,
-    title: 'Not saved: the last good version keeps running',
-    problems: problems.map((one) => ({ ...one })),
-  })
-
-async function refusalOf(
-  blog: Blog,
-  slug: string,
-  result: Exclude<SaveResult, { outcome: 'saved' }>,
-): Promise<Refusal> {
-  if (result.outcome === 'problems') return notSaved(result.problems)
-  if (result.outcome === 'unknown') return new Refusal({ status: 404, title: `There is no post “${slug}”` })
-  const stored = await findPost(blog.database, slug)
-  return new Refusal({
-    status: 409,
-    title: 'Somebody else saved this meanwhile',
-    detail: 'Compare both versions, then save again.',
-    version: result.version,
-    text: stored?.body ?? '',
   })
 }
 
-function whyNot(result: { outcome: string; problems?: readonly Problem[] }): string {
-  if (result.outcome === 'problems') return result.problems?.[0]?.message ?? 'it is not valid'
-  return result.outcome === 'conflict' ? 'somebody else saved it meanwhile' : 'it is not there any more'
+async function preview(blog: Blog, { slug, ...parts }: BodyOf<'POST /api/post/preview'>) {
+  const addressOf = (post: PostEntity) => addressFor(blog, 'post', post.slug)?.path ?? null
+  const shown = await previewAt(blog, (writing) => writePreview(writing, slug, parts), addressOf)
+  return mapValue(shown, ({ value, status, html, policy }) => ({
+    path: addressOf(value),
+    wordCount: value.wordCount,
+    excerpt: value.excerpt,
+    status,
+    html,
+    policy,
+  }))
+}
+
+async function appearances(blog: Blog, slug: string) {
+  const post = await findPost(blog.database, slug)
+  if (!post) return unknownPost(slug)
+  const isPublic = (await postState(blog.database.manager, post.id)) === 'published'
+  const nowhere = { found: [], beside: [] }
+  if (isPublic) return success({ isPublic, ...((await appearancesOf(blog, slug)) ?? nowhere) })
+  const rehearsed = await rehearse(
+    blog,
+    async ({ manager }) =>
+      success(await manager.update(PostEntity, { id: post.id }, { publishedAt: () => 'now()' })),
+    (changed) => appearancesOf(changed, slug),
+  )
+  return mapValue(rehearsed, (found) => ({ isPublic, ...(found ?? nowhere) }))
 }
 
 async function names(blog: Blog) {
   const { database } = blog
-  const counted = (table: 'category' | 'author') =>
-    database.query<{ slug: string; name: string; posts: number; depth: number }[]>(
-      `SELECT slug, name, (SELECT count(*)::int FROM post WHERE post.${table}_id = ${table}.id) AS posts, 0 AS depth FROM ${table} ORDER BY name, id`,
-    )
+  const terms = async (kind: TermKind) =>
+    (await termsWithPosts(database, kind)).map(({ slug, name, depth, published, scheduled, draft }) => ({
+      slug,
+      name,
+      depth,
+      posts: published + scheduled + draft,
+    }))
   const [categories, authors, tags, images] = await Promise.all([
-    database.query<{ slug: string; name: string; posts: number; depth: number }[]>(
-      `WITH RECURSIVE tree AS (
-         SELECT id, slug, name, 0 AS depth, ARRAY[position, id] AS place FROM category WHERE parent_id IS NULL
-         UNION ALL SELECT child.id, child.slug, child.name, tree.depth + 1, tree.place || child.position || child.id
-         FROM category child JOIN tree ON child.parent_id = tree.id)
-       SELECT slug, name, depth, (SELECT count(*)::int FROM post WHERE post.category_id = tree.id) AS posts FROM tree ORDER BY place`,
-    ),
-    counted('author'),
-    database.query<{ slug: string; name: string; posts: number; depth: number }[]>(
-      'SELECT slug, name, (SELECT count(*)::int FROM post_tag WHERE tag_id = tag.id) AS posts, 0 AS depth FROM tag ORDER BY name, id',
-    ),
-    database
-      .getRepository(ImageEntity)
-      .createQueryBuilder('image')
-      .select('image.name', 'name')
-      .addSelect('image.width', 'width')
-      .addSelect('image.height', 'height')
-      .addSelect('(SELECT count(*)::int FROM post WHERE post.image_id = image.id)', 'posts')
-      .orderBy('image.name')
-      .getRawMany<{ name: string; width: number; height: number; posts: number }>(),
+    terms('category'),
+    terms('author'),
+    terms('tag'),
+    imagesWithPosts(database),
   ])
   return { categories, authors, tags, images, timeZone: blog.site.definition.timeZone }
 }

@@ -1,11 +1,12 @@
-// An author's work by the API: posts made, found, changed, deleted and put back, and what readers see of it.
+// Posts over the API: created, found, changed, deleted and restored, and what readers see of them.
 import { parse as parseCsv } from 'csv-parse/sync'
 import { strFromU8, unzipSync } from 'fflate'
 import { Pool } from 'pg'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { listPosts, wordsQuery } from '../../author/posts/post-list.ts'
+import { listPosts } from '../../author/posts/post-list.ts'
+import { wordsQuery } from '../../store/content/posts.ts'
 import { HOST, KEY, testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
-import type { Appearance, Post, PostList, PostOutcomes } from '../../../contract/operations.ts'
+import type { Appearance, Post, PostList, PostOutcomes } from '../../../contract/posts.ts'
 
 let test: TestWorkbench
 beforeAll(async () => {
@@ -20,7 +21,7 @@ const read = async (slug: string) => await api<Post>('GET', `/api/post?slug=${sl
 const ref = async (slug: string) => ({ slug, version: (await read(slug)).answer.version })
 
 describe('the list', () => {
-  it('counts the states, whatever is asked for', async () => {
+  it('counts the states', async () => {
     const all = await list('')
     expect([all.total, all.states, all.posts.length]).toEqual([
       48,
@@ -30,7 +31,7 @@ describe('the list', () => {
     expect((await list('state=draft')).posts.map((one) => one.state)).toEqual(Array(4).fill('draft'))
     expect((await list('state=scheduled')).total).toBe(3)
   })
-  it('shows every post once over its pages, by any order', async () => {
+  it('has every post on exactly one page, in any order', async () => {
     for (const sort of ['published', '-published', 'updated', '-updated', 'title', '-title']) {
       const pages = await Promise.all([1, 2, 3, 4].map((page) => list(`sort=${sort}&size=13&page=${page}`)))
       const slugs = pages.flatMap((one) => one.posts.map((post) => post.slug))
@@ -39,7 +40,7 @@ describe('the list', () => {
     const titles = (await list('sort=title&size=100')).posts.map((one) => one.title)
     // The database sorts by code point here (C.UTF-8).
     expect(titles).toEqual([...titles].sort((a, b) => (a < b ? -1 : 1)))
-    // What is not published yet comes first where the newest do.
+    // Unpublished posts come before the latest.
     expect((await list('size=7')).posts.map((one) => one.state)).not.toContain('published')
   })
   it.each([
@@ -55,25 +56,25 @@ describe('the list', () => {
     if (wanted.length === 0) expect(slugs).toEqual([])
     else expect(slugs).toEqual(expect.arrayContaining(wanted))
   })
-  it('words of the text are found, not only those of titles', async () => {
+  it('finds words of texts, not only of titles', async () => {
     const [row] = await test.database.query<{ word: string; slug: string }[]>(
       "SELECT slug, (regexp_match(body, '([a-z]{12,})'))[1] AS word FROM post WHERE body ~ '[a-z]{12,}' ORDER BY id LIMIT 1",
     )
     const { posts } = await list(`search=${row?.word ?? ''}`)
     expect(posts.map((one) => one.slug)).toContain(row?.slug)
   })
-  it('a word that is everywhere finds the same posts, and is not counted to the end', async () => {
+  it('finds the same posts with a limited count of a common word', async () => {
     const all = await listPosts(test.database, { search: 'the', size: 100 })
     const some = await listPosts(test.database, { search: 'the', size: 100 }, 5)
     expect([all.isMore, some.isMore, some.total, some.states]).toEqual([false, true, 5, null])
     expect(some.posts).toEqual(all.posts)
     expect(all.total).toBeGreaterThan(5)
   })
-  it('makes no operators of what is typed', () => {
+  it('does not treat typed characters as operators', () => {
     expect(wordsQuery("it's | (a) & !b:*")).toBe("'it' & 's' & 'a' & 'b':*")
     expect(wordsQuery('&|!')).toBe('')
   })
-  it('by category, author and tag', async () => {
+  it('filters by category, author and tag', async () => {
     const { posts } = await list('category=electrical&size=100')
     expect(new Set(posts.map((one) => one.category?.slug))).toEqual(new Set(['electrical']))
     expect((await list('author=wen-adeyemi')).total).toBeGreaterThan(0)
@@ -85,7 +86,7 @@ describe('the list', () => {
 })
 
 describe('a post', () => {
-  it('is made as a draft with a free slug, published, renamed, and read at its address each time', async () => {
+  it('is created as a draft with a free slug, published, renamed, and shown at its address each time', async () => {
     const made = await api<{ slug: string; version: number }>('POST', '/api/posts', {
       matter: { title: 'Moth' },
       body: 'A *second* moth.',
@@ -119,7 +120,7 @@ describe('a post', () => {
     expect((await blog('/posts/moth-again')).status).toBe(404)
     expect((await blog('/posts')).text).not.toContain('moth-again')
   })
-  it('tells two authors of each other: by version, or by If-Match (RFC 9110 §13.1.1)', async () => {
+  it('is not overwritten by an outdated version, or If-Match (RFC 9110 §13.1.1)', async () => {
     const { answer, etag } = await read('zip-surgery')
     const { matter, body, version } = answer
     const put = (extra: object, headers = {}) =>
@@ -130,7 +131,7 @@ describe('a post', () => {
     const late = await put({ version })
     expect([late.status, late.answer['version'], late.answer['text']]).toEqual([409, version + 1, body])
   })
-  it('of two that are made at once with one title, each gets its own slug', async () => {
+  it('gets its own slug if several are created concurrently with the same title', async () => {
     const made = await Promise.all(
       [1, 2, 3, 4].map(() =>
         api<{ slug: string }>('POST', '/api/posts', { matter: { title: 'All at once' }, body: '' }),
@@ -141,22 +142,22 @@ describe('a post', () => {
     )
   })
   it.each([
-    [{ title: 'x', slug: 'moth' }, '/slug', 'another post has the slug “moth”'],
-    [{ title: '!!!' }, undefined, 'no slug can be made from this title'],
-    [{ title: 'x', published: 'soon' }, '/published', '“soon” is no time'],
-    [{ title: 'x', category: 'none' }, '/category', 'there is no category “none”'],
-    [{ title: 'x', tags: ['none'] }, '/tags', 'there is no tag “none”'],
-  ])('is not made of %j: the part is named', async (matter, path, message) => {
+    [{ title: 'x', slug: 'moth' }, '/slug', 'slug-taken'],
+    [{ title: '!!!' }, '/slug', 'slug-not-derivable'],
+    [{ title: 'x', published: 'soon' }, '/published', 'time-invalid'],
+    [{ title: 'x', category: 'none' }, '/category', 'reference-unknown'],
+    [{ title: 'x', tags: ['none'] }, '/tags/0', 'reference-unknown'],
+  ])('is not created from %j, and the part is named', async (matter, path, code) => {
     const before = (await list('')).total
-    const { status, answer } = await api<{ problems: { path?: string; message: string }[] }>(
+    const { status, answer } = await api<{ problems: { path?: string; code: string }[] }>(
       'POST',
       '/api/posts',
       { matter, body: '' },
     )
-    expect([status, answer.problems[0]?.path, answer.problems[0]?.message]).toEqual([422, path, message])
+    expect([status, answer.problems[0]?.path, answer.problems[0]?.code]).toEqual([422, path, code])
     expect((await list('')).total).toBe(before)
   })
-  it('too long or unknown is said plainly', async () => {
+  it('is refused if it is too long or unknown', async () => {
     const long = await api('POST', '/api/posts', { matter: { title: 'x' }, body: 'x'.repeat(600_000) })
     expect(long.status).toBe(422)
     expect(
@@ -167,22 +168,22 @@ describe('a post', () => {
       (await api('PUT', '/api/post?slug=none', { version: 1, matter: { title: 'x' }, body: '' })).status,
     ).toBe(404)
   })
-  it('of several at once, each is done or says why not', async () => {
+  it('is changed with several others, each on its own', async () => {
     const good = await ref('brakes-that-howl')
     const { answer } = await api<PostOutcomes>('POST', '/api/posts/change', {
       posts: [good, { slug: 'moth', version: 999 }, { slug: 'none', version: 1 }],
       change: { category: 'bicycles' },
     })
-    expect(answer.results.map((one) => [one.done, one.message])).toEqual([
+    expect(answer.results.map((one) => [one.done, one.code])).toEqual([
       [true, null],
-      [false, 'somebody else saved it meanwhile'],
-      [false, 'it is not there any more'],
+      [false, 'version-conflict'],
+      [false, 'row-unknown'],
     ])
   })
 })
 
 describe('a deleted post', () => {
-  it('is gone with its comments, and comes back as it was, to the byte', async () => {
+  it('is deleted with its comments, and restored byte for byte', async () => {
     const everything = async () =>
       await test.database.query(
         `SELECT to_jsonb(post) AS post, (SELECT jsonb_agg(comment ORDER BY id) FROM comment WHERE post_id = post.id) AS comments,
@@ -207,30 +208,27 @@ describe('a deleted post', () => {
     expect(ids((await blog('/posts/the-toaster-inquest')).text)).toBe(ids(page))
     expect((await api('POST', '/api/deleted/restore', { deleted: result?.deleted })).status).toBe(404)
   })
-  it('is not deleted by who has not read its last version', async () => {
+  it('is not deleted with an outdated version', async () => {
     const { version } = await ref('moth')
     const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', {
       posts: [{ slug: 'moth', version: version + 1 }],
     })
-    expect(answer.results[0]).toMatchObject({ done: false, message: 'somebody else saved it meanwhile' })
+    expect(answer.results[0]).toMatchObject({ done: false, deleted: null })
     expect((await blog('/posts/moth')).status).toBe(200)
   })
-  it('whose slug was taken meanwhile stays in the bin, and says so', async () => {
+  it('is not restored while another post has its slug', async () => {
     const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', { posts: [await ref('moth')] })
     await api('POST', '/api/posts', { matter: { title: 'Another', slug: 'moth' }, body: '' })
     const deleted = answer.results[0]?.deleted
     const again = await api('POST', '/api/deleted/restore', { deleted })
-    expect([again.status, again.answer['detail']]).toMatchObject([
-      409,
-      expect.stringContaining('another post has taken its slug') as string,
-    ])
+    expect([again.status, again.answer['code']]).toEqual([409, 'restore-name-taken'])
     await api('POST', '/api/posts/delete', { posts: [await ref('moth')] })
     expect((await api('POST', '/api/deleted/restore', { deleted })).status).toBe(200)
   })
 })
 
 describe('a preview', () => {
-  it('is the page through the blog’s own template, and leaves nothing behind', async () => {
+  it('renders the page with the blog’s own template, and changes nothing', async () => {
     const { answer: post } = await read('zip-surgery')
     const rows = () => test.database.query('SELECT * FROM post ORDER BY id')
     const before = await rows()
@@ -250,7 +248,7 @@ describe('a preview', () => {
     expect(await rows()).toEqual(before)
     expect((await blog('/posts/zip-surgery')).text).not.toContain('Never saved')
   })
-  it('of a new post and of a draft', async () => {
+  it('works for a new post', async () => {
     const fresh = await api<{ html: string; wordCount: number }>('POST', '/api/post/preview', {
       slug: null,
       matter: { title: 'Not there yet' },
@@ -266,11 +264,11 @@ describe('a preview', () => {
   })
 })
 
-describe('where a post appears', () => {
+describe('the appearances of a post', () => {
   const appear = async (slug: string) =>
     (await api<{ isPublic: boolean; found: Appearance[] }>('GET', `/api/post/appearances?slug=${slug}`))
       .answer
-  it('is true for every address: the page there links to it, at that place', async () => {
+  it('are pages that link to the post at the given position', async () => {
     const { posts } = await list('state=published&size=100')
     for (const { slug } of posts.slice(0, 12)) {
       const { isPublic, found } = await appear(slug)
@@ -287,7 +285,7 @@ describe('where a post appears', () => {
       }
     }
   })
-  it('nowhere else: a post is on no page of the journal but the one named', async () => {
+  it('are complete: the post is on no other page of the listing', async () => {
     const { posts } = await list('state=published&size=100')
     const pages = await Promise.all(
       ['', '?page=2', '?page=3', '?page=4', '?page=5', '?page=6', '?page=7'].map((page) =>
@@ -305,7 +303,7 @@ describe('where a post appears', () => {
       expect([slug, shown]).toEqual([slug, [named]])
     }
   })
-  it('of a draft: where it would be, were it published now; and it stays a draft', async () => {
+  it('of a draft are those after its publication, and it stays a draft', async () => {
     const { isPublic, found } = await appear('letter-to-a-new-volunteer')
     expect(isPublic).toBe(false)
     expect(found.map((one) => [one.route, one.place, one.page])).toEqual(
@@ -325,7 +323,7 @@ describe('files', () => {
     await test.app.request(`http://${HOST}${path}`, {
       headers: { host: HOST, authorization: `Bearer ${KEY}` },
     })
-  const bringIn = async (files: { name: string; text: string }[]) =>
+  const importFiles = async (files: { name: string; text: string }[]) =>
     (
       await api<{ results: { file: string; outcome: string; slug: string; problems: object[] }[] }>(
         'POST',
@@ -338,28 +336,28 @@ describe('files', () => {
       unzipSync(new Uint8Array(await (await download('/api/posts/export.zip')).arrayBuffer())),
     ).map(([name, bytes]) => ({ name, text: strFromU8(bytes) }))
 
-  it('go out, and come in again as what is there already', async () => {
+  it('are exported, and imported again without a change', async () => {
     const files = await all()
     expect(files.length).toBe((await list('')).total)
-    expect(new Set((await bringIn(files)).map((one) => one.outcome))).toEqual(new Set(['same']))
+    expect(new Set((await importFiles(files)).map((one) => one.outcome))).toEqual(new Set(['unchanged']))
   })
-  it('go out, and bring back what was lost: to the byte', async () => {
+  it('are exported, and restore lost posts byte for byte', async () => {
     const files = await all()
     await api('POST', '/api/posts/delete', {
       posts: [await ref('the-button-jar'), await ref('brakes-that-howl')],
     })
-    const results = await bringIn(files)
+    const results = await importFiles(files)
     expect(
       results
-        .filter((one) => one.outcome === 'made')
+        .filter((one) => one.outcome === 'created')
         .map((one) => one.slug)
         .sort(),
     ).toEqual(['brakes-that-howl', 'the-button-jar'])
     const byName = (list: { name: string }[]) => [...list].sort((a, b) => (a.name < b.name ? -1 : 1))
     expect(byName(await all())).toEqual(byName(files))
   })
-  it('each is made, changed or refused with its place; none holds up another', async () => {
-    const results = await bringIn([
+  it('are created, changed or refused with a place, each on its own', async () => {
+    const results = await importFiles([
       { name: 'a-new-one.md', text: '---\ntitle: A new one\n---\n\nText.' },
       { name: 'moth.md', text: '---\ntitle: Moth\ncategory: textiles\n---\n\nChanged.' },
       { name: 'bad.md', text: 'no front matter' },
@@ -369,18 +367,18 @@ describe('files', () => {
       { name: 'again.md', text: '---\ntitle: A new one\nslug: a-new-one\n---\n\nText.' },
     ])
     expect(results.map((one) => [one.file, one.outcome, one.problems.length > 0])).toEqual([
-      ['a-new-one.md', 'made', false],
+      ['a-new-one.md', 'created', false],
       ['moth.md', 'changed', false],
       ['bad.md', 'refused', true],
       ['worse.md', 'refused', true],
       ['hostile.md', 'refused', true],
       ['../../etc/passwd.md', 'refused', true],
-      ['again.md', 'same', false],
+      ['again.md', 'unchanged', false],
     ])
-    expect(results[2]?.problems[0]).toMatchObject({ line: 1, message: 'the front matter is missing' })
+    expect(results[2]?.problems[0]).toMatchObject({ line: 1, code: 'front-matter-missing' })
     expect((await read('moth')).answer.body).toBe('Changed.')
   })
-  it('the table as CSV is read back by another library, a row a post; no title is a formula', async () => {
+  it('contain a table as CSV that another library parses, without formulas', async () => {
     await api('POST', '/api/posts', { matter: { title: '=1+1, "quoted"\'s' }, body: '' })
     const response = await download('/api/posts/export.csv')
     expect(response.headers.get('content-disposition')).toContain('posts.csv')
@@ -390,7 +388,7 @@ describe('files', () => {
     expect(rows.find((one) => one['slug'] === 'zip-surgery')).toMatchObject({ state: 'published' })
   })
   it.each(['pages', 'categories', 'tags', 'authors', 'images'])(
-    'the table of %s as CSV has a row for each, whatever stands in it',
+    'contain a table of %s as CSV with a row for each',
     async (what) => {
       const table = {
         pages: 'page',
@@ -414,13 +412,13 @@ describe('files', () => {
       if (what !== 'images') expect(rows.map((one) => one[text])).toContain('\'@SUM(1), "a"\nb')
     },
   )
-  it('are for who has the key', async () => {
+  it('need the key', async () => {
     for (const path of ['/api/posts/export.zip', '/api/posts/export.csv'])
       expect((await test.app.request(`http://${HOST}${path}`, { headers: { host: HOST } })).status).toBe(401)
   })
 })
 
-it('a rehearsal that fails gives its connection back', async () => {
+it('a failing preview releases its connection', async () => {
   const pool = test.blog.pool
   for (let times = 0; times < 15; times++)
     await api('POST', '/api/post/preview', { slug: null, matter: { title: 'x', category: 'none' }, body: '' })

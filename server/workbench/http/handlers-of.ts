@@ -1,12 +1,26 @@
 /** The types of operation handlers, derived from the contract. */
 import type { AnswerOf, BodyOf, OperationName, Operations, QueryOf } from '../../../contract/operations.ts'
+import { success, type Outcome } from '../../../core/shapes/outcome.ts'
+import type { Written } from '../../store/store.ts'
 
 export interface Input<Name extends OperationName> {
   query: QueryOf<Name>
   body: BodyOf<Name>
 }
+
+export type Handler<Name extends OperationName> = (
+  input: Input<Name>,
+) => Promise<Outcome<AnswerOf<Name>>> | Outcome<AnswerOf<Name>>
+
 export type Handlers = HandlersOf<Operations>
-/** Handlers of some of the operations: those of one area. */
-export type HandlersOf<Part> = {
-  [Name in keyof Part & OperationName]: (input: Input<Name>) => Promise<AnswerOf<Name>> | AnswerOf<Name>
-}
+
+/** The handlers of some operations, e.g. of an area. */
+export type HandlersOf<Part> = { [Name in keyof Part & OperationName]: Handler<Name> }
+
+/** Returns the outcome of a write with the keys of the purged copies in its value. */
+export const withPurged = <T extends object>(written: Written<T>): Outcome<T & { purged: string[] }> =>
+  written.ok ? success({ ...written.value, purged: written.purged }) : written
+
+/** Converts the value of an outcome. */
+export const mapValue = <T, R>(outcome: Outcome<T>, convert: (value: T) => R): Outcome<R> =>
+  outcome.ok ? success(convert(outcome.value)) : outcome

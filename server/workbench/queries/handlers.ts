@@ -1,50 +1,47 @@
-/** What the operations of the Queries area do. */
-import type { DataSource } from 'typeorm'
+/** Handlers of the Queries area. */
 import { fieldConditionsOf, parameterOf } from '../../../core/queries/clauses.ts'
 import { describeQuery, describeRanked } from '../../../core/queries/explaining/describe.ts'
 import { findField } from '../../../core/queries/fields.ts'
-import { clausesOf, readMeaning, type QueryMeaning } from '../../../core/queries/meaning.ts'
-import { nodesOf, readPlan } from '../../../core/queries/explaining/plan.ts'
+import { clausesOf, type QueryMeaning } from '../../../core/queries/meaning.ts'
 import type { CursorPage } from '../../../core/paging/cursor.ts'
 import { queryPath } from '../../../core/shapes/documents.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
-import { Query } from '../../../core/shapes/schemas.ts'
-import { readYaml } from '../../../core/shapes/yaml.ts'
-import type { Blog } from '../../reader/blog.ts'
+import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
+import { readQuery } from '../../../core/queries/read-query.ts'
+import type { ClockPort, CursorKeyPort, DatabasePort, PoolPort, SitePort } from '../../publish/ports.ts'
 import { addressesOf } from '../../reader/addresses/real-addresses.ts'
-import { askedPage, runPage, type ShownPage } from '../../reader/paged.ts'
+import { requestedPage, runPage, type ShownPage } from '../../reader/paged.ts'
 import { QueryFailure, type Row } from '../../store/statements/run-query.ts'
 import { queryInForce, type SiteQuery } from '../../publish/site.ts'
 import { whyEmpty } from '../../probes/why-empty.ts'
-import { compileQuery, type Visibility } from '../../store/statements/compile-query.ts'
-import { explain } from '../../store/statements/explain.ts'
-import { typeormCode } from '../../store/statements/typeorm-code.ts'
+import { compileQuery } from '../../store/statements/compile-query.ts'
+import type { Visibility } from '../../../core/queries/plan.ts'
+import { typeormSource } from '../../store/statements/typeorm-source.ts'
 import { DocumentEntity } from '../../store/entities/definition.ts'
-import { rowsFrom } from '../../store/statements/rows-from.ts'
-import type { Binding, Statement } from '../../store/statements/statement.ts'
-import { walkedRuns } from '../../probes/walked-runs.ts'
-import type { BodyOf, QueryOf } from '../../../contract/operations.ts'
-import type { QueryPlan, queryOperations, QuerySummary, QueryTrial } from '../../../contract/queries.ts'
+import { chooseStatement } from '../../store/statements/choose-statement.ts'
+import type { BodyOf } from '../../../contract/operations.ts'
+import type { QueryPlan, QueryRun, queryOperations, QuerySummary } from '../../../contract/queries.ts'
 import type { HandlersOf } from '../http/handlers-of.ts'
-import { Refusal } from '../http/refusal.ts'
+import { WORKBENCH_PROBLEMS } from '../problems.ts'
+import { explainStatements } from './explain-statements.ts'
 
-/** Rows that are shown; the sentence says when there are more. */
+/** How many rows are returned. */
 const SHOWN = 100
-/** Characters of a value that are shown. */
-const LONGEST = 200
+/** The maximum length of a value, in characters. */
+const VALUE_LIMIT = 200
 
-type Trial = BodyOf<'POST /api/query/try'>
+type RunRequest = BodyOf<'POST /api/query/run'>
+type Ports = PoolPort & DatabasePort & SitePort & ClockPort & CursorKeyPort
 
-export function queryHandlers(blog: Blog): HandlersOf<typeof queryOperations> {
+export function queryHandlers(blog: Ports): HandlersOf<typeof queryOperations> {
   return {
-    'GET /api/queries': () => summaries(blog),
-    'POST /api/query/try': ({ body }) => tryQuery(blog, body),
-    'POST /api/query/plan': ({ body }) => planQuery(blog, body),
-    'GET /api/walk/plan': ({ query }) => planWalked(blog, query),
+    'GET /api/queries': async () => success(await summaries(blog)),
+    'POST /api/query/run': ({ body }) => runRequest(blog, body),
+    'POST /api/query/plan': ({ body }) => explainRequest(blog, body),
   }
 }
 
-async function summaries(blog: Blog): Promise<QuerySummary[]> {
+async function summaries(blog: Ports): Promise<QuerySummary[]> {
   const { site, database } = blog
   const documents = await database
     .getRepository(DocumentEntity)
@@ -72,6 +69,7 @@ async function summaries(blog: Blog): Promise<QuerySummary[]> {
       from: meaning.from,
       take: meaning.take.kind,
       sentence: describeQuery(meaning),
+      parameters: parametersOf(meaning),
       version: versions.get(queryPath(name)) ?? 0,
       uses: uses.get(name) ?? [],
     }))
@@ -84,23 +82,10 @@ interface Ready {
   parameters: Record<string, unknown>
 }
 
-/** The query of a text, made ready to run with the parameters given as texts. */
-function makeReady(blog: Blog, { name, text, parameters }: Trial): Ready | { problems: Problem[] } {
-  const file = queryPath(name)
-  const read = readYaml(file, text, Query)
-  if (!read.ok) return { problems: read.problems }
-  const meaning = readMeaning(read.value)
-  if (!meaning.ok)
-    return {
-      problems: meaning.problems.map(({ path, ...one }) => ({
-        file,
-        path: `/${path.join('/')}`,
-        ...read.placeOf(path),
-        ...one,
-      })),
-    }
-  const declared = meaning.meaning
-  const typed = typedParameters(declared, parameters)
+/** Reads the parameters of a query, and compiles it. */
+function prepare(blog: Ports, { name, parameters }: RunRequest, declared: QueryMeaning): Outcome<Ready> {
+  const typed = typedParameters(queryPath(name), declared, parameters)
+  if (!typed.ok) return typed
   const compile = (visibility: Visibility) =>
     compileQuery(blog.database, declared, visibility, blog.site.definition)
   const whole: SiteQuery = {
@@ -108,39 +93,43 @@ function makeReady(blog: Blog, { name, text, parameters }: Trial): Ready | { pro
     meaning: declared,
     compiled: { reader: compile('reader'), author: compile('author') },
   }
-  return { declared, query: queryInForce(blog.database, blog.site, whole, typed), parameters: typed }
+  const query = queryInForce(blog.database, blog.site, whole, typed.value)
+  return success({ declared, query, parameters: typed.value })
 }
 
-/** Texts as values of the fields they are compared with; empty ones are not given. */
+/** Converts texts to values of the fields that they are compared with. Empty texts are absent parameters. */
 function typedParameters(
+  file: string,
   meaning: QueryMeaning,
   texts: Readonly<Record<string, string>>,
-): Record<string, unknown> {
+): Outcome<Record<string, unknown>> {
   const values: Record<string, unknown> = {}
+  const problems: Problem[] = []
   for (const { name, type } of parametersOf(meaning)) {
     const text = (Object.hasOwn(texts, name) ? (texts[name] ?? '') : '').trim()
     if (text === '') continue
-    const isNumber = type === 'integer' && /^-?\d{1,10}$/.test(text)
-    if (type === 'integer' && !isNumber)
-      throw new Refusal({
-        status: 422,
-        title: `“${text}” is no whole number`,
-        detail: `“${name}” is compared with one.`,
+    const isInteger = type === 'integer' && /^-?\d{1,10}$/.test(text)
+    const expected =
+      type === 'integer' && !isInteger
+        ? 'an integer'
+        : type === 'time' && Number.isNaN(Date.parse(text))
+          ? 'a time such as 2026-11-20T09:30Z'
+          : /\0/.test(text) || !text.isWellFormed()
+            ? 'a valid text'
+            : undefined
+    if (expected === undefined)
+      values[name] = isInteger ? Number(text) : type === 'boolean' ? text === 'true' : text
+    else
+      problems.push({
+        file,
+        path: `/parameters/${name}`,
+        ...WORKBENCH_PROBLEMS['query-parameter-invalid'](name, text, expected),
       })
-    if (type === 'time' && Number.isNaN(Date.parse(text)))
-      throw new Refusal({
-        status: 422,
-        title: `“${text}” is no time`,
-        detail: `Write “${name}” as 2026-11-20T09:30Z.`,
-      })
-    if (/\0/.test(text) || !text.isWellFormed())
-      throw new Refusal({ status: 422, title: `“${name}” has a character that no text can have` })
-    values[name] = isNumber ? Number(text) : type === 'boolean' ? text === 'true' : text
   }
-  return values
+  return problems.length > 0 ? refused(...problems) : success(values)
 }
 
-const parametersOf = (meaning: QueryMeaning): QueryTrial['parameters'] =>
+const parametersOf = (meaning: QueryMeaning): QueryRun['parameters'] =>
   meaning.parameters.map((name) => {
     const condition = fieldConditionsOf(clausesOf(meaning)).find((one) =>
       (Array.isArray(one.to) ? one.to : [one.to]).some((to) => parameterOf(to) === name),
@@ -154,7 +143,7 @@ const parametersOf = (meaning: QueryMeaning): QueryTrial['parameters'] =>
     }
   })
 
-const NOTHING = {
+const NO_RUN = {
   sentence: '',
   notes: [],
   parameters: [],
@@ -173,25 +162,33 @@ const NOTHING = {
   code: '',
 }
 
-async function tryQuery(blog: Blog, body: Trial): Promise<QueryTrial> {
-  const ready = makeReady(blog, body)
-  if ('problems' in ready) return { ...NOTHING, problems: ready.problems.map((one) => ({ ...one })) }
-  const { declared, query, parameters } = ready
+async function runRequest(blog: Ports, body: RunRequest): Promise<Outcome<QueryRun>> {
+  // While the text is being typed, its problems are a result.
+  const read = readQuery(queryPath(body.name), body.text)
+  if (!read.ok) return success({ ...NO_RUN, problems: read.problems.map((one) => ({ ...one })) })
+  const ready = prepare(blog, body, read.value)
+  if (!ready.ok) return ready
+  const { declared, query, parameters } = ready.value
   const start = performance.now()
   const known = {
-    ...NOTHING,
+    ...NO_RUN,
     problems: [],
     sentence: describeQuery(declared),
     notes: notesOn(declared),
     parameters: parametersOf(declared),
-    code: typeormCode(declared, blog.site.definition),
+    code: typeormSource(declared, blog.site.definition),
   }
   const missing = declared.parameters.filter(
     (one) => !declared.optional.includes(one) && !Object.hasOwn(parameters, one),
   )
   if (missing.length > 0)
-    return { ...known, why: `give ${missing.map((one) => `:${one}`).join(' and ')} a value to run it` }
-  const { result, shown } = await run(blog, query, parameters, body)
+    return success({
+      ...known,
+      why: `Enter ${missing.map((one) => `:${one}`).join(' and ')} to run the query.`,
+    })
+  const page = await run(blog, query, parameters, body)
+  if (!page.ok) return page
+  const { result, shown } = page.value
   const names = columnsOf(result.rows)
   const { take } = query.meaning
   const isPaged = take.kind === 'pages'
@@ -201,7 +198,7 @@ async function tryQuery(blog: Blog, body: Trial): Promise<QueryTrial> {
       ? new URLSearchParams(url.replace(/^[^?]*/, '')).get(take.parameter)
       : null
   }
-  return {
+  return success({
     ...known,
     columns: names,
     rows: result.rows.slice(0, SHOWN).map((row) => names.map((name) => cell(row[name]))),
@@ -216,33 +213,35 @@ async function tryQuery(blog: Blog, body: Trial): Promise<QueryTrial> {
       result.rows.length > 0
         ? describeRanked(query.meaning, result.total)
         : result.total
-          ? `page ${body.page} is past the end`
-          : await whyEmpty(blog, query.meaning, parameters),
+          ? `Page ${body.page} is beyond the last.`
+          : (await whyEmpty(blog, query.meaning, parameters)).why,
     statements: result.statements.map((one) => ({
       ...one,
       values: one.values.map((value) => (value instanceof Date ? value.toISOString() : value)),
     })),
     milliseconds: performance.now() - start,
-  }
+  })
 }
 
 async function run(
-  blog: Blog,
+  blog: Ports,
   query: SiteQuery,
   parameters: Record<string, unknown>,
-  { as, page, cursor }: Trial,
-): Promise<ShownPage> {
+  { as, page, cursor }: RunRequest,
+): Promise<Outcome<ShownPage>> {
   const { take } = query.meaning
-  const asked = take.kind === 'pages' ? (take.by === 'cursor' ? (cursor ?? '') : String(page)) : ''
-  const search = take.kind === 'pages' ? new URLSearchParams({ [take.parameter]: asked }).toString() : ''
+  const wanted = take.kind === 'pages' ? (take.by === 'cursor' ? (cursor ?? '') : String(page)) : ''
+  const search = new URLSearchParams(take.kind === 'pages' ? { [take.parameter]: wanted } : {})
   try {
-    return await runPage(
-      { blog, query, as, parameters, at: { path: '', query: '' } },
-      askedPage(blog, query, parameters, search),
+    const shown = await runPage(
+      { ports: blog, query, as, parameters, at: { path: '', search: new URLSearchParams() } },
+      requestedPage(blog, query, parameters, search),
     )
+    return success(shown)
   } catch (error) {
     if (!(error instanceof QueryFailure)) throw error
-    throw new Refusal({ status: 422, title: 'PostgreSQL did not run it', detail: error.message })
+    const file = queryPath(query.name)
+    return refused({ file, ...WORKBENCH_PROBLEMS['query-run-failed'](error.message) })
   }
 }
 
@@ -250,14 +249,14 @@ function notesOn({ orderCompleted, order, take, named, from, countBy }: QueryMea
   const last = order.at(-1)
   return [
     ...(orderCompleted && take.kind !== 'one' && countBy.length === 0
-      ? [`“${last?.descending ? '-' : ''}id” ends the order, so that no two rows tie`]
+      ? [`“${last?.descending ? '-' : ''}id” was added to the order so that rows never tie.`]
       : []),
-    ...(from === 'posts' && !named.includes('published') ? ['shows drafts and scheduled posts, too'] : []),
-    ...(take.kind === 'all' ? ['takes all rows, however many there will be'] : []),
+    ...(from === 'posts' && !named.includes('published') ? ['Also returns drafts and scheduled posts.'] : []),
+    ...(take.kind === 'all' ? ['Returns all rows, however many there are.'] : []),
   ]
 }
 
-/** What a reader of the rows looks for first. */
+/** The columns that come first. */
 const FIRST = ['id', 'title', 'name', 'slug', 'path', 'publishedAt']
 
 function columnsOf(rows: readonly Row[]): string[] {
@@ -266,100 +265,47 @@ function columnsOf(rows: readonly Row[]): string[] {
   return [...all].sort((a, b) => place(a) - place(b))
 }
 
-type Cell = QueryTrial['rows'][number][number]
+type Cell = QueryRun['rows'][number][number]
 
 function cell(value: unknown): Cell {
   if (value === null || value === undefined) return null
   if (typeof value === 'number' || typeof value === 'boolean') return value
   if (value instanceof Date) return value.toISOString()
   if (Array.isArray(value)) return value.map((one) => String(cell(one))).join(', ')
-  // A related row is named by its name.
+  // A related row is shown by its name.
   const text =
     typeof value === 'object' && ('name' in value || 'title' in value)
       ? String((value as Row)['name'] ?? (value as Row)['title'])
       : String(value as string)
-  return text.length > LONGEST ? `${text.slice(0, LONGEST)}…` : text
+  return text.length > VALUE_LIMIT ? `${text.slice(0, VALUE_LIMIT)}…` : text
 }
 
-async function planQuery(blog: Blog, body: Trial): Promise<QueryPlan> {
-  const ready = makeReady(blog, body)
-  if ('problems' in ready)
-    throw new Refusal({
-      status: 422,
-      title: 'It cannot be run',
-      problems: ready.problems.map((one) => ({ ...one })),
-    })
-  const { query, parameters } = ready
+async function explainRequest(blog: Ports, body: RunRequest): Promise<Outcome<QueryPlan>> {
+  const read = readQuery(queryPath(body.name), body.text)
+  if (!read.ok) return read
+  const ready = prepare(blog, body, read.value)
+  if (!ready.ok) return ready
+  const { query, parameters } = ready.value
   const compiled = query.compiled[body.as]
   const { take } = query.meaning
   const offset = take.kind === 'pages' ? (body.page - 1) * take.size : 0
-  const ids =
-    compiled.many.length === 0
-      ? []
-      : (await run(blog, query, parameters, body)).result.rows.map((row) => Number(row['id']))
+  let ids: number[] = []
+  if (compiled.many.length > 0) {
+    const page = await run(blog, query, parameters, body)
+    if (!page.ok) return page
+    ids = page.value.result.rows.map((row) => Number(row['id']))
+  }
   const counting = compiled.estimate?.bounded ?? compiled.total
-  const asked = [
+  const statements = [
     {
-      what: take.kind === 'one' ? 'the row' : 'the rows',
-      statement: await rowsFrom(blog.pool, compiled, { parameters, offset }),
+      what: take.kind === 'one' ? 'The row' : 'The rows',
+      statement: await chooseStatement(blog.pool, compiled, { parameters, offset }),
     },
-    ...(counting ? [{ what: 'how many there are', statement: counting }] : []),
-    ...compiled.many.map((one) => ({ what: `their ${one.relation}`, statement: one.statement })),
+    ...(counting ? [{ what: 'The number of rows', statement: counting }] : []),
+    ...compiled.many.map((one) => ({ what: `Their ${one.relation}`, statement: one.statement })),
   ]
-  return await planned(
+  return await explainStatements(
     blog.database,
-    asked.map((one) => ({ ...one, binding: { parameters, offset, ids } })),
+    statements.map((one) => ({ ...one, binding: { parameters, offset, ids } })),
   )
-}
-
-/** The statements of a walked request, with the values they had. */
-async function planWalked(
-  blog: Blog,
-  { path, as = 'reader', gets, data }: QueryOf<'GET /api/walk/plan'>,
-): Promise<QueryPlan> {
-  const runs = await walkedRuns(blog, path, as, gets)
-  const run = runs.find((one) => one.data === data)
-  if (!run || run.statements.length === 0)
-    throw new Refusal({ status: 404, title: `${path} asks nothing for “${data}”` })
-  return await planned(
-    blog.database,
-    run.statements.map(({ sql, values }, at) => ({
-      what: at === 0 ? 'the rows' : `statement ${at + 1}`,
-      statement: { sql, slots: values.map((value) => ({ kind: 'fixed' as const, value })) },
-      binding: { parameters: {} },
-    })),
-  )
-}
-
-async function planned(
-  database: DataSource,
-  asked: readonly { what: string; statement: Statement; binding: Binding }[],
-): Promise<QueryPlan> {
-  const statements: QueryPlan['statements'] = []
-  for (const { what, statement, binding } of asked) {
-    const plan = readPlan(await explainOrRefuse(database, statement, binding))
-    statements.push({
-      what,
-      sql: statement.sql,
-      steps: [...nodesOf(plan.root)].map(({ node: { children: _, ...step }, depth }) => ({ depth, ...step })),
-      planningMilliseconds: plan.planningMilliseconds,
-      executionMilliseconds: plan.executionMilliseconds,
-    })
-  }
-  return { statements }
-}
-
-async function explainOrRefuse(
-  database: DataSource,
-  ...asked: Parameters<typeof explain> extends [unknown, ...infer Rest] ? Rest : never
-) {
-  try {
-    return await explain(database, ...asked)
-  } catch (error) {
-    throw new Refusal({
-      status: 422,
-      title: 'PostgreSQL did not run it',
-      detail: error instanceof Error ? error.message : String(error),
-    })
-  }
 }

@@ -1,123 +1,108 @@
-/** What the operations of the Routes area do. */
-import { randomUUID } from 'node:crypto'
+/** Handlers of the Routes area. */
 import { startingPoint } from '../../../core/blog/starting-points.ts'
 import { describeQuery } from '../../../core/queries/explaining/describe.ts'
 import { queriesOf } from '../../../core/shapes/route-data.ts'
 import { buildPath } from '../../../core/routing/addresses/build.ts'
 import type { CompiledRoute } from '../../../core/routing/addresses/compiled-route.ts'
-import { answer, type BlogRequest } from '../../reader/answer.ts'
+import { answer } from '../../reader/answer.ts'
+import { internalRequest } from '../../reader/request.ts'
 import type { Blog } from '../../reader/blog.ts'
 import { nearestAddresses } from '../../reader/addresses/nearest.ts'
-import { addressesOf, listingPages, type AddressPage } from '../../reader/addresses/real-addresses.ts'
-import type { UnansweredAddress } from '../../reader/addresses/unanswered.ts'
+import {
+  addressesOf,
+  bindingOf,
+  listingPages,
+  type AddressPage,
+} from '../../reader/addresses/real-addresses.ts'
+import type { NotFoundAddress } from '../../store/content/not-found.ts'
 import { Walk } from '../../reader/walk/walk.ts'
 import { explainEmptyResults } from '../../probes/why-empty.ts'
 import { loadDocuments } from '../../publish/documents.ts'
-import { changeSlug, judgeSlug } from '../../author/slugs/slugs.ts'
-import { DocumentEntity } from '../../store/entities/definition.ts'
-import type { RouteSummary, Trial } from '../../../contract/routes.ts'
-import type { routeOperations } from '../../../contract/routes.ts'
-import type { HandlersOf } from '../http/handlers-of.ts'
-import { Refusal } from '../http/refusal.ts'
-import { addressFor, hiding, takenBefore } from '../../reader/addresses/slug-address.ts'
+import type { AddressTest, RouteSummary, routeOperations } from '../../../contract/routes.ts'
+import { success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
+import { ADDRESS_PROBLEMS } from '../../../core/routing/problems.ts'
+import type { SitePort } from '../../publish/ports.ts'
+import type { Site } from '../../publish/site.ts'
+import type { SlugKind } from '../../../core/shapes/content-kinds.ts'
+import { slugKindOf } from '../../store/content/slugs.ts'
+import { mapValue, type HandlersOf } from '../http/handlers-of.ts'
+import { takenBefore } from '../../reader/addresses/slug-address.ts'
 
-/** Addresses of a route given at a time. */
+/** How many addresses of a route are listed at a time. */
 const LISTED = 50
-/** Rows of a route whose listings’ pages are counted one by one; with more, pages are left out of the count. */
+/** Up to how many rows of a route the pages of listings are counted for each. With more, pages are not counted. */
 const COUNTED = 40
+/** For how many addresses a similar one is looked up. */
 const NEAREST_SHOWN = 50
+/** The maximum number of addresses in the list of 404s. */
+const NOT_FOUND_LIMIT = 500
 
 export function routeHandlers(blog: Blog): HandlersOf<typeof routeOperations> {
   return {
-    'GET /api/routes': () => Promise.all(blog.site.definition.routes.map((one) => summary(blog, one))),
+    'GET /api/routes': async () =>
+      success(await Promise.all(blog.site.definition.routes.map((one) => summary(blog, one)))),
     'GET /api/routes/addresses': async ({ query }) => {
       const compiled = routeNamed(blog, query.route)
-      const found = await addressesOf(blog, blog.site, compiled, {
+      if (!compiled.ok) return compiled
+      const found = await addressesOf(blog, blog.site, compiled.value, {
         page: Number(query.page ?? '1'),
         size: LISTED,
       })
-      return {
+      return success({
         addresses: (found?.addresses ?? []).map(({ path, title }) => ({ path, title })),
         total: found?.total ?? null,
         size: LISTED,
-      }
+      })
     },
-    'POST /api/routes/try': ({ body }) => Promise.all(body.addresses.map((one) => tryAddress(blog, one))),
+    'POST /api/routes/test': async ({ body }) =>
+      success(await Promise.all(body.addresses.map((one) => testAddress(blog, one)))),
     'POST /api/routes/build': ({ body }) => {
       const compiled = routeNamed(blog, body.route)
-      const built = buildPath(compiled, body.parameters, blog.site.definition.policy)
-      const pairs = compiled.pattern.names.map((name) => `${name}: …`).join(', ')
-      return {
+      if (!compiled.ok) return compiled
+      const built = buildPath(compiled.value, body.parameters, blog.site.definition.policy)
+      const pairs = compiled.value.pattern.names.map((name) => `${name}: …`).join(', ')
+      return success({
         path: built.ok ? built.path : null,
-        message: built.ok ? null : built.message,
+        message: built.ok ? null : built.problem.message,
         template: `{{ "${body.route}" | url${pairs === '' ? '' : `: ${pairs}`} }}`,
-      }
+      })
     },
-    'GET /api/unanswered': async () => {
-      const list = await stillUnanswered(blog, await blog.unanswered.list(500))
-      return await Promise.all(
-        list.map(async ({ path, times, lastAt }, index) => ({
-          path,
-          times,
-          lastAt: lastAt.toISOString(),
-          nearest:
-            index < NEAREST_SHOWN ? ((await nearestAddresses(blog, blog.site, path, 1))[0] ?? null) : null,
-        })),
-      )
+    'GET /api/not-found': async () => {
+      const list = await stillNotFound(blog, await blog.notFound.list(NOT_FOUND_LIMIT))
+      const items = list.map(async ({ path, times, lastAt }, index) => ({
+        path,
+        times,
+        lastAt: lastAt.toISOString(),
+        nearest:
+          index < NEAREST_SHOWN ? ((await nearestAddresses(blog, blog.site, path, 1))[0] ?? null) : null,
+      }))
+      return success(await Promise.all(items))
     },
-    'DELETE /api/unanswered': async ({ query }) => {
-      await blog.unanswered.forget(query.path)
-      return { forgotten: true }
+    'DELETE /api/not-found': async ({ query }) => {
+      await blog.notFound.delete(query.path)
+      return success({ deleted: true })
     },
-    'GET /api/slug': async ({ query: { kind, text, from = 'slug', own } }) => {
-      const asked = { kind, text, fromTitle: from === 'title', own }
-      const judged = await judgeSlug(blog.database, blog.site.definition.slugRules, asked, (slug) =>
-        hiding(blog, kind, slug),
-      )
-      return {
-        ...judged,
-        address: judged.slug === '' ? null : (addressFor(blog, kind, judged.slug)?.path ?? null),
-      }
-    },
-    'PUT /api/slug': async ({ body: { kind, from, to } }) => {
-      const result = await changeSlug(blog.database, blog.site.definition.slugRules, kind, from, to)
-      if (result.outcome === 'unknown')
-        throw new Refusal({ status: 404, title: `There is no ${kind} “${from}”` })
-      if (result.outcome === 'refused')
-        throw new Refusal({ status: 422, title: 'Not changed', detail: result.message })
-      for (const change of result.changes) blog.changed(change)
-      const hidden = hiding(blog, kind, result.current)
-      return {
-        current: result.current,
-        address: addressFor(blog, kind, result.current)?.path ?? null,
-        former: result.former,
-        note: hidden
-          ? `${hidden.address} is answered by route “${hidden.route}”, so readers will not see it there`
-          : null,
-      }
-    },
-    'POST /api/starting-point': async ({ body }) => {
+    'POST /api/routes/draft': async ({ body }) => {
       const documents = await loadDocuments(blog.database)
-      const made = startingPoint(body, { documents, routes: blog.site.definition.routes })
-      if (!made.ok) throw new Refusal({ status: 422, title: 'It cannot be made so', detail: made.message })
-      const rows = await blog.database.getRepository(DocumentEntity).find()
-      return {
-        changes: made.changes.map(({ document, text }) => ({
+      const drafted = startingPoint(body, { documents, routes: blog.site.definition.routes })
+      return mapValue(drafted, ({ route, changes }) => ({
+        steps: changes.map(({ document, text }) => ({
+          do: 'save-document' as const,
           document,
           text,
-          before: documents.get(document) ?? '',
-          version: rows.find((row) => row.path === document)?.version ?? 0,
+          basis: documents.get(document) ?? '',
         })),
-        address: made.route.path,
-      }
+        address: route.path,
+      }))
     },
   }
 }
 
-function routeNamed(blog: Blog, name: string): CompiledRoute {
-  const found = blog.site.definition.routes.find((one) => one.route.name === name)
-  if (!found) throw new Refusal({ status: 404, title: `There is no route “${name}”` })
+function routeNamed({ site }: SitePort, name: string): Outcome<CompiledRoute> {
+  const found = site.definition.routes.find((one) => one.route.name === name)
   return found
+    ? success(found)
+    : unknown({ file: 'routes.yaml', ...ADDRESS_PROBLEMS['address-route-unknown'](name) })
 }
 
 async function summary(blog: Blog, compiled: CompiledRoute): Promise<RouteSummary> {
@@ -135,17 +120,28 @@ async function summary(blog: Blog, compiled: CompiledRoute): Promise<RouteSummar
     redirect: route.redirect ? { to: route.redirect.to, status: route.redirect.status ?? 301 } : null,
     queries: queriesOf(route).flatMap((name) => {
       const meaning = site.queries.get(name)?.meaning
-      return meaning ? [{ name, sentence: describeQuery(meaning), paged: meaning.take.kind === 'pages' }] : []
+      if (!meaning) return []
+      const pagesBy = meaning.take.kind === 'pages' ? meaning.take.by : null
+      return [{ name, sentence: describeQuery(meaning), pagesBy }]
     }),
+    rows: shownRows(site, compiled),
     line: site.definition.routePlaces.get(route.name)?.line ?? null,
     example: found?.addresses[0]?.path ?? null,
     addresses: found ? await countAnswered(blog, compiled, found) : null,
   }
 }
 
+/** Returns what a route shows, if its only parameter is a slug. */
+function shownRows(site: Site, compiled: CompiledRoute): SlugKind | null {
+  const [parameter, ...more] = compiled.pattern.names
+  const binding = compiled.route.redirect ? undefined : bindingOf(site, compiled)
+  if (!binding || parameter === undefined || more.length > 0) return null
+  return slugKindOf(binding.source, binding.fields[parameter] ?? '') ?? null
+}
+
 /**
- * Addresses that this route answers, and the further pages of its listings, where there are few enough to look at
- * each: an earlier route may take some.
+ * Counts the addresses that this route answers and the further pages of its listings. If there are few addresses, each is
+ * checked, because an earlier route may answer it.
  */
 async function countAnswered(blog: Blog, compiled: CompiledRoute, found: AddressPage): Promise<number> {
   if (found.total > found.addresses.length) return found.total
@@ -164,37 +160,31 @@ async function countAnswered(blog: Blog, compiled: CompiledRoute, found: Address
   return count
 }
 
-const readerAsks = (target: string, sparing = false): BlogRequest => ({
-  id: randomUUID(),
-  method: 'GET',
-  target,
-  as: 'reader',
-  sparing,
-  header: () => undefined,
-  form: () => Promise.resolve({ ok: false, status: 415, reason: '' }),
-})
-
-/** Leaves out, and forgets, what has found an answer since: a route, a redirect, a slug. */
-async function stillUnanswered(blog: Blog, list: UnansweredAddress[]): Promise<UnansweredAddress[]> {
+/** Deletes and leaves out addresses that are answered now, by a route, a redirect or a slug. */
+async function stillNotFound(blog: Blog, list: NotFoundAddress[]): Promise<NotFoundAddress[]> {
   const statuses = await Promise.all(
-    list.map(async ({ path }) => (await answer(blog, readerAsks(path, true))).status),
+    list.map(async ({ path }) => (await answer(blog, internalRequest(path, { sparing: true }))).status),
   )
   const isAnswered = (index: number) => (statuses[index] ?? 500) < 400
   await Promise.all(
-    list.filter((_, index) => isAnswered(index)).map(({ path }) => blog.unanswered.forget(path)),
+    list.filter((_, index) => isAnswered(index)).map(({ path }) => blog.notFound.delete(path)),
   )
   return list.filter((_, index) => !isAnswered(index))
 }
 
-async function tryAddress(blog: Blog, given: string): Promise<Trial> {
+async function testAddress(blog: Blog, given: string): Promise<AddressTest> {
   const address = given.trim()
   const target = address.replace(/^https?:\/\/[^/?#]*/i, '').replace(/#.*$/s, '')
   const path = target.startsWith('/') ? target : `/${target}`
-  const request = readerAsks(path)
+  const request = internalRequest(path)
   const walk = new Walk(request, blog.clock(), blog.site.version)
   const { status, headers, route } = await answer(blog, request, walk)
   const { record } = walk
-  const trial = (outcome: Trial['outcome'], reason: string, to: string | null = null): Trial => ({
+  const result = (
+    outcome: AddressTest['outcome'],
+    reason: string,
+    to: string | null = null,
+  ): AddressTest => ({
     address: given,
     outcome,
     status,
@@ -202,28 +192,28 @@ async function tryAddress(blog: Blog, given: string): Promise<Trial> {
     reason,
     to,
   })
-  if (status >= 500) return trial('failed', record.failure?.message ?? 'the request failed')
+  if (status >= 500) return result('failed', record.failure?.message ?? 'The request failed.')
   if (status >= 300 && status < 400)
-    return trial(
+    return result(
       'redirect',
-      record.route.note ?? `route “${route ?? ''}” redirects`,
+      record.route.note ?? `Route “${route ?? ''}” redirects.`,
       headers['location'] ?? null,
     )
   if (status === 200) {
     const parameters = record.parameters.map(({ name, value }) => `${name} = ${value}`).join(', ')
-    return trial('answered', parameters === '' ? `route “${route ?? ''}”` : parameters)
+    return result('answered', parameters === '' ? `Route “${route ?? ''}”` : parameters)
   }
   if (status !== 404)
-    return trial('refused', record.route.note ?? record.failure?.message ?? `status ${status}`)
+    return result('refused', record.route.note ?? record.failure?.message ?? `Status ${status}`)
   await explainEmptyResults(blog, walk)
   const empty = record.queries.runs.find((run) => run.outcome === 'empty')?.why
   const near = record.route.candidates.findLast((one) => one.reason !== null && / is not /.test(one.reason))
   const reason =
     record.route.name !== null || record.route.note?.includes('matched')
-      ? (empty ?? 'its query found nothing')
+      ? (empty ?? 'Its query returned no row.')
       : near
-        ? `route “${near.route}”: ${near.reason ?? ''}`
-        : 'no route has this form'
+        ? `Route “${near.route}” does not match: ${near.reason ?? ''}.`
+        : 'No route matches this address.'
   const [nearest] = await nearestAddresses(blog, blog.site, path.replace(/\?.*$/s, ''), 1)
-  return trial('not-found', reason, nearest?.path ?? null)
+  return result('not-found', reason, nearest?.path ?? null)
 }

@@ -1,38 +1,35 @@
-/** The fragments kept now: key, age, what each depends on. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Table } from 'antd'
-import type { CopyItem } from '../../../contract/operations.ts'
-import { call } from '../../api/client.ts'
-import { formatBytes, formatSpan, plural } from '../../shared/words/words.ts'
+/** The Cache area: the stored fragments with their keys, ages and dependencies. */
+import { Button, Table } from 'antd'
+import type { CopyItem } from '../../../contract/cache.ts'
+import { useRead, useWrite } from '../../api/queries.ts'
+import { useNotices } from '../../shared/changes/notices.tsx'
+import { formatBytes, formatSpan } from '../../shared/words/format.ts'
+import { words } from './words.ts'
 import './cache.css'
 
-const EVERY_MILLISECONDS = 2_000
+/** How often the list is read, in milliseconds. */
+const INTERVAL = 2_000
 
 export function CacheScreen() {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const copies = useQuery({
-    queryKey: ['copies'],
-    queryFn: () => call('GET /api/copies', {}),
-    refetchInterval: EVERY_MILLISECONDS,
-  })
-  const forget = async () => {
-    const { dropped } = await call('DELETE /api/copies', {})
-    await client.invalidateQueries({ queryKey: ['copies'] })
-    void message.success(`${plural(dropped, 'copy', 'copies')} forgotten; the next requests make them anew`)
-  }
-  const list = copies.data?.copies ?? []
+  const write = useWrite()
+  const notices = useNotices()
+  const stored = useRead('GET /api/copies', {}, { refetchInterval: INTERVAL })
+  const clear = () =>
+    write('DELETE /api/copies', {}).then(
+      ({ dropped }) => notices.done(words.cleared(dropped)),
+      notices.failed,
+    )
+  const list = stored.data?.copies ?? []
+  const { columns } = words
   return (
     <main className="cache">
-      <section className="pane" aria-label="Kept fragments">
+      <section className="pane" aria-label={words.title}>
         <header>
-          <h1>Kept now</h1>
-          <span className="muted">
-            {plural(list.length, 'copy', 'copies')}, {formatBytes(copies.data?.bytes ?? 0)} in this process
-          </span>
+          <h1>{words.title}</h1>
+          <span className="muted">{words.count(list.length, formatBytes(stored.data?.bytes ?? 0))}</span>
           <span className="grow" />
-          <Button size="small" disabled={list.length === 0} onClick={() => void forget()}>
-            Forget all
+          <Button size="small" disabled={list.length === 0} onClick={() => void clear()}>
+            {words.clear}
           </Button>
         </header>
         <div className="scroll">
@@ -40,36 +37,34 @@ export function CacheScreen() {
             size="small"
             rowKey="key"
             dataSource={list}
-            loading={copies.isPending}
+            loading={stored.isPending}
             pagination={{ pageSize: 50, hideOnSinglePage: true }}
-            locale={{
-              emptyText: 'Nothing is kept. A fragment is kept when a page that has one is asked for.',
-            }}
+            locale={{ emptyText: words.empty }}
             columns={[
-              { title: 'Fragment', dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name) },
-              { title: 'Key', dataIndex: 'key', render: (key: string) => <code>{key}</code> },
+              { title: columns.name, dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name) },
+              { title: columns.key, dataIndex: 'key', render: (key: string) => <code>{key}</code> },
               {
-                title: 'Depends on',
+                title: columns.dependsOn,
                 dataIndex: 'tags',
                 render: (tags: string[]) => (
-                  <span className="tags-cell">{tags.join(', ') || 'nothing that changes'}</span>
+                  <span className="tags">{tags.join(', ') || words.noDependencies}</span>
                 ),
               },
               {
-                title: 'Age',
+                title: columns.age,
                 dataIndex: 'ageMilliseconds',
                 align: 'right',
                 render: formatSpan,
                 sorter: (a, b) => a.ageMilliseconds - b.ageMilliseconds,
               },
               {
-                title: 'Left',
+                title: columns.remaining,
                 dataIndex: 'remainingMilliseconds',
                 align: 'right',
                 render: formatSpan,
                 sorter: (a, b) => a.remainingMilliseconds - b.remainingMilliseconds,
               },
-              { title: 'Size', dataIndex: 'bytes', align: 'right', render: formatBytes },
+              { title: columns.size, dataIndex: 'bytes', align: 'right', render: formatBytes },
             ]}
           />
         </div>

@@ -1,13 +1,14 @@
-/** Checks: what is wrong, by who is hurt, what was set aside, and what is proven fine. */
-import { useQueryClient } from '@tanstack/react-query'
+/** The Checks area: findings by whom they affect, dismissed findings, and what is proven. */
 import { Button } from 'antd'
-import { useEffect, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
-import type { CheckFinding, CheckReport } from '../../../contract/operations.ts'
-import { call } from '../../api/client.ts'
+import type { CheckFinding, CheckReport } from '../../../contract/checks.ts'
+import { useWrite } from '../../api/queries.ts'
 import { useChecks } from '../../shared/changes/checks.ts'
-import { formatMilliseconds, plural } from '../../shared/words/words.ts'
+import { useNotices } from '../../shared/changes/notices.tsx'
+import { formatClock, formatDate, formatMilliseconds } from '../../shared/words/format.ts'
 import { FindingDetail, RuleDetail } from './finding-detail.tsx'
+import { words } from './words.ts'
 import './checks.css'
 
 const keyOf = ({ rule, subject }: { rule: string; subject: string }) => `${rule} ${subject}`
@@ -18,19 +19,20 @@ export function ChecksScreen() {
   if (!report)
     return (
       <main className="quiet" role="status">
-        Asking for the checks …
+        {words.loading}
       </main>
     )
   const chosen = parameters.get('finding') ?? parameters.get('rule')
   const finding =
     report.findings.find((one) => keyOf(one) === chosen) ??
-    (chosen === null ? report.findings.find((one) => one.aside === null) : undefined)
+    (chosen === null ? report.findings.find((one) => one.dismissed === null) : undefined)
   const rule = report.rules.find((one) => one.id === parameters.get('rule'))
   return (
     <Screen
       report={report}
       finding={rule ? undefined : finding}
       rule={rule}
+      isGone={chosen !== null && !finding && !rule}
       choose={(key) => setParameters({ finding: key })}
       chooseRule={(id) => setParameters({ rule: id })}
     />
@@ -41,24 +43,25 @@ interface ScreenProps {
   report: CheckReport
   finding: CheckFinding | undefined
   rule: CheckReport['rules'][number] | undefined
+  /** Whether the address names a finding that does not exist any more. */
+  isGone: boolean
   choose(key: string): void
   chooseRule(id: string): void
 }
 
-function Screen({ report, finding, rule, choose, chooseRule }: ScreenProps) {
-  const client = useQueryClient()
-  const [asking, setAsking] = useState(false)
-  const runAgain = async () => {
-    setAsking(true)
-    try {
-      client.setQueryData(['checks'], await call('POST /api/checks/run', {}))
-    } finally {
-      setAsking(false)
-    }
+function Screen({ report, finding, rule, isGone, choose, chooseRule }: ScreenProps) {
+  const write = useWrite()
+  const notices = useNotices()
+  const [isStarting, setStarting] = useState(false)
+  const title = useRef<HTMLHeadingElement>(null)
+  const runChecks = async () => {
+    setStarting(true)
+    await write('POST /api/checks/run', {}).catch(notices.failed)
+    setStarting(false)
   }
-  const open = report.findings.filter((one) => one.aside === null)
-  const aside = report.findings.filter((one) => one.aside !== null)
-  const order = [...open, ...aside].map(keyOf)
+  const open = report.findings.filter((one) => one.dismissed === null)
+  const dismissed = report.findings.filter((one) => one.dismissed !== null)
+  const order = [...open, ...dismissed].map(keyOf)
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const step = { j: 1, k: -1 }[event.key]
@@ -77,33 +80,36 @@ function Screen({ report, finding, rule, choose, chooseRule }: ScreenProps) {
     window.addEventListener('keydown', listen)
     return () => window.removeEventListener('keydown', listen)
   })
+  const { groups } = words
   return (
     <main className="checks">
-      <section className="pane" aria-label="Findings">
+      <section className="pane" aria-label={words.list}>
         <header>
-          <h1>Checks</h1>
-          <Summary report={report} open={open.length} aside={aside.length} />
+          <h1 ref={title} tabIndex={-1}>
+            {words.title}
+          </h1>
+          <Summary report={report} open={open.length} dismissed={dismissed.length} />
           <span className="grow" />
-          <Button loading={asking} onClick={() => void runAgain()}>
-            Run again
+          <Button loading={isStarting} onClick={() => void runChecks()}>
+            {words.run}
           </Button>
         </header>
         <div className="scroll">
           <Group
-            title="Readers are affected now"
+            title={groups.now}
             findings={open.filter((one) => one.affects === 'now')}
             chosen={finding}
             choose={choose}
           />
           <Group
-            title="Would go wrong"
+            title={groups.possibly}
             findings={open.filter((one) => one.affects === 'possibly')}
             chosen={finding}
             choose={choose}
           />
           {report.failed.length > 0 ? (
             <>
-              <h2>Could not be looked at</h2>
+              <h2>{groups.failed}</h2>
               <ul className="findings">
                 {report.failed.map((one) => (
                   <li key={one.rule}>
@@ -117,8 +123,8 @@ function Screen({ report, finding, rule, choose, chooseRule }: ScreenProps) {
               </ul>
             </>
           ) : null}
-          <Group title="Set aside" findings={aside} chosen={finding} choose={choose} />
-          <h2>Proven fine</h2>
+          <Group title={groups.dismissed} findings={dismissed} chosen={finding} choose={choose} />
+          <h2>{groups.proven}</h2>
           <ul className="findings fine">
             {report.proven.map((one) => (
               <li key={one.rule}>
@@ -133,7 +139,7 @@ function Screen({ report, finding, rule, choose, chooseRule }: ScreenProps) {
               </li>
             ))}
           </ul>
-          {report.proven.length === 0 ? <p className="quiet small">Nothing is proven yet.</p> : null}
+          {report.proven.length === 0 ? <p className="quiet small">{words.nothingProven}</p> : null}
         </div>
       </section>
       {finding ? (
@@ -141,37 +147,29 @@ function Screen({ report, finding, rule, choose, chooseRule }: ScreenProps) {
           key={keyOf(finding)}
           finding={finding}
           rule={report.rules.find((one) => one.id === finding.rule)}
+          onApplied={() => title.current?.focus()}
         />
       ) : rule ? (
         <RuleDetail rule={rule} proven={report.proven.find((one) => one.rule === rule.id)} />
       ) : (
         <section className="pane">
-          <p className="quiet">
-            Nothing is wrong that these checks look for. They run after each save; what they prove stands on
-            the left.
-          </p>
+          <p className="quiet">{isGone ? words.gone : words.noFindings}</p>
         </section>
       )}
     </main>
   )
 }
 
-function Summary({ report, open, aside }: { report: CheckReport; open: number; aside: number }) {
+function Summary({ report, open, dismissed }: { report: CheckReport; open: number; dismissed: number }) {
   const { running, finishedAt, milliseconds, rules } = report
-  if (running)
-    return (
-      <span role="status">
-        running, {running.done} of {running.total} …
-      </span>
-    )
-  if (finishedAt === null) return <span role="status">not run yet</span>
-  return (
-    <span role="status">
-      {rules.length} run at {new Date(finishedAt).toLocaleTimeString('en-GB')} in{' '}
-      {formatMilliseconds(milliseconds)} · {plural(open, 'finding')}
-      {aside > 0 ? ` · ${aside} set aside` : ''}
-    </span>
-  )
+  if (running) return <span role="status">{words.running(running.done, running.total)}</span>
+  if (finishedAt === null) return <span role="status">{words.notRun}</span>
+  const parts = [
+    words.ran(rules.length, formatClock(finishedAt), formatMilliseconds(milliseconds)),
+    words.findings(open),
+    ...(dismissed > 0 ? [words.dismissedCount(dismissed)] : []),
+  ]
+  return <span role="status">{parts.join(' · ')}</span>
 }
 
 interface GroupProps {
@@ -193,12 +191,12 @@ function Group({ title, findings, chosen, choose }: GroupProps) {
               aria-current={chosen && keyOf(chosen) === keyOf(one) ? 'true' : undefined}
               onClick={() => choose(keyOf(one))}
             >
-              <i className={`mark ${one.aside ? 'off' : one.affects}`} aria-hidden="true" />
+              <i className={`mark ${one.dismissed ? 'off' : one.affects}`} aria-hidden="true" />
               <b>{one.title}</b>
               <code>{one.rule}</code>
               <span className="muted">
-                {one.aside
-                  ? `“${one.aside.reason}”, ${new Date(one.aside.at).toLocaleDateString('en-GB')}`
+                {one.dismissed
+                  ? words.finding.dismissedFor(one.dismissed.reason, formatDate(one.dismissed.at))
                   : one.detail}
               </span>
             </button>

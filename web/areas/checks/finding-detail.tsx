@@ -1,74 +1,82 @@
-/** One finding: its witness, why it is so, and the mend as a change before it is applied. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+/** One finding: its witness, its cause, and its fixes as changes before they are applied. */
 import { Button, Input } from 'antd'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { Link, useNavigate } from 'react-router'
-import type { Mend } from '../../../core/checks/finding.ts'
-import type { CheckFinding, CheckReport } from '../../../contract/operations.ts'
-import { call } from '../../api/client.ts'
-import { storedDocument, useApply } from '../../shared/changes/apply.ts'
-import { DocumentDiff } from '../../shared/editor/diff.tsx'
+import type { CheckFinding, CheckReport } from '../../../contract/checks.ts'
+import { useWrite } from '../../api/queries.ts'
+import { useNotices } from '../../shared/changes/notices.tsx'
+import { useChanges } from '../../shared/changes/use-changes.ts'
+import { StepPreview } from '../../shared/editor/step-preview.tsx'
 import { documentLink } from '../../shared/editor/documents.ts'
 import { Chip, Plate } from '../../shared/marks/marks.tsx'
-import { plural } from '../../shared/words/words.ts'
+import { formatDate } from '../../shared/words/format.ts'
+import { words as shared } from '../../shared/words/words.ts'
+import { words } from './words.ts'
 
+const text = words.finding
 const walkTo = (address: string) => `/walk?path=${encodeURIComponent(address)}`
 
-export function FindingDetail({
-  finding,
-  rule,
-}: {
+/** How many other addresses or documents are shown at first. */
+const OTHERS_SHOWN = 3
+
+interface Props {
   finding: CheckFinding
   rule: CheckReport['rules'][number] | undefined
-}) {
-  const { mend } = useApply()
+  /** Called after a fix was applied. The finding disappears once the checks have run again. */
+  onApplied(): void
+}
+
+export function FindingDetail({ finding, rule, onApplied }: Props) {
+  const { apply } = useChanges()
   const navigate = useNavigate()
   const [chosen, setChosen] = useState(0)
-  const [applying, setApplying] = useState(false)
-  const [whole, setWhole] = useState(false)
-  const { witness, place, also, mends } = finding
-  const one = mends[chosen] ?? mends[0]
-  const apply = async () => {
-    if (!one) return
+  const [isApplying, setApplying] = useState(false)
+  const [isComplete, setComplete] = useState(false)
+  const { witness, place, others, fixes } = finding
+  const fix = fixes[chosen] ?? fixes[0]
+  const applyFix = async () => {
+    if (!fix) return
     setApplying(true)
-    await mend(one)
+    const isApplied = await apply(fix.steps, fix.after)
     setApplying(false)
+    if (isApplied) onApplied()
   }
-  const shown = whole ? also : also.slice(0, 3)
+  const shown = isComplete ? others : others.slice(0, OTHERS_SHOWN)
   return (
-    <section className="pane finding" aria-label="The finding">
+    <section className="pane finding" aria-label={text.label}>
       <header>
         <h2>{finding.title}</h2>
       </header>
       <div className="scroll">
         <dl>
-          <dt>Witness</dt>
+          <dt>{text.witness}</dt>
           <dd>
             {witness.address === null ? null : (
               <p>
-                <Link to={walkTo(witness.address)} title="Walk it">
+                <Link to={walkTo(witness.address)} title={text.walkIt}>
                   <Plate pattern={witness.address} />
                 </Link>
               </p>
             )}
             <p>
               {witness.text}
-              {witness.got === null ? null : (
+              {witness.actual === null ? null : (
                 <>
-                  : <Chip tone="fail">{witness.got}</Chip>
+                  {' '}
+                  <Chip tone="fail">{witness.actual}</Chip>
                 </>
               )}
               {witness.expected === null ? null : (
                 <>
                   {' '}
-                  expected <Chip tone="fine">{witness.expected}</Chip>
+                  {text.expected} <Chip tone="fine">{witness.expected}</Chip>
                 </>
               )}
             </p>
           </dd>
-          <dt>Because</dt>
+          <dt>{text.cause}</dt>
           <dd>
-            <p>{finding.because}</p>
+            <p>{finding.cause}</p>
             {place ? (
               <p>
                 <button
@@ -81,68 +89,70 @@ export function FindingDetail({
               </p>
             ) : null}
           </dd>
-          {also.length > 0 ? (
+          {others.length > 0 ? (
             <>
-              <dt>Also</dt>
+              <dt>{text.others}</dt>
               <dd>
                 <ul>
-                  {shown.map((text) => (
-                    <li key={text}>
-                      {text.startsWith('/') ? <Link to={walkTo(text)}>{text}</Link> : <code>{text}</code>}
+                  {shown.map((one) => (
+                    <li key={one}>
+                      {one.startsWith('/') ? <Link to={walkTo(one)}>{one}</Link> : <code>{one}</code>}
                     </li>
                   ))}
                 </ul>
-                {also.length > shown.length ? (
-                  <button className="link" onClick={() => setWhole(true)}>
-                    and {plural(also.length - shown.length, 'more', 'more')}
+                {others.length > shown.length ? (
+                  <button className="link" onClick={() => setComplete(true)}>
+                    {text.more(others.length - shown.length)}
                   </button>
                 ) : null}
               </dd>
             </>
           ) : null}
-          <dt>Mend</dt>
+          <dt>{text.fix}</dt>
           <dd>
-            {one ? (
+            {fix ? (
               <>
-                {mends.length > 1 ? (
-                  <div className="choices" role="radiogroup" aria-label="Ways to mend it">
-                    {mends.map((each, index) => (
+                {fixes.length > 1 ? (
+                  <div className="choices" role="radiogroup" aria-label={text.fixes}>
+                    {fixes.map((one, index) => (
                       <button
-                        key={each.label}
+                        key={one.label}
                         role="radio"
-                        aria-checked={each === one}
+                        aria-checked={one === fix}
                         onClick={() => setChosen(index)}
                       >
-                        {each.label}
+                        {one.label}
                       </button>
                     ))}
                   </div>
                 ) : (
-                  <p>{one.label}.</p>
+                  <p>{fix.label}</p>
                 )}
-                <MendPreview mend={one} />
-                <p className="muted">After it: {one.after}</p>
+                {fix.steps.map((step, index) => (
+                  <StepPreview key={index} step={step} />
+                ))}
+                <p className="muted">{text.afterwards(fix.after)}</p>
               </>
             ) : (
-              <p className="muted">There is no mend that could be made for you: the place is named above.</p>
+              <p className="muted">{text.noFix}</p>
             )}
           </dd>
         </dl>
         <div className="row actions">
-          {one ? (
-            <Button type="primary" loading={applying} onClick={() => void apply()}>
-              Apply the mend
+          {fix ? (
+            <Button type="primary" loading={isApplying} onClick={() => void applyFix()}>
+              {text.apply}
             </Button>
           ) : null}
           {witness.address === null ? null : (
-            <Button onClick={() => void navigate(walkTo(witness.address ?? '/'))}>Walk the witness</Button>
+            <Button onClick={() => void navigate(walkTo(witness.address ?? '/'))}>{text.walk}</Button>
           )}
           <span className="grow" />
-          <SetAside finding={finding} />
+          <Dismissal finding={finding} />
         </div>
         {rule ? (
           <p className="why muted">
-            {rule.why} <Link to={`/checks?rule=${rule.id}`}>Why this check</Link>
+            {rule.why} <Link to={`/checks?rule=${rule.id}`}>{text.why}</Link>
           </p>
         ) : null}
       </div>
@@ -150,80 +160,73 @@ export function FindingDetail({
   )
 }
 
-function MendPreview({ mend }: { mend: Mend }) {
-  const before = useQuery({
-    queryKey: ['document', 'before', ...mend.changes.map((one) => one.document)],
-    queryFn: async () =>
-      Object.fromEntries(
-        await Promise.all(
-          mend.changes.map(
-            async ({ document }) => [document, (await storedDocument(document)).text] as const,
-          ),
-        ),
-      ),
-    enabled: mend.changes.length > 0,
-  })
-  if (mend.remove)
-    return (
-      <p className="mono">
-        {mend.remove.kind}: {mend.remove.slug} goes; it can be put back for 30 days
-      </p>
-    )
-  if (mend.slug)
-    return (
-      <p className="mono">
-        {mend.slug.kind}: {mend.slug.from} → {mend.slug.to}
-      </p>
-    )
-  return mend.changes.map(({ document, text }) =>
-    before.data ? (
-      <DocumentDiff key={document} document={document} before={before.data[document] ?? ''} after={text} />
-    ) : null,
-  )
-}
-
-function SetAside({ finding }: { finding: CheckFinding }) {
-  const client = useQueryClient()
+/** Dismisses a finding with a reason, or reopens it. */
+function Dismissal({ finding }: { finding: CheckFinding }) {
+  const write = useWrite()
+  const notices = useNotices()
   const navigate = useNavigate()
-  const [asking, setAsking] = useState(false)
+  const [isAsking, setAsking] = useState(false)
   const [reason, setReason] = useState('')
-  const { rule, subject, aside } = finding
-  const put = async () => {
-    client.setQueryData(
-      ['checks'],
-      await call('PUT /api/checks/aside', { body: { rule, subject, reason: reason.trim() } }),
+  const opener = useRef<HTMLButtonElement>(null)
+  const { rule, subject, dismissed } = finding
+  /** The button of the other state takes the place of this one, and the focus. */
+  const focusOpener = () => requestAnimationFrame(() => opener.current?.focus())
+  const dismiss = async () => {
+    try {
+      await write('PUT /api/checks/dismissed', { body: { rule, subject, reason: reason.trim() } })
+      setAsking(false)
+      // The finding stays in view, now among the dismissed ones.
+      await navigate(`/checks?finding=${encodeURIComponent(`${rule} ${subject}`)}`)
+      focusOpener()
+    } catch (error) {
+      notices.failed(error)
+    }
+  }
+  const reopen = () =>
+    write('DELETE /api/checks/dismissed', { query: { rule, subject } }).then(focusOpener, notices.failed)
+  if (dismissed)
+    return (
+      <>
+        <span className="muted">{text.dismissedFor(dismissed.reason, formatDate(dismissed.at))}</span>
+        <Button ref={opener} onClick={() => void reopen()}>
+          {text.reopen}
+        </Button>
+      </>
     )
-    setAsking(false)
-    // It stays in view, now among those set aside.
-    void navigate(`/checks?finding=${encodeURIComponent(`${rule} ${subject}`)}`)
-  }
-  const takeUp = async () => {
-    client.setQueryData(['checks'], await call('DELETE /api/checks/aside', { query: { rule, subject } }))
-  }
-  if (aside) return <Button onClick={() => void takeUp()}>Take it up again</Button>
-  if (!asking) return <Button onClick={() => setAsking(true)}>Set aside …</Button>
+  if (!isAsking)
+    return (
+      <Button ref={opener} onClick={() => setAsking(true)}>
+        {text.dismissWithReason}
+      </Button>
+    )
   return (
     <form
       className="row"
       onSubmit={(event) => {
         event.preventDefault()
-        void put()
+        void dismiss()
       }}
     >
       <Input
         autoFocus
         size="small"
-        aria-label="Why it is set aside"
-        placeholder="why"
+        aria-label={text.reason}
+        placeholder={text.reason}
         value={reason}
         maxLength={500}
         onChange={(event) => setReason(event.target.value)}
       />
       <Button size="small" htmlType="submit" type="primary" disabled={reason.trim() === ''}>
-        Set aside
+        {text.dismiss}
       </Button>
-      <Button size="small" onClick={() => setAsking(false)}>
-        No
+      <Button
+        size="small"
+        onClick={() => {
+          setAsking(false)
+          focusOpener()
+        }}
+      >
+        {shared.cancel}
       </Button>
     </form>
   )
@@ -237,7 +240,7 @@ export function RuleDetail({
   proven: CheckReport['proven'][number] | undefined
 }) {
   return (
-    <section className="pane finding" aria-label="The check">
+    <section className="pane finding" aria-label={words.rule.label}>
       <header>
         <h2>
           <code>{rule.id}</code>
@@ -245,16 +248,12 @@ export function RuleDetail({
       </header>
       <div className="scroll">
         <dl>
-          <dt>Finds</dt>
+          <dt>{words.rule.finds}</dt>
           <dd>{rule.meaning}</dd>
-          <dt>Why</dt>
+          <dt>{words.rule.why}</dt>
           <dd>{rule.why}</dd>
-          <dt>Now</dt>
-          <dd>
-            {proven
-              ? `${proven.sentence}: ${proven.count}.`
-              : 'There was nothing to look at, or something was found.'}
-          </dd>
+          <dt>{words.rule.result}</dt>
+          <dd>{proven ? words.rule.proven(proven.sentence, proven.count) : words.rule.notProven}</dd>
         </dl>
       </div>
     </section>

@@ -1,7 +1,8 @@
-/** Content: what there is to show, and where it appears; each kind of it is a place of its own. */
+/** The Content area: one screen for each kind of content. */
 import { Navigate, useParams } from 'react-router'
-// First: what areas have of their own comes after it.
+// First, so that the stylesheets of single kinds come after it.
 import './content.css'
+import './popups.css'
 import { HtmlArea } from './html/html-area.tsx'
 import { ImagesArea } from './images/images-area.tsx'
 import { PagesArea } from './pages/pages-area.tsx'

@@ -1,64 +1,100 @@
-/** Templates, assets and settings, beside an editor. */
-import { useQuery } from '@tanstack/react-query'
+/** The Templates area: templates, stylesheets and scripts beside an editor. */
+import { Button } from 'antd'
+import { useRef } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import type { DocumentSummary, RouteSummary } from '../../../contract/operations.ts'
-import { call } from '../../api/client.ts'
+import type { DocumentSummary } from '../../../contract/documents.ts'
+import type { RouteSummary } from '../../../contract/routes.ts'
+import { assetPath, documentName, templatePath } from '../../../core/shapes/documents.ts'
+import { useRead } from '../../api/queries.ts'
+import { useChanges } from '../../shared/changes/use-changes.ts'
 import { DocumentEditor } from '../../shared/editor/document-editor.tsx'
 import { areaOf } from '../../shared/editor/documents.ts'
-import { Plate, Unsaved } from '../../shared/marks/marks.tsx'
 import { NewDocument } from '../../shared/editor/new-document.tsx'
-import { plainName, plural } from '../../shared/words/words.ts'
-import { useWritten } from '../../shared/editor/written.ts'
+import { starterOf } from '../../shared/editor/starters.ts'
+import { useUnsavedTexts } from '../../shared/editor/unsaved-texts.ts'
+import { Plate, Unsaved } from '../../shared/marks/marks.tsx'
+import { documentNameOf } from '../../shared/words/format.ts'
+import { words as shared } from '../../shared/words/words.ts'
+import { words } from './words.ts'
 import './documents.css'
 
-const templateAt = (name: string): string => `templates/${name}.liquid`
-/** Without one of their folders, it is a partial. */
-const templateName = (typed: string): string => {
-  const [, folder = 'partials', name = ''] = /^\s*(?:(layouts|pages|partials)\/)?(.*)$/s.exec(typed) ?? []
-  const plain = plainName(name)
-  return plain === '' ? '' : `${folder}/${plain}`
+/**
+ * Converts a typed text to a document's name within its kind: `blog.css` is an asset, `pages/home` a template, and
+ * `card` a partial.
+ */
+function nameOf(typed: string): string {
+  const [, stem = '', extension] = /^\s*(?:assets\/)?(.*?)\.(css|js)\s*$/s.exec(typed) ?? []
+  if (extension !== undefined) {
+    const name = documentNameOf(stem)
+    return name === '' ? '' : `${name}.${extension}`
+  }
+  const [, folder = 'partials', rest = ''] = /^\s*(?:(layouts|pages|partials)\/)?(.*)$/s.exec(typed) ?? []
+  const name = documentNameOf(rest)
+  return name === '' ? '' : `${folder}/${name}`
 }
-const STARTER = '<!-- what this part of a page shows -->\n'
+const pathOf = (name: string) => (name.includes('/') ? templatePath(name) : assetPath(name))
 
-/** What is open where the address names nothing. */
+/** The folder of the document that is opened first. */
 const FIRST = 'templates/pages/'
+
+/** How many routes are offered to walk with the open document. */
+const WALKS_SHOWN = 3
 
 export function DocumentsScreen() {
   const [parameters, setParameters] = useSearchParams()
-  const documents = useQuery({ queryKey: ['documents'], queryFn: () => call('GET /api/documents', {}) })
-  const routes = useQuery({ queryKey: ['routes'], queryFn: () => call('GET /api/routes', {}) })
-  const mine = (documents.data ?? []).filter((one) => areaOf(one.path) === 'templates')
-  const open = parameters.get('open') ?? mine.find((one) => one.path.startsWith(FIRST))?.path
+  const documents = useRead('GET /api/documents', {})
+  const routes = useRead('GET /api/routes', {})
+  const { apply } = useChanges()
+  const list = useRef<HTMLDivElement>(null)
+  const own = (documents.data ?? []).filter((one) => areaOf(one.path) === 'templates')
+  const open = parameters.get('open') ?? own.find((one) => one.path.startsWith(FIRST))?.path ?? own[0]?.path
   const line = Number(parameters.get('line')) || undefined
   const choose = (path: string) => setParameters({ open: path })
+  const remove = async ({ path, version }: DocumentSummary) => {
+    const isDeleted = await apply([{ do: 'delete-document', document: path, version }], words.deleted(path))
+    if (!isDeleted) return
+    setParameters({})
+    list.current?.querySelector('button')?.focus()
+  }
+  const summary = own.find((one) => one.path === open)
   return (
     <main className="documents">
-      <section className="pane" aria-label="Templates">
+      <section className="pane" aria-label={words.title}>
         <header>
-          <h1>Templates</h1>
-          <span className="muted">{plural(mine.length, 'document')}</span>
+          <h1>{words.title}</h1>
+          <span className="muted">{words.count(own.length)}</span>
         </header>
-        <div className="scroll">
-          <DocumentList documents={mine} open={open} choose={choose} />
+        <div className="scroll" ref={list}>
+          {own.length === 0 && documents.data ? <p className="quiet small">{words.empty}</p> : null}
+          <DocumentList documents={own} open={open} choose={choose} />
           <NewDocument
-            hint="partials/name of a new template"
-            starter={STARTER}
-            nameOf={templateName}
-            pathOf={templateAt}
-            made={(name) => choose(templateAt(name))}
+            hint={words.newDocument}
+            starter={(name) => starterOf(pathOf(name)) ?? ''}
+            nameOf={nameOf}
+            pathOf={pathOf}
+            onCreated={(name) => choose(pathOf(name))}
           />
         </div>
       </section>
-      <section className="pane" aria-label="Editor">
+      <section className="pane" aria-label={words.editor}>
         {open === undefined ? (
-          <div className="quiet">Choose a document on the left.</div>
+          <div className="quiet">{words.choose}</div>
         ) : (
           <DocumentEditor
             key={open}
             path={open}
             line={line}
             height="100%"
-            extra={<Uses path={open} routes={routes.data ?? []} />}
+            extra={
+              <>
+                <Walks path={open} routes={routes.data ?? []} />
+                {summary?.usedBy.length === 0 ? (
+                  <Button size="small" danger onClick={() => void remove(summary)}>
+                    {shared.delete}
+                  </Button>
+                ) : null}
+              </>
+            }
           />
         )}
       </section>
@@ -75,21 +111,26 @@ function DocumentList({
   open: string | undefined
   choose(path: string): void
 }) {
-  const written = useWritten(({ of }) => of)
+  const unsaved = useUnsavedTexts(({ of }) => of)
   const folders = new Map<string, DocumentSummary[]>()
   for (const one of documents) {
     const folder = one.path.includes('/') ? one.path.slice(0, one.path.lastIndexOf('/')) : ''
     folders.set(folder, [...(folders.get(folder) ?? []), one])
   }
-  return [...folders].map(([folder, ones]) => (
+  return [...folders].map(([folder, inside]) => (
     <div key={folder} className="folder">
-      <h2>{folder === '' ? 'Documents' : folder}</h2>
+      <h2>{folder === '' ? words.otherDocuments : folder}</h2>
       <ul>
-        {ones.map((one) => (
+        {inside.map((one) => (
           <li key={one.path}>
-            <button aria-current={one.path === open ? 'true' : undefined} onClick={() => choose(one.path)}>
+            <button
+              aria-current={one.path === open ? 'true' : undefined}
+              title={one.usedBy.length === 0 ? words.unusedHint : words.usedBy(one.usedBy)}
+              onClick={() => choose(one.path)}
+            >
               {one.path.slice(folder === '' ? 0 : folder.length + 1)}
-              {written[one.path] ? <Unsaved /> : null}
+              {unsaved[one.path] ? <Unsaved /> : null}
+              {one.usedBy.length === 0 ? <span className="unused">{words.unused}</span> : null}
             </button>
           </li>
         ))}
@@ -98,16 +139,16 @@ function DocumentList({
   ))
 }
 
-/** Routes that need the open document, each to be walked. */
-function Uses({ path, routes }: { path: string; routes: RouteSummary[] }) {
-  const name = path.replace(/^templates\//, '').replace(/\.\w+$/, '')
+/** Links to walks of routes that render the open document. */
+function Walks({ path, routes }: { path: string; routes: RouteSummary[] }) {
+  const name = documentName(path)
   const users = routes.filter((one) => one.example !== null && one.template === name)
-  return users.slice(0, 3).map((one) => (
+  return users.slice(0, WALKS_SHOWN).map((one) => (
     <Link
       key={one.name}
       className="use"
       to={`/walk?path=${encodeURIComponent(one.example ?? '/')}&edit=${encodeURIComponent(path)}`}
-      title={`Walk ${one.example ?? ''} with this document open`}
+      title={words.walk(one.example ?? '')}
     >
       <Plate pattern={one.path} />
     </Link>

@@ -1,16 +1,19 @@
-/** Times of a query's pages by the number of posts, both axes by powers of ten; loaded only when it is shown. */
+/** Chart of a query's times by the number of posts, with logarithmic axes. It is loaded when it is shown. */
 import { CartesianGrid, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts'
 import type { GrowthResult } from '../../../contract/growth-result.ts'
 import { linesOf, timeOf, type GrowthLine } from './growth-lines.ts'
-import { formatMilliseconds } from '../../shared/words/words.ts'
+import { formatMilliseconds } from '../../shared/words/format.ts'
+import { words } from './words.ts'
+
+const text = words.growth
 
 const sizeText = (size: number) => (size >= 1_000_000 ? `${size / 1_000_000} M` : `${size / 1_000} k`)
 
-/** Colour says how pages are turned, the dash which page, the marks whether the index was there. */
+/** The colour stands for the kind of pages, the dash for the page, the dots for the index. */
 const strokeOf = ({ by }: GrowthLine) => (by === 'cursor' ? 'var(--cobalt)' : 'var(--terracotta)')
 const dashOf = ({ page }: GrowthLine) => (page === 'first' ? '5 4' : page === 'middle' ? '2 3' : '0')
 
-/** Powers of ten around what was measured. */
+/** Returns the powers of ten around the measured values. */
 function ticksOf(values: readonly number[]): number[] {
   const from = Math.floor(Math.log10(Math.max(0.01, Math.min(...values))))
   const to = Math.ceil(Math.log10(Math.max(0.1, ...values)))
@@ -23,7 +26,7 @@ export function GrowthChart({ result }: { result: GrowthResult }) {
     Object.fromEntries([['size', size], ...lines.map((line) => [line.name, timeOf(result, line, size)])]),
   )
   const ticks = ticksOf(result.measured.map((one) => one.milliseconds))
-  const text = { fill: 'var(--muted)', fontSize: 12 }
+  const tick = { fill: 'var(--muted)', fontSize: 12 }
   return (
     <>
       <ResponsiveContainer width="100%" height={190}>
@@ -36,7 +39,7 @@ export function GrowthChart({ result }: { result: GrowthResult }) {
             domain={['dataMin', 'dataMax']}
             ticks={result.sizes}
             tickFormatter={sizeText}
-            tick={text}
+            tick={tick}
             stroke="var(--line)"
           />
           <YAxis
@@ -45,13 +48,13 @@ export function GrowthChart({ result }: { result: GrowthResult }) {
             domain={[ticks[0] ?? 0.1, ticks.at(-1) ?? 1000]}
             ticks={ticks}
             tickFormatter={(value: number) => (value >= 1000 ? `${value / 1000} s` : `${value} ms`)}
-            tick={text}
+            tick={tick}
             stroke="var(--line)"
             width={58}
           />
           <Tooltip
             formatter={(value) => formatMilliseconds(Number(value))}
-            labelFormatter={(size) => `${Number(size).toLocaleString('en-GB')} posts`}
+            labelFormatter={(size) => text.axis(Number(size))}
             contentStyle={{
               background: 'var(--paper)',
               border: '1px solid var(--line)',
@@ -75,24 +78,28 @@ export function GrowthChart({ result }: { result: GrowthResult }) {
           ))}
         </LineChart>
       </ResponsiveContainer>
-      <Keys lines={lines} />
+      <Legend lines={lines} />
     </>
   )
 }
 
-/** What colours, dashes and marks mean: each by itself, for lines combine them. */
-function Keys({ lines }: { lines: readonly GrowthLine[] }) {
+/** Explains colours, dashes and dots separately, because lines combine them. */
+function Legend({ lines }: { lines: readonly GrowthLine[] }) {
   const paged = lines.filter((one) => one.by !== 'whole')
   const keys = [
-    { name: 'by number', is: lines.find((one) => one.by === 'number'), of: { colour: 'var(--terracotta)' } },
-    { name: 'by cursor', is: lines.find((one) => one.by === 'cursor'), of: { colour: 'var(--cobalt)' } },
-    { name: 'all of it', is: lines.find((one) => one.by === 'whole'), of: { colour: 'var(--terracotta)' } },
-    { name: 'first page', is: paged.find((one) => one.page === 'first'), of: { dash: '5 4' } },
-    { name: 'last page', is: paged.find((one) => one.page === 'last'), of: {} },
-    { name: 'with the index', is: lines.find((one) => one.index !== null), of: { open: true } },
+    {
+      name: text.byNumber,
+      is: lines.find((one) => one.by === 'number'),
+      of: { colour: 'var(--terracotta)' },
+    },
+    { name: text.byCursor, is: lines.find((one) => one.by === 'cursor'), of: { colour: 'var(--cobalt)' } },
+    { name: text.whole, is: lines.find((one) => one.by === 'whole'), of: { colour: 'var(--terracotta)' } },
+    { name: text.firstPage, is: paged.find((one) => one.page === 'first'), of: { dash: '5 4' } },
+    { name: text.lastPage, is: paged.find((one) => one.page === 'last'), of: {} },
+    { name: text.withIndex, is: lines.find((one) => one.index !== null), of: { open: true } },
   ]
   return (
-    <ul className="keys" aria-label="What the lines mean">
+    <ul className="keys" aria-label={text.legend}>
       {keys
         .filter((one) => one.is)
         .map(({ name, of: { colour = 'var(--muted)', dash, open } }) => (

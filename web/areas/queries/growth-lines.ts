@@ -1,5 +1,8 @@
-/** Which lines a measured query draws, and their values. */
+/** The lines of a measured query in the chart and the table. */
 import type { GrowthResult } from '../../../contract/growth-result.ts'
+import { words } from './words.ts'
+
+const text = words.growth
 
 export interface GrowthLine {
   name: string
@@ -8,7 +11,7 @@ export interface GrowthLine {
   index: string | null
 }
 
-/** The lines of a result that are worth seeing: its first and last pages, as it is and with the advised index. */
+/** Returns a result's lines: first and last pages, without an additional index and with the advised one. */
 export function linesOf({ measured, advised }: GrowthResult): GrowthLine[] {
   const lines: GrowthLine[] = []
   for (const index of [null, advised?.name ?? null])
@@ -17,13 +20,15 @@ export function linesOf({ measured, advised }: GrowthResult): GrowthLine[] {
         if (index === null && lines.some((one) => one.index === null && one.by === by && one.page === page))
           continue
         if (!measured.some((one) => one.by === by && one.page === page && one.index === index)) continue
-        const way =
-          by === 'whole' ? 'all of it' : `by ${by}, ${page === 'first' ? 'first page' : 'last page'}`
-        lines.push({ name: `${way}${index === null ? '' : ', with the index'}`, by, page, index })
+        const pages = by === 'number' ? text.byNumber : text.byCursor
+        const name =
+          by === 'whole' ? text.whole : `${pages}, ${page === 'first' ? text.firstPage : text.lastPage}`
+        lines.push({ name: index === null ? name : `${name}, ${text.withIndex}`, by, page, index })
       }
   return lines
 }
 
+/** Returns the milliseconds of a line at a size of the blog. */
 export const timeOf = ({ measured }: GrowthResult, line: GrowthLine, size: number): number | undefined =>
   measured.find(
     (one) => one.size === size && one.by === line.by && one.page === line.page && one.index === line.index,

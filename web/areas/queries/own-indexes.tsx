@@ -1,22 +1,26 @@
-/** The indexes that the definition asks for: their text, and whether the tables have them. */
-import { useQuery } from '@tanstack/react-query'
-import { App, Button } from 'antd'
+/** The blog's own indexes: their document, their states, and the growth of all queries. */
+import { Button } from 'antd'
 import { DocumentEditor } from '../../shared/editor/document-editor.tsx'
 import { Chip, type Tone } from '../../shared/marks/marks.tsx'
-import { call } from '../../api/client.ts'
-import { whyRefused } from '../../shared/words/why-refused.ts'
-import { formatBytes, formatMilliseconds } from '../../shared/words/words.ts'
-import { Doing } from './query-growth.tsx'
+import type { OwnIndexItem } from '../../../contract/growth.ts'
+import { useRead } from '../../api/queries.ts'
+import { useNotices } from '../../shared/changes/notices.tsx'
+import { formatBytes, formatMilliseconds } from '../../shared/words/format.ts'
+import { Progressing } from './query-growth.tsx'
 import { useGrowth } from './use-growth.ts'
+import { words } from './words.ts'
+
+const text = words.ownIndexes
 
 const FILE = 'indexes.yaml'
-const WHILE_MAKING_MILLISECONDS = 1_000
+/** How often states are read while an index is being built, in milliseconds. */
+const INTERVAL = 1_000
 
-const STATES: Readonly<Record<string, { tone: Tone; words: string }>> = {
-  waiting: { tone: 'plain', words: 'waits' },
-  'being-made': { tone: 'blue', words: 'being made' },
-  ready: { tone: 'fine', words: 'ready' },
-  failed: { tone: 'fail', words: 'failed' },
+const TONES: Readonly<Record<OwnIndexItem['state'], Tone>> = {
+  waiting: 'plain',
+  building: 'blue',
+  ready: 'fine',
+  failed: 'fail',
 }
 
 interface Props {
@@ -26,118 +30,110 @@ interface Props {
 }
 
 export function OwnIndexesPane({ line, queries, open }: Props) {
-  const documents = useQuery({ queryKey: ['documents'], queryFn: () => call('GET /api/documents', {}) })
-  const indexes = useQuery({
-    queryKey: ['indexes'],
-    queryFn: () => call('GET /api/indexes', {}),
-    staleTime: 0,
-    refetchInterval: ({ state }) =>
-      state.data?.some((one) => one.state === 'waiting' || one.state === 'being-made')
-        ? WHILE_MAKING_MILLISECONDS
-        : false,
-  })
-  const isThere = documents.data?.some((one) => one.path === FILE) ?? false
+  const documents = useRead('GET /api/documents', {})
+  const indexes = useRead(
+    'GET /api/indexes',
+    {},
+    {
+      staleTime: 0,
+      refetchInterval: ({ state }) =>
+        state.data?.some((one) => one.state === 'waiting' || one.state === 'building') ? INTERVAL : false,
+    },
+  )
+  const exists = documents.data?.some((one) => one.path === FILE) ?? false
   return (
-    <section className="pane wide" aria-label="Indexes of this blog">
+    <section className="pane wide" aria-label={words.indexes}>
       <header>
-        <h1>Indexes of this blog</h1>
-        <span className="muted">
-          beyond those that every blog has; made and taken away while readers read
-        </span>
+        <h1>{words.indexes}</h1>
+        <span className="muted">{text.note}</span>
       </header>
       <div className="scroll">
-        {isThere ? (
-          <DocumentEditor path={FILE} line={line} height="220px" onSaved={() => void indexes.refetch()} />
+        {exists ? (
+          <DocumentEditor path={FILE} line={line} height="220px" />
         ) : (
-          <p className="quiet small">
-            There is none yet. Open a query, measure it under “As it grows”, and where an index would serve,
-            it can be added from there.
-          </p>
+          <p className="quiet small">{text.empty}</p>
         )}
         {indexes.data && indexes.data.length > 0 ? (
           <table className="figures">
             <thead>
               <tr>
-                <th scope="col">index</th>
-                <th scope="col">on</th>
-                <th scope="col">state</th>
-                <th scope="col">size</th>
+                <th scope="col">{text.index}</th>
+                <th scope="col">{text.on}</th>
+                <th scope="col">{text.state}</th>
+                <th scope="col">{text.size}</th>
               </tr>
             </thead>
             <tbody>
-              {indexes.data.map((one) => {
-                const { tone, words } = STATES[one.state] ?? { tone: 'plain', words: one.state }
-                return (
-                  <tr key={one.name}>
-                    <th scope="row">{one.name}</th>
-                    <td>
-                      <code>
-                        {one.on} ({one.keys.join(', ')})
-                      </code>
-                    </td>
-                    <td>
-                      <Chip tone={tone}>{words}</Chip> {one.problem}
-                    </td>
-                    <td>{one.bytes === null ? '–' : formatBytes(one.bytes)}</td>
-                  </tr>
-                )
-              })}
+              {indexes.data.map((one) => (
+                <tr key={one.name}>
+                  <th scope="row">{one.name}</th>
+                  <td>
+                    <code>
+                      {one.on} ({one.keys.join(', ')})
+                    </code>
+                  </td>
+                  <td>
+                    <Chip tone={TONES[one.state]}>{text.states[one.state]}</Chip> {one.problem}
+                  </td>
+                  <td>{one.bytes === null ? '–' : formatBytes(one.bytes)}</td>
+                </tr>
+              ))}
             </tbody>
           </table>
         ) : null}
-        <EveryQuery queries={queries} open={open} />
+        <AllQueries queries={queries} open={open} />
       </div>
     </section>
   )
 }
 
-/** All queries measured over the same posts: which of them an index would serve. */
-function EveryQuery({ queries, open }: Pick<Props, 'queries' | 'open'>) {
-  const { message } = App.useApp()
-  const { report, start, stop } = useGrowth()
-  const refused = (error: unknown) => void message.error(whyRefused(error), 8)
+/** All queries, measured with the same posts. */
+function AllQueries({ queries, open }: Pick<Props, 'queries' | 'open'>) {
+  const notices = useNotices()
+  const { report, start, cancel } = useGrowth()
   const { running = null, results = [] } = report.data ?? {}
-  const newest = queries.flatMap(
+  const latest = queries.flatMap(
     (name) => results.find((one) => one.isCurrent && one.result.query === name) ?? [],
   )
   return (
-    <section aria-label="Every query as the blog grows" className="growth">
+    <section aria-label={text.all} className="growth">
       <div className="tools-line">
-        <b>Every query as the blog grows</b>
-        <span className="muted">
-          {newest.length} of {queries.length} measured as they are now
-        </span>
+        <b>{text.all}</b>
+        <span className="muted">{text.measured(latest.length, queries.length)}</span>
         <span className="grow" />
         {running ? (
-          <Button size="small" onClick={() => stop.mutate(undefined, { onError: refused })}>
-            Stop
+          <Button size="small" onClick={() => cancel.mutate(undefined, { onError: notices.failed })}>
+            {words.growth.cancel}
           </Button>
         ) : (
           <Button
             size="small"
             disabled={queries.length === 0}
             onClick={() =>
-              start.mutate({ queries: [...queries], sizes: [1_000, 10_000, 100_000] }, { onError: refused })
+              start.mutate(
+                { queries: [...queries], sizes: [1_000, 10_000, 100_000] },
+                { onError: notices.failed },
+              )
             }
           >
-            Measure all, to 100,000 posts
+            {text.measureAll}
           </Button>
         )}
       </div>
       <div role="status" aria-live="polite">
-        {running ? <Doing running={running} isOwn={false} /> : null}
+        {running ? <Progressing running={running} isOwn={false} /> : null}
       </div>
-      {newest.length > 0 ? (
+      {latest.length > 0 ? (
         <table className="figures">
           <thead>
             <tr>
-              <th scope="col">query</th>
-              <th scope="col">first page, at most posts</th>
-              <th scope="col">an index would serve</th>
+              <th scope="col">{text.query}</th>
+              <th scope="col">{text.firstPage}</th>
+              <th scope="col">{text.faster}</th>
             </tr>
           </thead>
           <tbody>
-            {newest.map(({ id, result }) => {
+            {latest.map(({ id, result }) => {
               const size = Math.max(...result.sizes)
               const first = result.measured.find(
                 (one) => one.size === size && one.page === 'first' && one.index === null,
@@ -150,11 +146,7 @@ function EveryQuery({ queries, open }: Pick<Props, 'queries' | 'open'>) {
                       {result.query}
                     </button>
                   </th>
-                  <td>
-                    {first
-                      ? `${formatMilliseconds(first.milliseconds)} at ${size.toLocaleString('en-GB')}`
-                      : '–'}
-                  </td>
+                  <td>{first ? text.at(formatMilliseconds(first.milliseconds), size) : '–'}</td>
                   <td>
                     {advised && result.advised ? (
                       <>
@@ -162,7 +154,7 @@ function EveryQuery({ queries, open }: Pick<Props, 'queries' | 'open'>) {
                         {formatMilliseconds(result.advised.after)}
                       </>
                     ) : (
-                      'none does better'
+                      text.none
                     )}
                   </td>
                 </tr>

@@ -1,53 +1,58 @@
-/** Queries: which rows, in which order, at what cost. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Segmented } from 'antd'
-import { useState } from 'react'
+/** The Queries area: the queries, their rows, and how PostgreSQL runs them. */
+import { Button, Segmented } from 'antd'
+import { useRef, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
-import type { QuerySummary } from '../../../contract/operations.ts'
-import { ApiProblem, call } from '../../api/client.ts'
+import type { QuerySummary } from '../../../contract/queries.ts'
+import { queryPath } from '../../../core/shapes/documents.ts'
+import { useRead } from '../../api/queries.ts'
 import { DocumentEditor } from '../../shared/editor/document-editor.tsx'
 import { Chip, Copy, Plate, Unsaved } from '../../shared/marks/marks.tsx'
 import { Sql, withValues } from '../../shared/queries/sql.tsx'
-import { refreshDefinition, storedDocument } from '../../shared/changes/apply.ts'
+import { useChanges } from '../../shared/changes/use-changes.ts'
+import { starterOf } from '../../shared/editor/starters.ts'
 import { NewDocument } from '../../shared/editor/new-document.tsx'
-import { useUndoNotice } from '../../shared/changes/undo-notice.tsx'
-import { whyRefused } from '../../shared/words/why-refused.ts'
-import { asSentence, plural } from '../../shared/words/words.ts'
-import { useWritten } from '../../shared/editor/written.ts'
+import { focusLater } from '../../shared/focus/focus.ts'
+import { errorText } from '../../shared/words/error-text.ts'
+import { asSentence } from '../../shared/words/format.ts'
+import { words as shared } from '../../shared/words/words.ts'
+import { useUnsavedTexts } from '../../shared/editor/unsaved-texts.ts'
 import { completeQuery } from '../../../core/queries/authoring/complete.ts'
-import { useAsked, VIEWS } from './asked.ts'
 import { OwnIndexesPane } from './own-indexes.tsx'
 import { QueryBuilder } from './builder/query-builder.tsx'
 import { QueryGrowth } from './query-growth.tsx'
 import { QueryPlanView } from '../../shared/queries/query-plan.tsx'
 import { QueryRows } from './query-rows.tsx'
-import { useTrial, type Trial } from './use-trial.ts'
+import { useRunSettings, VIEWS } from './run-settings.ts'
+import { useQueryRun, type RunRequest } from './use-query-run.ts'
+import { words } from './words.ts'
 import './queries.css'
+
+const text = words.query
 
 const INDEXES = 'indexes.yaml'
 const NONE: readonly QuerySummary[] = []
-const pathOf = (name: string) => `queries/${name}.yaml`
 const nameOf = (path: string | null) => /^queries\/(.+)\.yaml$/.exec(path ?? '')?.[1]
 
 export function QueriesScreen() {
   const [parameters, setParameters] = useSearchParams()
-  const list = useQuery({ queryKey: ['documents', 'queries'], queryFn: () => call('GET /api/queries', {}) })
+  const list = useRead('GET /api/queries', {})
   const queries = list.data ?? NONE
   const isIndexes = parameters.get('open') === INDEXES
   const name = isIndexes ? undefined : (nameOf(parameters.get('open')) ?? queries[0]?.name)
   const choose = (next: string) => {
-    if (next !== name) setParameters({ open: pathOf(next) })
+    if (next !== name) setParameters({ open: queryPath(next) })
   }
   const isUnknown = name !== undefined && list.data !== undefined && !queries.some((one) => one.name === name)
-  const written = useWritten(({ of }) => of)
+  const unsaved = useUnsavedTexts(({ of }) => of)
+  const names = useRef<HTMLUListElement>(null)
   return (
     <main className="queries">
-      <section className="pane" aria-label="Queries">
+      <section className="pane" aria-label={words.title}>
         <header>
-          <h1>Queries</h1>
+          <h1>{words.title}</h1>
           <span className="muted">{list.data ? queries.length : ''}</span>
         </header>
-        <ul className="scroll names">
+        <ul className="scroll names" ref={names}>
           {queries.map((one) => (
             <li key={one.name}>
               <button
@@ -59,16 +64,14 @@ export function QueriesScreen() {
                 }}
               >
                 <b>
-                  {one.name} {written[pathOf(one.name)] ? <Unsaved /> : null}
+                  {one.name} {unsaved[queryPath(one.name)] ? <Unsaved /> : null}
                 </b>
-                <span className="muted">{inShort(one)}</span>
+                <span className="muted">{summaryOf(one)}</span>
               </button>
             </li>
           ))}
           {list.error ? <li className="quiet small">{list.error.message}</li> : null}
-          {list.data?.length === 0 ? (
-            <li className="quiet small">There is no query yet. Make the first one below.</li>
-          ) : null}
+          {list.data?.length === 0 ? <li className="quiet small">{words.empty}</li> : null}
         </ul>
         <button
           type="button"
@@ -76,9 +79,14 @@ export function QueriesScreen() {
           aria-current={isIndexes}
           onClick={() => setParameters({ open: INDEXES })}
         >
-          Indexes of this blog
+          {words.indexes}
         </button>
-        <NewDocument hint="name of a new query" starter={STARTER} pathOf={pathOf} made={choose} />
+        <NewDocument
+          hint={words.newQuery}
+          starter={(next) => starterOf(queryPath(next)) ?? ''}
+          pathOf={queryPath}
+          onCreated={choose}
+        />
       </section>
       {isIndexes ? (
         <OwnIndexesPane
@@ -89,15 +97,15 @@ export function QueriesScreen() {
       ) : name === undefined ? (
         <section className="pane wide">
           <div className="quiet">
-            <h1>A query says which rows a template gets</h1>
-            <p>Its source, what it keeps, in which order, and how many.</p>
+            <h1>{words.help.title}</h1>
+            <p>{words.help.text}</p>
           </div>
         </section>
-      ) : isUnknown && !written[pathOf(name)] ? (
+      ) : isUnknown && !unsaved[queryPath(name)] ? (
         <section className="pane wide">
           <div className="quiet">
-            <h1>There is no query “{name}”</h1>
-            <p>It was deleted or never made. Choose another on the left, or make it there.</p>
+            <h1>{words.unknown.title(name)}</h1>
+            <p>{words.unknown.text}</p>
           </div>
         </section>
       ) : (
@@ -106,22 +114,25 @@ export function QueriesScreen() {
           name={name}
           summary={queries.find((one) => one.name === name)}
           line={Number(parameters.get('line')) || undefined}
-          gone={() => setParameters({})}
+          onDeleted={() => {
+            setParameters({})
+            focusLater(() => names.current?.querySelector('button'))
+          }}
         />
       )}
     </main>
   )
 }
 
-const TAKES = { one: 'one row', first: 'the first few', all: 'all of them', pages: 'page by page' } as const
-
-function inShort({ from, take, uses }: QuerySummary): string {
+function summaryOf({ from, take, uses }: QuerySummary): string {
   const routes = [...new Set(uses.map((one) => one.path))]
-  return `${from}, ${TAKES[take]} · ${routes.length === 0 ? 'not used' : routes.length < 3 ? routes.join(', ') : plural(routes.length, 'route')}`
+  const used =
+    routes.length === 0 ? words.unused : routes.length < 3 ? routes.join(', ') : words.routes(routes.length)
+  return `${from}, ${words.takes[take]} · ${used}`
 }
 
-/** Parameters that the routes of a query have: what stands as `:name` in their paths. */
-const givenBy = (uses: QuerySummary['uses']): string[] => [
+/** Returns the parameters of the routes that use a query. */
+const parametersOf = (uses: QuerySummary['uses']): string[] => [
   ...new Set(uses.flatMap((one) => [...one.path.matchAll(/:([a-zA-Z]\w*)/g)].map((found) => found[1] ?? ''))),
 ]
 
@@ -129,45 +140,36 @@ interface OpenProps {
   name: string
   summary: QuerySummary | undefined
   line: number | undefined
-  /** Told when the query is no more. */
-  gone(): void
+  onDeleted(): void
 }
 
-function OpenQuery({ name, summary, line, gone }: OpenProps) {
-  const client = useQueryClient()
-  const [text, setText] = useState('')
-  const { asked, change } = useAsked()
-  const { view, ...how } = asked
-  const trial: Trial = { name, text, ...how }
-  const { rows, plan } = useTrial(trial)
+function OpenQuery({ name, summary, line, onDeleted }: OpenProps) {
+  const [typed, setTyped] = useState('')
+  const { settings, change } = useRunSettings()
+  const { view, ...how } = settings
+  const request: RunRequest = { name, text: typed, ...how }
+  const { rows, plan } = useQueryRun(request)
   const result = rows.data
-  const [writing, setWriting] = useState<'parts' | 'yaml'>(line === undefined ? 'parts' : 'yaml')
-  const stored = useQuery({
-    queryKey: ['document', pathOf(name)],
-    queryFn: () => call('GET /api/document', { query: { path: pathOf(name) } }),
-  })
-  const problemOf = (error: Error | null) =>
-    error === null
-      ? null
-      : error instanceof ApiProblem
-        ? `${error.details.title}. ${error.details.detail ?? ''}`
-        : error.message
+  const [mode, setMode] = useState<'parts' | 'yaml'>(line === undefined ? 'parts' : 'yaml')
+  const stored = useRead('GET /api/document', { query: { path: queryPath(name) } })
+  const problemOf = (error: Error | null) => (error === null ? null : errorText(error))
   const uses = summary?.uses ?? []
   return (
     <>
-      <section className="pane open-query" aria-label={`Query ${name}`}>
+      <section className="pane open-query" aria-label={text.label(name)}>
         <DocumentEditor
-          path={pathOf(name)}
+          path={queryPath(name)}
           line={line}
           height="100%"
-          onText={setText}
+          onText={setTyped}
           complete={completeQuery}
           parts={
-            writing === 'parts'
-              ? (written, change) => <QueryBuilder text={written} change={change} given={givenBy(uses)} />
+            mode === 'parts'
+              ? (yaml, changeText) => (
+                  <QueryBuilder text={yaml} change={changeText} parameters={parametersOf(uses)} />
+                )
               : undefined
           }
-          onSaved={() => void client.invalidateQueries({ queryKey: ['documents'] })}
           extra={
             <>
               {uses.slice(0, 1).map((one) =>
@@ -175,23 +177,25 @@ function OpenQuery({ name, summary, line, gone }: OpenProps) {
                   <Link
                     key={one.route}
                     className="use"
-                    to={`/walk?path=${encodeURIComponent(one.example)}&edit=${encodeURIComponent(pathOf(name))}`}
-                    title={`Walk ${one.example} with this query open`}
+                    to={`/walk?path=${encodeURIComponent(one.example)}&edit=${encodeURIComponent(queryPath(name))}`}
+                    title={text.walk(one.example)}
                   >
                     <Plate pattern={one.path} />
                   </Link>
                 ),
               )}
-              {summary && uses.length === 0 ? <RemoveQuery name={name} gone={gone} /> : null}
+              {summary && uses.length === 0 ? (
+                <DeleteQuery name={name} version={summary.version} onDeleted={onDeleted} />
+              ) : null}
               <Segmented
                 size="small"
-                aria-label="Written as"
+                aria-label={text.view}
                 options={[
-                  { value: 'parts', label: 'Parts' },
-                  { value: 'yaml', label: 'YAML' },
+                  { value: 'parts', label: text.parts },
+                  { value: 'yaml', label: text.yaml },
                 ]}
-                value={writing}
-                onChange={setWriting}
+                value={mode}
+                onChange={setMode}
               />
             </>
           }
@@ -201,7 +205,7 @@ function OpenQuery({ name, summary, line, gone }: OpenProps) {
             asSentence(result.sentence)
           ) : summary ? (
             <>
-              {result ? <span className="muted">As saved: </span> : null}
+              {result ? <span className="muted">{text.asSaved} </span> : null}
               {asSentence(summary.sentence)}
             </>
           ) : null}{' '}
@@ -211,27 +215,27 @@ function OpenQuery({ name, summary, line, gone }: OpenProps) {
         </p>
         <QueryRows
           name={name}
-          trial={trial}
+          request={request}
           result={result}
           problem={problemOf(rows.error)}
           uses={uses}
           change={change}
         />
       </section>
-      <section className="pane behind" aria-label="Behind it">
+      <section className="pane details" aria-label={text.details}>
         <header>
-          <div role="tablist" aria-label="What is behind it" className="tabs">
-            {VIEWS.map(([key, label]) => (
+          <div role="tablist" aria-label={text.details} className="tabs">
+            {VIEWS.map((key) => (
               <button key={key} role="tab" aria-selected={view === key} onClick={() => change({ view: key })}>
-                {label}
+                {text.views[key]}
               </button>
             ))}
           </div>
           <span className="grow" />
-          {view === 'code' && result?.code ? <Copy text={result.code} what="the code" /> : null}
+          {view === 'code' && result?.code ? <Copy text={result.code} what={text.theCode} /> : null}
         </header>
         {view === 'growth' ? (
-          <QueryGrowth name={name} isSaved={stored.data === undefined || stored.data.text === text} />
+          <QueryGrowth name={name} isSaved={stored.data === undefined || stored.data.text === typed} />
         ) : view === 'plan' ? (
           <QueryPlanView
             plan={result && result.statements.length > 0 ? plan.data : undefined}
@@ -245,17 +249,17 @@ function OpenQuery({ name, summary, line, gone }: OpenProps) {
               <div key={one.sql} className="statement">
                 <Sql sql={one.sql} values={one.values} />
                 <p className="muted">
-                  {plural(one.rows, 'row')}{' '}
-                  <Copy text={withValues(one.sql, one.values)} what="the statement with its values" />
+                  {text.rows(one.rows)}{' '}
+                  <Copy text={withValues(one.sql, one.values)} what={text.theStatement} />
                 </p>
               </div>
             ))}
             {result?.statements.length === 0 ? (
-              <p className="quiet small">{asSentence(result.why ?? 'it has not run')}</p>
+              <p className="quiet small">{result.why ?? text.notRun}</p>
             ) : null}
           </div>
         ) : (
-          <pre className="scroll code" tabIndex={0} aria-label="The same with TypeORM">
+          <pre className="scroll code" tabIndex={0} aria-label={text.code}>
             {result?.code ?? ''}
           </pre>
         )}
@@ -264,33 +268,19 @@ function OpenQuery({ name, summary, line, gone }: OpenProps) {
   )
 }
 
-/** A query that no route uses can go; it can be put back as it was. */
-function RemoveQuery({ name, gone }: { name: string; gone(): void }) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const tell = useUndoNotice()
-  const path = pathOf(name)
+/** Deletes a query that no route uses. */
+function DeleteQuery({ name, version, onDeleted }: { name: string; version: number; onDeleted(): void }) {
+  const { apply } = useChanges()
+  const path = queryPath(name)
   const remove = async () => {
-    try {
-      const { text, version } = await storedDocument(path)
-      await call('POST /api/document/remove', { body: { path, version } })
-      useWritten.getState().forget(path)
-      gone()
-      await refreshDefinition(client)
-      tell(`${path} is gone`, async () => {
-        await call('PUT /api/document', { body: { path, text, version: 0 } })
-        await refreshDefinition(client)
-      })
-    } catch (error) {
-      void message.error(whyRefused(error), 8)
-    }
+    const step = { do: 'delete-document', document: path, version } as const
+    if (!(await apply([step], text.deleted(path)))) return
+    useUnsavedTexts.getState().forget(path)
+    onDeleted()
   }
   return (
-    <Button size="small" danger onClick={() => void remove()} title="No route uses it">
-      Delete
+    <Button size="small" danger onClick={() => void remove()} title={text.deleteHint}>
+      {shared.delete}
     </Button>
   )
 }
-
-const STARTER =
-  'from: posts\nwith: [category, author]\nwhere: [published]\norder: [-publishedAt]\ntake: first 5\n'

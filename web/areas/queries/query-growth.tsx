@@ -1,12 +1,16 @@
-/** As the blog grows: a query measured over invented posts, what index would serve, and what that costs. */
-import { App, Button, Progress, Segmented, Select } from 'antd'
+/** Growth: a query measured with generated posts, and the index that makes it faster. */
+import { Button, Progress, Segmented, Select } from 'antd'
 import { lazy, Suspense, useState } from 'react'
 import type { GrowthReport } from '../../../contract/growth.ts'
 import { Chip } from '../../shared/marks/marks.tsx'
-import { whyRefused } from '../../shared/words/why-refused.ts'
-import { asSentence, formatBytes, formatMilliseconds, formatSpan } from '../../shared/words/words.ts'
+import { useNotices } from '../../shared/changes/notices.tsx'
+import { useChanges } from '../../shared/changes/use-changes.ts'
+import { formatBytes, formatDateTime, formatMilliseconds, formatSpan } from '../../shared/words/format.ts'
 import { linesOf, timeOf } from './growth-lines.ts'
 import { useGrowth } from './use-growth.ts'
+import { words } from './words.ts'
+
+const text = words.growth
 
 const GrowthChart = lazy(async () => ({ default: (await import('./growth-chart.tsx')).GrowthChart }))
 
@@ -17,15 +21,15 @@ const SIZES = {
 
 interface Props {
   name: string
-  /** What is typed is not what would be measured. */
+  /** Whether the typed query is saved. */
   isSaved: boolean
 }
 
 export function QueryGrowth({ name, isSaved }: Props) {
-  const { message } = App.useApp()
-  const { report, start, stop, accept } = useGrowth(name)
+  const notices = useNotices()
+  const { apply } = useChanges()
+  const { report, start, cancel } = useGrowth(name)
   const [sizes, setSizes] = useState<keyof typeof SIZES>('to-100k')
-  const refused = (error: unknown) => void message.error(whyRefused(error), 8)
   const { running = null, failure = null, results = [] } = report.data ?? {}
   const [chosen, choose] = useState<number | null>(null)
   const shown = results.find((one) => one.id === chosen) ?? results[0]
@@ -36,10 +40,10 @@ export function QueryGrowth({ name, isSaved }: Props) {
       <div className="tools-line">
         <Segmented
           size="small"
-          aria-label="Up to how many posts"
+          aria-label={text.sizes}
           options={[
-            { value: 'to-100k', label: '1 k – 100 k posts' },
-            { value: 'to-1m', label: '1 k – 1 M' },
+            { value: 'to-100k', label: text.to100k },
+            { value: 'to-1m', label: text.to1m },
           ]}
           value={sizes}
           onChange={setSizes}
@@ -48,10 +52,10 @@ export function QueryGrowth({ name, isSaved }: Props) {
         {running ? (
           <Button
             size="small"
-            loading={stop.isPending}
-            onClick={() => stop.mutate(undefined, { onError: refused })}
+            loading={cancel.isPending}
+            onClick={() => cancel.mutate(undefined, { onError: notices.failed })}
           >
-            Stop
+            {text.cancel}
           </Button>
         ) : (
           <Button
@@ -60,29 +64,25 @@ export function QueryGrowth({ name, isSaved }: Props) {
             loading={start.isPending}
             onClick={() => {
               choose(null)
-              start.mutate({ queries: [name], sizes: [...SIZES[sizes]] }, { onError: refused })
+              start.mutate({ queries: [name], sizes: [...SIZES[sizes]] }, { onError: notices.failed })
             }}
           >
-            Measure
+            {text.measure}
           </Button>
         )}
       </div>
       <div role="status" aria-live="polite">
         {running ? (
-          <Doing running={running} isOwn={isOwn} />
+          <Progressing running={running} isOwn={isOwn} />
         ) : failed ? (
-          <p className={failed.isCancelled ? 'quiet small' : 'quiet small failed'}>
-            {asSentence(failed.message)}
-          </p>
+          <p className={failed.isCancelled ? 'quiet small' : 'quiet small failed'}>{failed.message}</p>
         ) : null}
-        {isSaved ? null : (
-          <p className="quiet small">The query is measured as it is saved, not as it is typed.</p>
-        )}
+        {isSaved ? null : <p className="quiet small">{text.unsaved}</p>}
       </div>
       {results.length > 1 ? (
         <p className="outcome">
           <label htmlFor="measurement" className="muted">
-            measured
+            {text.measured}
           </label>{' '}
           <Select
             id="measurement"
@@ -92,7 +92,7 @@ export function QueryGrowth({ name, isSaved }: Props) {
             value={shown?.id ?? null}
             options={results.map(({ id, at, isCurrent }, index) => ({
               value: id,
-              label: `${timeText(at)}${index === 0 ? ', the newest' : ''}${isCurrent ? '' : ', before its last change'}`,
+              label: `${formatDateTime(at)}${index === 0 ? text.latest : ''}${isCurrent ? '' : text.outdated}`,
             }))}
             onChange={choose}
           />
@@ -101,37 +101,32 @@ export function QueryGrowth({ name, isSaved }: Props) {
       {shown ? (
         <Result
           key={shown.id}
-          kept={shown}
-          accept={(change) =>
-            accept.mutate(change, {
-              onError: refused,
-              onSuccess: () => void message.success('The index is part of the definition, and is being made'),
-            })
+          item={shown}
+          accept={(index) =>
+            apply([{ do: 'save-document', document: 'indexes.yaml', ...index }], text.indexAdded)
           }
-          isAccepting={accept.isPending}
         />
       ) : report.data && !running ? (
-        <p className="quiet small">
-          Not measured yet. A database of its own is filled with invented posts, the query is run at its
-          first, middle and last page, by number and by cursor, with and without the indexes that could serve
-          it; then it is dropped. To 100,000 posts that takes about half a minute, to a million some minutes.
-          The blog’s own tables are not touched.
-        </p>
+        <p className="quiet small">{text.help}</p>
       ) : null}
       {report.error ? <p className="quiet small failed">{report.error.message}</p> : null}
     </div>
   )
 }
 
-const timeText = (at: string): string =>
-  new Date(at).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
-
-/** How far a measurement is, and what it does now. */
-export function Doing({ running, isOwn }: { running: NonNullable<GrowthReport['running']>; isOwn: boolean }) {
-  const others = running.queries.length > 3 ? `${running.queries.length} queries` : running.queries.join(', ')
+/** The progress of a measurement, and its current step. */
+export function Progressing({
+  running,
+  isOwn,
+}: {
+  running: NonNullable<GrowthReport['running']>
+  isOwn: boolean
+}) {
+  const others =
+    running.queries.length > 3 ? text.queries(running.queries.length) : running.queries.join(', ')
   return (
     <p className="doing">
-      <Progress percent={Math.floor(running.share * 100)} size="small" aria-label="How far it is" />
+      <Progress percent={Math.floor(running.share * 100)} size="small" aria-label={text.progress} />
       <span className="muted">
         {isOwn ? '' : `${others}: `}
         {running.doing}
@@ -140,33 +135,32 @@ export function Doing({ running, isOwn }: { running: NonNullable<GrowthReport['r
   )
 }
 
-type Kept = GrowthReport['results'][number]
+type Item = GrowthReport['results'][number]
 
 interface ResultProps {
-  kept: Kept
-  accept(change: { text: string; version: number }): void
-  isAccepting: boolean
+  item: Item
+  accept(index: { text: string; version: number }): Promise<boolean>
 }
 
-function Result({ kept: { at, isCurrent, result, acceptance }, accept, isAccepting }: ResultProps) {
+function Result({ item: { at, isCurrent, result, acceptance }, accept }: ResultProps) {
   const lines = linesOf(result)
   const given = Object.entries(result.parameters)
   return (
     <>
       {isCurrent ? null : (
         <p className="outcome">
-          <Chip tone="look">measured before its last change</Chip>
+          <Chip tone="look">{text.isOutdated}</Chip>
         </p>
       )}
-      <Advice result={result} acceptance={acceptance} accept={accept} isAccepting={isAccepting} />
-      <Suspense fallback={<p className="quiet small">Drawing …</p>}>
+      <Advice result={result} acceptance={acceptance} accept={accept} />
+      <Suspense fallback={<p className="quiet small">{text.drawing}</p>}>
         <GrowthChart result={result} />
       </Suspense>
       <table className="figures">
-        <caption className="muted">medians; posts in all, and those that the query keeps</caption>
+        <caption className="muted">{text.caption}</caption>
         <thead>
           <tr>
-            <th scope="col">posts</th>
+            <th scope="col">{text.posts}</th>
             {result.sizes.map((size, index) => (
               <th key={size} scope="col">
                 {size.toLocaleString('en-GB')}
@@ -189,9 +183,9 @@ function Result({ kept: { at, isCurrent, result, acceptance }, accept, isAccepti
         </tbody>
       </table>
       <p className="quiet small">
-        {timeText(at)}, on {result.machine}, in {formatSpan(result.milliseconds)}
+        {text.facts(formatDateTime(at), result.machine, formatSpan(result.milliseconds))}
         {given.length > 0 ? `; ${given.map(([key, value]) => `:${key} ${String(value)}`).join(', ')}` : ''}
-        {result.notes.map((note) => `; ${note}`).join('')}.
+        {result.notes.map((note) => `; ${note}`).join('')}
       </p>
     </>
   )
@@ -201,44 +195,50 @@ function Advice({
   result,
   acceptance,
   accept,
-  isAccepting,
-}: Omit<ResultProps, 'kept'> & Pick<Kept, 'result' | 'acceptance'>) {
+}: Omit<ResultProps, 'item'> & Pick<Item, 'result' | 'acceptance'>) {
   const { advised, tried, serving, readsAll } = result
+  const [isAccepting, setAccepting] = useState(false)
+  const add = async (change: { text: string; version: number }) => {
+    setAccepting(true)
+    await accept(change)
+    setAccepting(false)
+  }
   const index = advised && tried.find((one) => one.name === advised.name)
   if (advised && index)
     return (
       <div className="advice">
         <p>
-          <b>An index would serve this:</b>{' '}
+          <b>{text.indexHelps}</b>{' '}
           <code>
             {index.on} ({index.keys.join(', ')})
           </code>
         </p>
         <p>
-          Tried on {advised.size.toLocaleString('en-GB')} posts: first page{' '}
-          {formatMilliseconds(advised.before)} → {formatMilliseconds(advised.after)}. It takes{' '}
-          {formatBytes(index.bytes)} there.{' '}
+          {text.gain(
+            advised.size,
+            formatMilliseconds(advised.before),
+            formatMilliseconds(advised.after),
+            formatBytes(index.bytes),
+          )}{' '}
           {acceptance ? (
-            <Button size="small" type="link" loading={isAccepting} onClick={() => accept(acceptance)}>
-              Add it to indexes.yaml
+            <Button size="small" type="link" loading={isAccepting} onClick={() => void add(acceptance)}>
+              {text.addIndex}
             </Button>
           ) : (
-            <Chip tone="fine">in indexes.yaml</Chip>
+            <Chip tone="fine">{text.indexExists}</Chip>
           )}
         </p>
       </div>
     )
-  const served = serving.length > 0 ? `PostgreSQL uses ${serving.join(' and ')}` : 'PostgreSQL uses no index'
-  const read = readsAll.length > 0 ? `, and reads all of ${readsAll.join(' and ')}` : ''
   const others =
     tried.length === 0
-      ? 'There is no other index that could serve its conditions and order.'
-      : `Tried without gain: ${tried.map((one) => `${one.on} (${one.keys.join(', ')})`).join('; ')}.`
+      ? text.noOtherIndex
+      : text.noGain(tried.map((one) => `${one.on} (${one.keys.join(', ')})`))
   return (
     <div className="advice plain">
       <p>
-        {served}
-        {read}. {others}
+        {text.serving(serving)}
+        {text.scans(readsAll)}. {others}
       </p>
     </div>
   )

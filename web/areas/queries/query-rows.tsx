@@ -1,81 +1,80 @@
-/** Parameters of a query, by value or from an address, and the rows that come back. */
-import { useQueryClient } from '@tanstack/react-query'
+/** The parameters of a query, typed or taken from an address, and its rows. */
 import { useEffect, useEffectEvent, useRef } from 'react'
 import { App, Button, Dropdown, Input, InputNumber, Segmented } from 'antd'
-import type { QuerySummary, QueryTrial } from '../../../contract/operations.ts'
+import type { QueryRun, QuerySummary } from '../../../contract/queries.ts'
 import { call } from '../../api/client.ts'
 import { Chip } from '../../shared/marks/marks.tsx'
 import { parameterTexts } from '../../shared/queries/query-address.ts'
-import { whyRefused } from '../../shared/words/why-refused.ts'
-import { asSentence, formatMilliseconds, rowsOf } from '../../shared/words/words.ts'
-import type { ChangeAsked } from './asked.ts'
-import type { Trial } from './use-trial.ts'
+import { useNotices } from '../../shared/changes/notices.tsx'
+import { formatMilliseconds, rowsOf } from '../../shared/words/format.ts'
+import type { ChangeSettings } from './run-settings.ts'
+import type { RunRequest } from './use-query-run.ts'
+import { words } from './words.ts'
+
+const text = words.rows
 
 interface Props {
   name: string
-  trial: Trial
-  result: QueryTrial | undefined
+  request: RunRequest
+  result: QueryRun | undefined
   problem: string | null
   uses: QuerySummary['uses']
-  change: ChangeAsked
+  change: ChangeSettings
 }
 
-export function QueryRows({ name, trial, result, problem, uses, change }: Props) {
+export function QueryRows({ name, request, result, problem, uses, change }: Props) {
   return (
-    <section className="query-rows" aria-label="Rows">
+    <section className="query-rows" aria-label={text.label}>
       <div className="tools-line">
         {(result?.parameters ?? []).map((one) => (
-          <label
-            key={one.name}
-            title={`compared with ${one.field}, ${one.type}${one.optional ? '; may be left out' : ''}`}
-          >
+          <label key={one.name} title={text.parameterHint(one.field, one.type, one.optional)}>
             <code>:{one.name}</code>
             <Input
               size="small"
               className="mono"
-              aria-label={`Parameter ${one.name}`}
-              placeholder={one.optional ? 'not given' : one.type}
-              value={trial.parameters[one.name] ?? ''}
+              aria-label={text.parameter(one.name)}
+              placeholder={one.optional ? text.optional : one.type}
+              value={request.parameters[one.name] ?? ''}
               onChange={(event) =>
-                change({ parameters: { ...trial.parameters, [one.name]: event.target.value }, page: 1 })
+                change({ parameters: { ...request.parameters, [one.name]: event.target.value }, page: 1 })
               }
             />
           </label>
         ))}
         {result?.by === 'cursor' ? (
-          <span className="turning" role="group" aria-label="Pages by cursor">
+          <span className="paging" role="group" aria-label={text.byCursor}>
             <Button
               size="small"
-              disabled={trial.cursor === undefined}
+              disabled={request.cursor === undefined}
               onClick={() => change({ cursor: undefined })}
             >
-              Beginning
+              {text.first}
             </Button>
             <Button
               size="small"
               disabled={result.previous === null}
               onClick={() => change({ cursor: result.previous ?? undefined })}
             >
-              Before
+              {text.previous}
             </Button>
             <Button
               size="small"
               disabled={result.next === null}
               onClick={() => change({ cursor: result.next ?? undefined })}
             >
-              After
+              {text.next}
             </Button>
           </span>
         ) : null}
         {result?.by === 'number' ? (
           <label>
-            page
+            {text.page}
             <InputNumber
               size="small"
               min={1}
               max={1_000_000}
-              aria-label="Page"
-              value={trial.page}
+              aria-label={text.page}
+              value={request.page}
               onChange={(page) => change({ page: page ?? 1 })}
             />
           </label>
@@ -84,7 +83,9 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
           <FromAddress
             name={name}
             uses={uses}
-            isMissing={(result?.parameters ?? []).some((one) => !one.optional && !trial.parameters[one.name])}
+            isMissing={(result?.parameters ?? []).some(
+              (one) => !one.optional && !request.parameters[one.name],
+            )}
             take={(parameters) => change({ parameters, page: 1 })}
             suggest={(parameters) =>
               change((known) => ({ parameters: { ...parameters, ...known.parameters } }))
@@ -94,13 +95,13 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
         <span className="grow" />
         <Segmented
           size="small"
-          aria-label="As whom"
+          aria-label={text.as}
           options={[
-            { value: 'reader', label: 'reader' },
-            { value: 'author', label: 'author' },
+            { value: 'reader', label: text.reader },
+            { value: 'author', label: text.author },
           ]}
-          value={trial.as}
-          onChange={(as: Trial['as']) => change({ as })}
+          value={request.as}
+          onChange={(as: RunRequest['as']) => change({ as })}
         />
       </div>
       {problem !== null ? (
@@ -108,30 +109,30 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
           {problem}
         </p>
       ) : !result ? (
-        <p className="quiet small">Asking …</p>
+        <p className="quiet small">{text.running}</p>
       ) : result.problems.length > 0 ? (
-        <p className="quiet small">It runs as soon as it is whole again; what is wrong is marked above.</p>
+        <p className="quiet small">{text.invalid}</p>
       ) : (
         <>
           <p className="outcome" role="status">
             {result.count === 0 ? (
               <>
-                <Chip tone="look">no rows</Chip> {asSentence(result.why ?? 'nothing came')}
+                <Chip tone="look">{text.none}</Chip> {result.why ?? text.noneReturned}
               </>
             ) : (
               <>
                 <Chip tone="fine">{rowsOf({ ...result, rows: result.count })}</Chip>{' '}
                 <span className="muted">
                   {formatMilliseconds(result.milliseconds)}
-                  {result.count > result.rows.length ? `; the first ${result.rows.length} are shown` : ''}
-                  {result.why === null ? '' : ` · ${asSentence(result.why)}`}
+                  {result.count > result.rows.length ? text.shown(result.rows.length) : ''}
+                  {result.why === null ? '' : ` · ${result.why}`}
                 </span>
               </>
             )}
           </p>
           {result.rows.length === 0 ? null : (
-            // A wide table scrolls sideways; a keyboard must be able to reach it.
-            <div className="scroll" tabIndex={0} role="region" aria-label="Rows of the query">
+            // A wide table scrolls sideways, so the keyboard has to reach it.
+            <div className="scroll" tabIndex={0} role="region" aria-label={text.table}>
               <table>
                 <thead>
                   <tr>
@@ -165,39 +166,35 @@ export function QueryRows({ name, trial, result, problem, uses, change }: Props)
 interface FromAddressProps {
   name: string
   uses: QuerySummary['uses']
-  /** True when it cannot run for want of a parameter. */
+  /** Whether a required parameter has no value. */
   isMissing: boolean
   take(parameters: Record<string, string>): void
-  /** As what nobody has typed yet. */
+  /** Fills in parameters that have no value yet. */
   suggest(parameters: Record<string, string>): void
 }
 
-/** What the query was given at an address that really asks it: the address is walked. */
+/** Takes the parameters from a walk of an address that runs the query. */
 function FromAddress({ name, uses, isMissing, take, suggest }: FromAddressProps) {
   const { message } = App.useApp()
-  const client = useQueryClient()
+  const notices = useNotices()
   const examples = uses.filter((one) => one.example !== null)
-  const walk = async (path: string, data: string, isUnasked = false) => {
+  const walk = async (path: string, data: string, isAutomatic = false) => {
     try {
-      const record = await client.fetchQuery({
-        queryKey: ['walked', path],
-        queryFn: () => call('GET /api/walk', { query: { path } }),
-        staleTime: 0,
-      })
+      const record = await call('GET /api/walk', { query: { path } })
       const run = record.queries.runs.find((one) => one.data === data && one.query === name)
       if (!run || run.outcome === 'not-run') {
-        if (!isUnasked) void message.info(`${path} did not ask it: its kept parts were at hand`)
-      } else (isUnasked ? suggest : take)(parameterTexts(run.parameters))
+        if (!isAutomatic) void message.info(text.notRunThere(path))
+      } else (isAutomatic ? suggest : take)(parameterTexts(run.parameters))
     } catch (error) {
-      if (!isUnasked) void message.error(whyRefused(error), 8)
+      if (!isAutomatic) notices.failed(error)
     }
   }
-  // A query that is opened shows rows at once: what an address gives it, until somebody says otherwise.
+  // A query that is opened shows rows at once, with the parameters of its first address.
   const [example] = examples
-  const isAsked = useRef(false)
+  const isDone = useRef(false)
   const walkFirst = useEffectEvent(() => {
-    if (isAsked.current || !isMissing || !example?.example) return
-    isAsked.current = true
+    if (isDone.current || !isMissing || !example?.example) return
+    isDone.current = true
     void walk(example.example, example.data, true)
   })
   useEffect(() => walkFirst(), [])
@@ -213,7 +210,7 @@ function FromAddress({ name, uses, isMissing, take, suggest }: FromAddressProps)
         })),
       }}
     >
-      <Button size="small">From an address</Button>
+      <Button size="small">{text.fromAddress}</Button>
     </Dropdown>
   )
 }

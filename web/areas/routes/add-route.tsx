@@ -1,130 +1,90 @@
-/** A new route made whole: choose a beginning, see the change, apply it. */
-import { useQuery } from '@tanstack/react-query'
+/** Drafts a route with its query and template, shows the change, and creates it. */
 import { Alert, Button, Input, Modal } from 'antd'
 import { useDeferredValue, useState } from 'react'
-import { numberedName } from './names.ts'
-import { call } from '../../api/client.ts'
-import { useApply } from '../../shared/changes/apply.ts'
-import { whyRefused } from '../../shared/words/why-refused.ts'
-import { DocumentDiff } from '../../shared/editor/diff.tsx'
+import type { BodyOf } from '../../../contract/operations.ts'
+import { useRead } from '../../api/queries.ts'
+import { StepPreview } from '../../shared/editor/step-preview.tsx'
+import { useChanges } from '../../shared/changes/use-changes.ts'
 import { Plate } from '../../shared/marks/marks.tsx'
+import { errorText } from '../../shared/words/error-text.ts'
+import { words as shared } from '../../shared/words/words.ts'
+import { numberedName } from './names.ts'
+import { words } from './words.ts'
+import './add-route.css'
 
+const text = words.draft
+
+type DraftRequest = BodyOf<'POST /api/routes/draft'>
+
+/** The proposed name and path of each kind, and the parameters that are added to the path. */
 const KINDS = [
-  {
-    kind: 'listing',
-    label: 'A listing',
-    what: 'all published posts, newest first, in numbered pages',
-    name: 'journal',
-    path: '/journal',
-    parameters: '',
-  },
-  {
-    kind: 'single',
-    label: 'A single post',
-    what: 'one published post by its slug, else not found',
-    name: 'story',
-    path: '/stories',
-    parameters: '/:slug',
-  },
-  {
-    kind: 'category',
-    label: 'A category listing',
-    what: 'the posts of a category, in numbered pages',
-    name: 'topic',
-    path: '/topics',
-    parameters: '/:category',
-  },
-  {
-    kind: 'page',
-    label: 'A page tree',
-    what: 'pages by their path, else the next route',
-    name: 'handbook',
-    path: '/handbook',
-    parameters: '/:page',
-  },
-  {
-    kind: 'month',
-    label: 'A month archive',
-    what: 'the posts of a month, by the blog’s own clock',
-    name: 'archive',
-    path: '/archive',
-    parameters: '/:year/:month',
-  },
-  {
-    kind: 'redirect',
-    label: 'A redirect',
-    what: 'an old address leads to another one, for good',
-    name: 'moved',
-    path: '/old-address',
-    parameters: '',
-  },
+  { kind: 'listing', name: 'journal', path: '/journal', parameters: '' },
+  { kind: 'single', name: 'story', path: '/stories', parameters: '/:slug' },
+  { kind: 'category', name: 'topic', path: '/topics', parameters: '/:category' },
+  { kind: 'page', name: 'handbook', path: '/handbook', parameters: '/:page' },
+  { kind: 'month', name: 'archive', path: '/archive', parameters: '/:year/:month' },
+  { kind: 'redirect', name: 'moved', path: '/old-address', parameters: '' },
 ] as const
 
 interface Props {
-  /** Names of the routes there are. */
+  /** Names of the existing routes. */
   taken: readonly string[]
   close(): void
-  added(name: string): void
+  onCreated(name: string): void
 }
 
-export function AddRoute({ taken, close, added }: Props) {
+export function AddRoute({ taken, close, onCreated }: Props) {
   const free = (wanted: string) => numberedName(wanted, taken)
-  /** An address of its own where the name is taken: another route may answer the usual one. */
+  /** If the name is taken, so may be the usual path. */
   const freePath = (one: (typeof KINDS)[number]) => `${one.path}${free(one.name).slice(one.name.length)}`
   const [kind, setKind] = useState<(typeof KINDS)[number]>(KINDS[0])
   const [name, setName] = useState<string>(free(KINDS[0].name))
   const [path, setPath] = useState<string>(freePath(KINDS[0]))
   const [to, setTo] = useState('/')
-  const [applying, setApplying] = useState(false)
-  const { save } = useApply()
-  const wish = useDeferredValue(
+  const [isApplying, setApplying] = useState(false)
+  const { apply } = useChanges()
+  const request = useDeferredValue(
     JSON.stringify({
       kind: kind.kind,
       name,
       path: path.startsWith('/') ? path : `/${path}`,
       ...(kind.kind === 'redirect' ? { to } : {}),
-    }),
+    } satisfies DraftRequest),
   )
-  const preview = useQuery({
-    queryKey: ['starting-point', wish],
-    queryFn: () =>
-      call('POST /api/starting-point', {
-        body: JSON.parse(wish) as { kind: 'listing'; name: string; path: string },
-      }),
-    retry: false,
-  })
-  const apply = async () => {
+  const draft = useRead(
+    'POST /api/routes/draft',
+    { body: JSON.parse(request) as DraftRequest },
+    { retry: false },
+  )
+  const create = async () => {
     setApplying(true)
-    const changes = preview.data?.changes ?? []
-    const texts = Object.fromEntries(changes.map((one) => [one.document, one.text]))
-    const made = Object.fromEntries(changes.map((one) => [one.document, one.before]))
-    const done = kind.kind === 'redirect' ? 'is there' : 'is there, with its query and template'
-    if (await save(texts, `Route “${name}” ${done}`, made)) added(name)
-    else await preview.refetch()
+    const isCreated = await apply(draft.data?.steps ?? [], text.created(name, kind.kind === 'redirect'))
     setApplying(false)
+    if (isCreated) onCreated(name)
+    else await draft.refetch()
   }
   return (
     <Modal
       open
       onCancel={close}
       width={860}
-      title="Add a route"
-      className="add-route"
+      title={text.title}
+      rootClassName="routes-dialog"
       footer={
         <>
-          <Button onClick={close}>Leave it</Button>
+          <Button onClick={close}>{shared.cancel}</Button>
           <Button
             type="primary"
-            loading={applying}
-            disabled={!preview.data || preview.isError}
-            onClick={() => void apply()}
+            loading={isApplying}
+            disabled={!draft.data || draft.isError}
+            onClick={() => void create()}
           >
-            Apply the change
+            {text.create}
           </Button>
         </>
       }
     >
-      <div className="beginnings" role="radiogroup" aria-label="What to begin with">
+      <div className="kinds" role="radiogroup" aria-label={text.kinds}>
         {KINDS.map((one) => (
           <button
             key={one.kind}
@@ -137,18 +97,18 @@ export function AddRoute({ taken, close, added }: Props) {
               setPath(freePath(one))
             }}
           >
-            <b>{one.label}</b>
-            <span className="muted">{one.what}</span>
+            <b>{text.kind[one.kind][0]}</b>
+            <span className="muted">{text.kind[one.kind][1]}</span>
           </button>
         ))}
       </div>
       <div className="row named">
         <label>
-          Name
+          {text.name}
           <Input className="mono" value={name} onChange={(event) => setName(event.target.value)} />
         </label>
         <label>
-          Path
+          {text.path}
           <Input
             className="mono"
             value={path}
@@ -158,16 +118,16 @@ export function AddRoute({ taken, close, added }: Props) {
         </label>
         {kind.kind === 'redirect' ? (
           <label>
-            Leads to
+            {text.target}
             <Input className="mono" value={to} onChange={(event) => setTo(event.target.value)} />
           </label>
         ) : null}
-        {preview.data ? <Plate pattern={preview.data.address} /> : null}
+        {draft.data ? <Plate pattern={draft.data.address} /> : null}
       </div>
-      {preview.isError ? <Alert type="error" banner title={whyRefused(preview.error)} /> : null}
+      {draft.isError ? <Alert type="error" banner title={errorText(draft.error)} /> : null}
       <div className="preview">
-        {(preview.data?.changes ?? []).map((one) => (
-          <DocumentDiff key={one.document} document={one.document} before={one.before} after={one.text} />
+        {(draft.data?.steps ?? []).map((step, index) => (
+          <StepPreview key={index} step={step} />
         ))}
       </div>
     </Modal>

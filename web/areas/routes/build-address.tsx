@@ -1,11 +1,13 @@
-/** An address built from a route's name, as a template builds it. */
-import { useQuery } from '@tanstack/react-query'
+/** Builds an address from a route's name and parameters, as a template does. */
 import { Input, Select } from 'antd'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import type { RouteSummary } from '../../../contract/operations.ts'
-import { call } from '../../api/client.ts'
+import type { RouteSummary } from '../../../contract/routes.ts'
+import { useRead } from '../../api/queries.ts'
 import { Copy, Plate } from '../../shared/marks/marks.tsx'
+import { words } from './words.ts'
+
+const text = words.build
 
 export function BuildAddress({ routes }: { routes: readonly RouteSummary[] }) {
   const [chosen, setChosen] = useState<string | null>(null)
@@ -19,17 +21,16 @@ export function BuildAddress({ routes }: { routes: readonly RouteSummary[] }) {
       return value === '' ? [] : [[name, value]]
     }),
   )
-  const built = useQuery({
-    queryKey: ['routes', 'build', route?.name, given],
-    queryFn: () => call('POST /api/routes/build', { body: { route: route?.name ?? '', parameters: given } }),
-    enabled: route !== undefined,
-    placeholderData: (known) => known,
-  })
-  if (!route) return <p className="quiet small">There is no route to build from.</p>
+  const built = useRead(
+    'POST /api/routes/build',
+    { body: { route: route?.name ?? '', parameters: given } },
+    { enabled: route !== undefined, placeholderData: (known) => known },
+  )
+  if (!route) return <p className="quiet small">{text.none}</p>
   return (
     <div className="padded build">
       <label>
-        Route
+        {text.route}
         <Select
           value={route.name}
           options={routes.map((one) => ({ value: one.name, label: one.name }))}
@@ -52,7 +53,7 @@ export function BuildAddress({ routes }: { routes: readonly RouteSummary[] }) {
       {built.data ? (
         <div aria-live="polite">
           <p>
-            <code>{built.data.template}</code> <Copy text={built.data.template} what="the template’s words" />
+            <code>{built.data.template}</code> <Copy text={built.data.template} what={text.theExpression} />
           </p>
           {built.data.path === null ? (
             <p className="failed">{built.data.message}</p>
@@ -60,9 +61,9 @@ export function BuildAddress({ routes }: { routes: readonly RouteSummary[] }) {
             <p className="row">
               <Plate pattern={built.data.path} />
               <Link to={`/walk?path=${encodeURIComponent(built.data.path)}`} className="link">
-                walk it
+                {text.walk}
               </Link>
-              <Copy text={built.data.path} what="the address" />
+              <Copy text={built.data.path} what={text.theAddress} />
             </p>
           )}
         </div>
@@ -71,7 +72,7 @@ export function BuildAddress({ routes }: { routes: readonly RouteSummary[] }) {
   )
 }
 
-/** The value a parameter has in the route's example address. */
+/** Returns the value that a parameter has in the route's example address. */
 function exampleValue(route: RouteSummary | undefined, example: string, name: string): string {
   const pattern = (route?.path ?? '').split('/')
   const at = pattern.findIndex((part) => part.startsWith(`:${name}`))

@@ -1,47 +1,45 @@
-/** Another slug for a post, a category or a page, judged while it is typed; old addresses lead on. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Input } from 'antd'
+/** Changes the slug of a post or a term, or the path of a page. The slug is checked while it is typed. */
+import { Button, Input } from 'antd'
 import { useDeferredValue, useState } from 'react'
-import { call } from '../../api/client.ts'
-import { refreshDefinition } from '../../shared/changes/apply.ts'
-import { whyRefused } from '../../shared/words/why-refused.ts'
-import { asSentence, plural } from '../../shared/words/words.ts'
+import type { SlugKind } from '../../../core/shapes/content-kinds.ts'
+import { useRead, useWrite } from '../../api/queries.ts'
+import { useNotices } from '../../shared/changes/notices.tsx'
+import { words as shared } from '../../shared/words/words.ts'
+import { words } from './words.ts'
+
+const text = words.slug
 
 interface Props {
-  kind: 'post' | 'page' | 'category' | 'tag' | 'author'
-  /** Slug, or path of a page, that it has now. */
-  own: string
+  kind: SlugKind
+  /** The current slug, or the current path of a page. */
+  current: string
   done(): void
 }
 
-export function ChangeSlug({ kind, own, done }: Props) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const [text, setText] = useState(own)
-  const wanted = useDeferredValue(text)
-  const judged = useQuery({
-    queryKey: ['slug', kind, own, wanted],
-    queryFn: () =>
-      call('GET /api/slug', {
-        query: { kind, text: kind === 'page' ? (wanted.split('/').at(-1) ?? '') : wanted, own },
-      }),
-    enabled: wanted !== own,
-    placeholderData: (known) => known,
-  })
+export function ChangeSlug({ kind, current, done }: Props) {
+  const write = useWrite()
+  const notices = useNotices()
+  const [typed, setTyped] = useState(current)
+  const wanted = useDeferredValue(typed)
+  const checked = useRead(
+    'GET /api/slug',
+    { query: { kind, text: kind === 'page' ? (wanted.split('/').at(-1) ?? '') : wanted, own: current } },
+    { enabled: wanted !== current, placeholderData: (known) => known },
+  )
   const save = async () => {
     try {
-      const { former, address } = await call('PUT /api/slug', { body: { kind, from: own, to: text } })
-      await refreshDefinition(client)
-      void message.success(
-        `${address ?? text} it is${former.length > 0 ? `; ${plural(former.length, 'old address leads', 'old addresses lead')} there` : ''}`,
-      )
+      const changed = await write('PUT /api/slug', { body: { kind, from: current, to: typed } })
+      const undo = async () => {
+        await write('PUT /api/slug', { body: { kind, from: changed.current, to: current } })
+      }
+      notices.done(text.done(changed.address ?? changed.current, changed.former.length), undo)
       done()
     } catch (error) {
-      void message.error(whyRefused(error), 8)
+      notices.failed(error)
     }
   }
-  const answer = judged.data
-  const isChanged = text !== own
+  const answer = checked.data
+  const isChanged = typed !== current
   return (
     <form
       className="change-slug"
@@ -54,21 +52,20 @@ export function ChangeSlug({ kind, own, done }: Props) {
         autoFocus
         size="small"
         className="mono"
-        aria-label={kind === 'page' ? 'New path' : 'New slug'}
-        value={text}
+        aria-label={kind === 'page' ? text.newPath : text.newSlug}
+        value={typed}
         status={isChanged && answer && !answer.free ? 'error' : ''}
-        onChange={(event) => setText(event.target.value)}
+        onChange={(event) => setTyped(event.target.value)}
         onKeyDown={(event) => event.key === 'Escape' && done()}
       />
       <Button size="small" htmlType="submit" type="primary" disabled={!isChanged || answer?.free === false}>
-        Change it
+        {text.save}
+      </Button>
+      <Button size="small" onClick={() => done()}>
+        {shared.cancel}
       </Button>
       <p className={answer && !answer.free ? 'failed' : 'muted'} role="status">
-        {!isChanged
-          ? 'Readers who have the old address are led to the new one.'
-          : answer
-            ? asSentence(answer.note ?? `${answer.address ?? text} is free`)
-            : ''}
+        {!isChanged ? text.note : answer ? (answer.note ?? text.free(answer.address ?? typed)) : ''}
         {answer && !answer.free && answer.suggestion !== '' ? (
           <>
             {' '}
@@ -76,14 +73,14 @@ export function ChangeSlug({ kind, own, done }: Props) {
               type="button"
               className="link"
               onClick={() =>
-                setText(
-                  own.includes('/')
-                    ? `${own.slice(0, own.lastIndexOf('/') + 1)}${answer.suggestion}`
+                setTyped(
+                  current.includes('/')
+                    ? `${current.slice(0, current.lastIndexOf('/') + 1)}${answer.suggestion}`
                     : answer.suggestion,
                 )
               }
             >
-              take {answer.suggestion}
+              {text.use(answer.suggestion)}
             </button>
           </>
         ) : null}

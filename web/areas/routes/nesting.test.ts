@@ -25,6 +25,6 @@ it.each<[string[], boolean[][]]>([
   ],
 ])('%j: %j', (paths, lines) => {
   const nested = nesting(paths)
-  expect(nested.map((one) => one.goesOn)).toEqual(lines)
+  expect(nested.map((one) => one.continues)).toEqual(lines)
   expect(nested.map((one) => one.depth)).toEqual(lines.map((one) => one.length))
 })

@@ -1,12 +1,12 @@
-/** How routes nest: a route stands below the nearest one above it whose path begins its own. */
+/** How routes nest: a route is below the nearest earlier route whose path is a prefix of its own. */
 
 export interface Nested {
   depth: number
-  /** For each level down to its own: whether another route follows on it, so that its line goes on. */
-  goesOn: boolean[]
+  /** For each level down to its own: whether another route follows on it, so that its line continues. */
+  continues: boolean[]
 }
 
-/** @param paths in order; only neighbours nest, so that the order stays what it is */
+/** Returns how routes nest. @param paths in order; only neighbours nest, so that the order is kept */
 export function nesting(paths: readonly string[]): Nested[] {
   const parents: (number | undefined)[] = []
   for (const [index, path] of paths.entries()) {
@@ -17,7 +17,7 @@ export function nesting(paths: readonly string[]): Nested[] {
         parent = above
         break
       }
-      // A stranger in between ends the group.
+      // A route in between that does not nest ends the group.
       if (parents[above] === undefined) break
     }
     parents.push(parent)
@@ -29,7 +29,7 @@ export function nesting(paths: readonly string[]): Nested[] {
     return parent === undefined ? [] : [...lines(parent), hasNext(index)]
   }
   return paths.map((_, index) => {
-    const goesOn = lines(index)
-    return { depth: goesOn.length, goesOn }
+    const continues = lines(index)
+    return { depth: continues.length, continues }
   })
 }

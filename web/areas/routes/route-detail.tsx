@@ -1,129 +1,116 @@
-/** One route: its addresses, and a form for it. */
-import { useQuery } from '@tanstack/react-query'
+/** One route: its addresses, and a form to edit it. */
 import { Button, Pagination, Popconfirm, Segmented } from 'antd'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { removeRoute } from '../../../core/blog/edit.ts'
-import type { RouteSummary } from '../../../contract/operations.ts'
-import { call } from '../../api/client.ts'
-import { storedDocument, useApply } from '../../shared/changes/apply.ts'
+import type { RouteSummary } from '../../../contract/routes.ts'
+import { useRead } from '../../api/queries.ts'
+import { useChanges } from '../../shared/changes/use-changes.ts'
+import { focusLater } from '../../shared/focus/focus.ts'
 import { Plate } from '../../shared/marks/marks.tsx'
-import { plural } from '../../shared/words/words.ts'
+import { words as shared } from '../../shared/words/words.ts'
 import { ChangeSlug } from './change-slug.tsx'
 import { RouteForm } from './route-form.tsx'
+import { words } from './words.ts'
+
+const text = words.detail
 
 interface Props {
   route: RouteSummary
   all: readonly RouteSummary[]
   close(): void
+  /** Called after the route was saved under another name. */
+  renamed(name: string): void
 }
 
-export function RouteDetail({ route, all, close }: Props) {
+export function RouteDetail({ route, all, close, renamed }: Props) {
   const [view, setView] = useState<'addresses' | 'form'>('addresses')
-  const { save } = useApply()
+  const { edit } = useChanges()
+  const title = useRef<HTMLSpanElement>(null)
   const remove = async () => {
-    const { text } = await storedDocument('routes.yaml')
-    const changed = removeRoute(text, route.name)
-    if (
-      changed !== undefined &&
-      (await save({ 'routes.yaml': changed }, `Route “${route.name}” was taken out`))
+    const isDeleted = await edit(
+      'routes.yaml',
+      (yaml) => removeRoute(yaml, route.name),
+      text.deleted(route.name),
     )
-      close()
+    if (isDeleted) close()
+  }
+  const onSaved = (name: string) => {
+    setView('addresses')
+    if (name !== route.name) renamed(name)
+    focusLater(() => title.current)
   }
   return (
     <>
       <header>
         <Plate pattern={route.path} />
-        <span className="ink">{route.name}</span>
+        <span className="ink" ref={title} tabIndex={-1}>
+          {route.name}
+        </span>
         <span className="grow" />
-        <Button size="small" type="text" onClick={close} aria-label="Close the route">
+        <Button size="small" type="text" onClick={close} aria-label={text.close}>
           ✕
         </Button>
       </header>
       <div className="padded row">
         <Segmented
           size="small"
-          aria-label="What to see of the route"
+          aria-label={text.view}
           value={view}
           options={[
-            { value: 'addresses', label: 'Addresses' },
-            { value: 'form', label: 'Edit' },
+            { value: 'addresses', label: text.addresses },
+            { value: 'form', label: text.edit },
           ]}
           onChange={(value: 'addresses' | 'form') => setView(value)}
         />
         <span className="grow" />
         <Popconfirm
-          title={`Take route “${route.name}” out?`}
-          description="It can be undone."
-          okText="Take it out"
+          title={text.deleteTitle(route.name)}
+          description={text.deleteNote}
+          okText={shared.delete}
+          cancelText={shared.cancel}
           onConfirm={() => void remove()}
         >
-          <Button size="small">Take it out</Button>
+          <Button size="small">{shared.delete}</Button>
         </Popconfirm>
       </div>
       <div className="scroll">
         {view === 'addresses' ? (
           <Addresses route={route} />
         ) : (
-          <RouteForm route={route} all={all} saved={() => setView('addresses')} />
+          <RouteForm route={route} all={all} onSaved={onSaved} />
         )}
       </div>
     </>
   )
 }
 
-/** What a slug in the last place of a pattern belongs to, by the query that reads it. */
-function kindOf({
-  queries,
-  parameters,
-}: RouteSummary): 'post' | 'page' | 'category' | 'tag' | 'author' | undefined {
-  const sentence = queries[0]?.sentence ?? ''
-  if (parameters.length !== 1) return undefined
-  return (['post', 'page', 'category', 'tag', 'author'] as const).find((kind) =>
-    new RegExp(`^one (?:\\w+ )?${kind} whose (?:slug|path) is :`).test(sentence),
-  )
-}
-
 function Addresses({ route }: { route: RouteSummary }) {
   const [page, setPage] = useState(1)
   const [renaming, setRenaming] = useState<string | null>(null)
-  const found = useQuery({
-    queryKey: ['addresses', route.name, page],
-    queryFn: () => call('GET /api/routes/addresses', { query: { route: route.name, page: String(page) } }),
-    placeholderData: (known) => known,
-  })
-  const kind = kindOf(route)
-  if (route.method === 'POST')
-    return <p className="quiet small">It answers forms that are sent to it; nobody opens it.</p>
+  const found = useRead(
+    'GET /api/routes/addresses',
+    { query: { route: route.name, page: String(page) } },
+    { placeholderData: (known) => known },
+  )
+  const box = useRef<HTMLUListElement>(null)
+  const kind = route.rows
+  if (route.method === 'POST') return <p className="quiet small">{text.isPost}</p>
   if (route.redirect)
-    return (
-      <p className="quiet small">
-        It leads to <code>{route.redirect.to}</code> with {route.redirect.status}.
-      </p>
-    )
-  if (!found.data) return <p className="quiet small">Looking …</p>
+    return <p className="quiet small">{text.redirects(route.redirect.to, route.redirect.status)}</p>
+  if (!found.data) return <p className="quiet small">{text.loading}</p>
   const { addresses, total, size } = found.data
-  if (total === null)
-    return (
-      <p className="quiet small">
-        No query says by equality which values lead somewhere, so its addresses cannot be listed: any may be
-        asked.
-      </p>
-    )
-  if (total === 0)
-    return <p className="quiet small">It has no address now: no row gives its parameters a value.</p>
+  if (total === null) return <p className="quiet small">{text.unlimited}</p>
+  if (total === 0) return <p className="quiet small">{text.none}</p>
   return (
     <>
       <p className="padded muted">
-        {plural(total, 'address', 'addresses')}
-        {route.addresses !== null && route.addresses > total
-          ? `, ${route.addresses} with the pages of its listings`
-          : ''}
+        {text.count(total, route.addresses !== null && route.addresses > total ? route.addresses : null)}
       </p>
-      <ul className="addresses">
+      <ul className="addresses" ref={box} tabIndex={-1}>
         {addresses.map(({ path, title }) => (
           <li key={path}>
-            <Link to={`/walk?path=${encodeURIComponent(path)}`} title={`Walk ${path}`}>
+            <Link to={`/walk?path=${encodeURIComponent(path)}`} title={text.walk(path)}>
               <code>{path}</code>
             </Link>
             {title === null ? null : <span className="muted">{title}</span>}
@@ -133,16 +120,19 @@ function Addresses({ route }: { route: RouteSummary }) {
                 onClick={() => setRenaming(renaming === path ? null : path)}
                 aria-expanded={renaming === path}
               >
-                change
+                {kind === 'page' ? text.movePage : text.changeSlug}
               </button>
             ) : null}
             {kind && renaming === path ? (
               <ChangeSlug
                 kind={kind}
-                own={
+                current={
                   kind === 'page' ? pathValue(route, path) : (path.split('/').filter(Boolean).at(-1) ?? '')
                 }
-                done={() => setRenaming(null)}
+                done={() => {
+                  setRenaming(null)
+                  focusLater(() => box.current)
+                }}
               />
             ) : null}
           </li>
@@ -164,6 +154,6 @@ function Addresses({ route }: { route: RouteSummary }) {
   )
 }
 
-/** A page's own path: what stands in the address in place of the parameter. */
+/** Returns the path of a page: the value of the address's parameter. */
 const pathValue = (route: RouteSummary, path: string) =>
   path.slice(route.path.indexOf(':')).replace(/\/$/, '')

@@ -1,88 +1,103 @@
-/** A route by form: the same document as YAML, one item of it. */
-import { useQuery } from '@tanstack/react-query'
-import { Checkbox, Button, Input, Select } from 'antd'
+/** Edits a route with a form. The form changes the route's part of routes.yaml and keeps the rest as it is. */
+import { Button, Checkbox, Input, Select } from 'antd'
 import { useState } from 'react'
 import { parse } from 'yaml'
+import type { RouteSummary } from '../../../contract/routes.ts'
 import { replaceRoute } from '../../../core/blog/edit.ts'
 import {
   PARAMETER_TYPES,
   REDIRECT_STATUS,
-  type DataEntry,
   type ParameterType,
   type Route,
 } from '../../../core/shapes/schemas.ts'
-import type { RouteSummary } from '../../../contract/operations.ts'
-import { call } from '../../api/client.ts'
-import { useApply } from '../../shared/changes/apply.ts'
+import { useRead } from '../../api/queries.ts'
+import { useChanges } from '../../shared/changes/use-changes.ts'
+import { useSaveKey } from '../../shared/editor/use-unsaved.ts'
+import { words as shared } from '../../shared/words/words.ts'
+import { DataFields } from './data-fields.tsx'
+import { words } from './words.ts'
+
+const text = words.form
+
+const FILE = 'routes.yaml'
 
 interface Props {
   route: RouteSummary
   all: readonly RouteSummary[]
-  saved(): void
+  onSaved(name: string): void
 }
 
-export function RouteForm({ route, all, saved }: Props) {
-  const document = useQuery({
-    queryKey: ['document', 'routes.yaml'],
-    queryFn: () => call('GET /api/document', { query: { path: 'routes.yaml' } }),
-  })
-  const text = document.data?.text
+export function RouteForm({ route, all, onSaved }: Props) {
+  const document = useRead('GET /api/document', { query: { path: FILE } })
+  const yaml = document.data?.text
   const stored =
-    text === undefined ? undefined : (parse(text) as Route[]).find((one) => one.name === route.name)
-  if (text === undefined || !stored) return <p className="quiet small">Opening …</p>
-  return <Fields key={text} text={text} stored={stored} all={all} saved={saved} />
+    yaml === undefined ? undefined : (parse(yaml) as Route[]).find((one) => one.name === route.name)
+  if (!document.data || !stored) return <p className="quiet small">{text.loading}</p>
+  return (
+    <Fields
+      key={document.data.version}
+      document={document.data}
+      stored={stored}
+      all={all}
+      onSaved={onSaved}
+    />
+  )
 }
 
 const NAME = /:([A-Za-z_$][\w$]*)/g
 const namesIn = (path: string) =>
   [...path.replace(/\((?:[^()\\]|\\.)*\)/g, '').matchAll(NAME)].map((found) => found[1] ?? '')
 
-function Fields({
-  text,
-  stored,
-  all,
-  saved,
-}: {
-  text: string
+interface FieldsProps {
+  document: { text: string; version: number }
   stored: Route
   all: readonly RouteSummary[]
-  saved(): void
-}) {
-  const { save } = useApply()
+  onSaved(name: string): void
+}
+
+function Fields({ document, stored, all, onSaved }: FieldsProps) {
+  const { apply } = useChanges()
   const [draft, setDraft] = useState<Route>(stored)
-  const [saving, setSaving] = useState(false)
-  const documents = useQuery({ queryKey: ['documents'], queryFn: () => call('GET /api/documents', {}) })
-  const named = (kind: string, prefix: string, ending: string) =>
-    (documents.data ?? [])
-      .filter((one) => one.kind === kind && one.path.startsWith(prefix))
-      .map((one) => one.path.slice(prefix.length, -ending.length))
+  const [isSaving, setSaving] = useState(false)
+  const documents = useRead('GET /api/documents', {})
+  const queries = useRead('GET /api/queries', {})
+  const pages = (documents.data ?? []).flatMap(
+    ({ path }) => /^templates\/(pages\/.+)\.liquid$/.exec(path)?.[1] ?? [],
+  )
   const set = (changes: Partial<Route>) => setDraft({ ...draft, ...changes })
-  const isTaken = draft.name !== stored.name && all.some((one) => one.name === draft.name)
-  const submit = async () => {
-    setSaving(true)
-    const { params, data, ...rest } = draft
-    const names = namesIn(draft.path)
-    const kept = Object.fromEntries(Object.entries(params ?? {}).filter(([name]) => names.includes(name)))
-    const route: Route = {
-      ...rest,
-      ...(Object.keys(kept).length > 0 ? { params: kept } : {}),
-      ...(data && Object.keys(data).length > 0 ? { data } : {}),
-    }
-    const changed = replaceRoute(text, stored.name, inOrder(route))
-    if (changed !== undefined && (await save({ 'routes.yaml': changed }, `Route “${route.name}” is saved`)))
-      saved()
-    setSaving(false)
+  /** Removes a part that is not needed any more. */
+  const unset = (key: 'heading' | 'json') => {
+    const rest = { ...draft }
+    Reflect.deleteProperty(rest, key)
+    setDraft(rest)
   }
+  const isTaken = draft.name !== stored.name && all.some((one) => one.name === draft.name)
+  const isChanged = JSON.stringify(draft) !== JSON.stringify(stored)
+  const save = async () => {
+    if (isTaken || !isChanged || isSaving) return
+    setSaving(true)
+    const route = finished(draft)
+    const yaml = replaceRoute(document.text, stored.name, route)
+    const isSaved =
+      yaml !== undefined &&
+      (await apply(
+        [{ do: 'save-document', document: FILE, text: yaml, version: document.version }],
+        text.saved(route.name),
+      ))
+    setSaving(false)
+    if (isSaved) onSaved(route.name)
+  }
+  useSaveKey(() => void save())
   return (
     <form
       className="padded build"
       onSubmit={(event) => {
         event.preventDefault()
-        void submit()
+        void save()
       }}
     >
       <label>
-        Name
+        {text.name}
         <Input
           className="mono"
           value={draft.name}
@@ -90,15 +105,15 @@ function Fields({
           onChange={(event) => set({ name: event.target.value })}
         />
       </label>
-      {isTaken ? <p className="failed">Another route has this name.</p> : null}
+      {isTaken ? <p className="failed">{text.nameTaken}</p> : null}
       <label>
-        Path
+        {text.path}
         <Input className="mono" value={draft.path} onChange={(event) => set({ path: event.target.value })} />
       </label>
       {namesIn(draft.path).map((name) => (
         <label key={name}>
           <span>
-            Type of <code>:{name}</code>
+            {text.type} <code>:{name}</code>
           </span>
           <Select
             value={draft.params?.[name] ?? 'text'}
@@ -110,7 +125,7 @@ function Fields({
       {draft.redirect ? (
         <>
           <label>
-            Leads to
+            {text.target}
             <Input
               className="mono"
               value={draft.redirect.to}
@@ -118,10 +133,10 @@ function Fields({
             />
           </label>
           <label>
-            Status
+            {text.status}
             <Select
               value={draft.redirect.status ?? 301}
-              options={REDIRECT_STATUS.map((value) => ({ value, label: STATUS_WORDS[value] }))}
+              options={REDIRECT_STATUS.map((value) => ({ value, label: text.statuses[value] }))}
               onChange={(status) => set({ redirect: { to: draft.redirect?.to ?? '/', status } })}
             />
           </label>
@@ -129,13 +144,11 @@ function Fields({
       ) : null}
       {draft.template === undefined ? null : (
         <label>
-          Template
+          {text.template}
           <Select
             showSearch
             value={draft.template}
-            options={named('template', 'templates/', '.liquid')
-              .filter((one) => one.startsWith('pages/'))
-              .map((value) => ({ value, label: value }))}
+            options={pages.map((value) => ({ value, label: value }))}
             onChange={(template) => set({ template })}
           />
         </label>
@@ -143,61 +156,55 @@ function Fields({
       {draft.redirect ? null : (
         <DataFields
           data={draft.data ?? {}}
-          queries={named('query', 'queries/', '.yaml')}
+          available={[...namesIn(draft.path), ...Object.keys(draft.query ?? {})]}
+          queries={queries.data ?? []}
           change={(data) => set({ data })}
         />
       )}
       {draft.template === undefined ? null : (
         <label>
-          Heading
+          {text.heading}
           <Input
             value={draft.heading ?? ''}
-            placeholder="none"
-            onChange={(event) => {
-              const rest = { ...draft, heading: event.target.value }
-              if (rest.heading === '') Reflect.deleteProperty(rest, 'heading')
-              setDraft(rest)
-            }}
+            placeholder={text.noHeading}
+            onChange={(event) =>
+              event.target.value === '' ? unset('heading') : set({ heading: event.target.value })
+            }
           />
         </label>
       )}
       {draft.template === undefined ? null : (
         <Checkbox
           checked={draft.json === true}
-          onChange={(event) => {
-            const rest = { ...draft, json: true }
-            if (!event.target.checked) Reflect.deleteProperty(rest, 'json')
-            setDraft(rest)
-          }}
+          onChange={(event) => (event.target.checked ? set({ json: true }) : unset('json'))}
         >
-          Answer programs that ask for JSON
+          {text.json}
         </Checkbox>
       )}
       <div className="row">
-        <Button
-          htmlType="submit"
-          type="primary"
-          loading={saving}
-          disabled={isTaken || JSON.stringify(draft) === JSON.stringify(stored)}
-        >
-          Save
+        <Button htmlType="submit" type="primary" loading={isSaving} disabled={isTaken || !isChanged}>
+          {shared.save}
         </Button>
-        <Button onClick={() => setDraft(stored)} disabled={draft === stored}>
-          As it was
+        <Button onClick={() => setDraft(stored)} disabled={!isChanged}>
+          {text.reset}
         </Button>
       </div>
     </form>
   )
 }
 
-const STATUS_WORDS: Record<(typeof REDIRECT_STATUS)[number], string> = {
-  301: '301, for good',
-  302: '302, for now',
-  307: '307, for now, forms too',
-  308: '308, for good, forms too',
+/** Removes parameters that the path does not have any more, and sorts the keys in the usual order. */
+function finished({ params, data, ...rest }: Route): Route {
+  const names = namesIn(rest.path)
+  const used = Object.fromEntries(Object.entries(params ?? {}).filter(([name]) => names.includes(name)))
+  return inOrder({
+    ...rest,
+    ...(Object.keys(used).length > 0 ? { params: used } : {}),
+    ...(data && Object.keys(data).length > 0 ? { data } : {}),
+  })
 }
 
-/** The order in which one writes a route; what the form does not know keeps its place at the end. */
+/** The usual order of keys. Others come last. */
 const ORDER = [
   'name',
   'path',
@@ -216,65 +223,4 @@ function inOrder(route: Route): Route {
   const place = (key: string) => (ORDER.includes(key) ? ORDER.indexOf(key) : ORDER.length)
   const entries = Object.entries(route).filter(([, value]) => value !== undefined)
   return Object.fromEntries(entries.sort(([a], [b]) => place(a) - place(b))) as Route
-}
-
-interface DataProps {
-  data: Readonly<Record<string, DataEntry>>
-  queries: readonly string[]
-  change(data: Record<string, DataEntry>): void
-}
-
-/** Value name → query; what a query is given beyond the address is edited as YAML. */
-function DataFields({ data, queries, change }: DataProps) {
-  const entries = Object.entries(data)
-  const replace = (index: number, name: string, entry: DataEntry) =>
-    change(Object.fromEntries(entries.map((one, at) => (at === index ? [name, entry] : one))))
-  return (
-    <fieldset>
-      <legend>Data for the template</legend>
-      {entries.map(([name, entry], index) => (
-        <div key={index} className="row">
-          <Input
-            size="small"
-            className="mono"
-            aria-label="Name in the template"
-            value={name}
-            onChange={(event) => replace(index, event.target.value, entry)}
-          />
-          <Select
-            size="small"
-            showSearch
-            aria-label={`Query for ${name}`}
-            value={typeof entry === 'string' ? entry : entry.query}
-            options={queries.map((value) => ({ value, label: value }))}
-            onChange={(query: string) =>
-              replace(index, name, typeof entry === 'string' ? query : { ...entry, query })
-            }
-          />
-          <Button
-            size="small"
-            type="text"
-            aria-label={`Take ${name} out`}
-            onClick={() => change(Object.fromEntries(entries.filter((_, at) => at !== index)))}
-          >
-            ✕
-          </Button>
-        </div>
-      ))}
-      <Button
-        size="small"
-        disabled={queries.length === 0 || '' in data}
-        onClick={() => change({ ...data, [freeName(data)]: queries[0] ?? '' })}
-      >
-        Add a query
-      </Button>
-    </fieldset>
-  )
-}
-
-function freeName(data: Readonly<Record<string, DataEntry>>): string {
-  for (let number = 1; ; number++) {
-    const name = number === 1 ? 'more' : `more${number}`
-    if (!Object.hasOwn(data, name)) return name
-  }
 }

@@ -1,11 +1,15 @@
-/** The patterns as plates, nested where they nest, moved by drag or by keys. */
+/** The routes as plates, nested by their paths. They are moved by dragging or by keys. */
 import { closestCenter, DndContext, type DragEndEvent } from '@dnd-kit/core'
 import { arrayMove, SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
 import { useDragSensors } from '../../shared/marks/use-drag-sensors.ts'
-import type { CheckFinding, RouteSummary } from '../../../contract/operations.ts'
+import type { CheckFinding } from '../../../contract/checks.ts'
+import type { RouteSummary } from '../../../contract/routes.ts'
 import { Chip, Plate } from '../../shared/marks/marks.tsx'
 import { nesting, type Nested } from './nesting.ts'
+import { words } from './words.ts'
+
+const text = words.row
 
 interface Props {
   routes: readonly RouteSummary[]
@@ -32,10 +36,10 @@ export function RouteList({ routes, findings, open, choose, reorder }: Props) {
       <SortableContext items={names} strategy={verticalListSortingStrategy}>
         <div className="route-head" aria-hidden="true">
           <span />
-          <span>Pattern</span>
-          <span>Answers with</span>
-          <span>Template</span>
-          <span className="number">Addresses</span>
+          <span>{text.pattern}</span>
+          <span>{text.data}</span>
+          <span>{text.template}</span>
+          <span className="number">{text.addresses}</span>
         </div>
         <ol className="route-rows">
           {routes.map((route, index) => (
@@ -43,7 +47,7 @@ export function RouteList({ routes, findings, open, choose, reorder }: Props) {
               key={route.name}
               route={route}
               place={index}
-              nested={nested[index] ?? { depth: 0, goesOn: [] }}
+              nested={nested[index] ?? { depth: 0, continues: [] }}
               findings={findings.filter((one) => one.subject.split(' ').includes(route.name))}
               isOpen={open === route.name}
               choose={choose}
@@ -69,7 +73,7 @@ interface RowProps {
 function RouteRow({ route, place, nested, findings, isOpen, choose, move }: RowProps) {
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } =
     useSortable({ id: route.name })
-  const isDead = findings.some((one) => one.rule === 'route-never-reached')
+  const isUnreachable = findings.some((one) => one.rule === 'route-never-reached')
   const style = { transform: CSS.Transform.toString(transform), ...(transition ? { transition } : {}) }
   return (
     <li
@@ -88,7 +92,7 @@ function RouteRow({ route, place, nested, findings, isOpen, choose, move }: RowP
         className="handle"
         {...attributes}
         {...listeners}
-        aria-label={`Move route ${route.name}, now number ${place + 1}: press Space, then the arrows; or Alt and an arrow`}
+        aria-label={text.move(route.name, place + 1)}
       >
         {place + 1}
       </button>
@@ -96,53 +100,48 @@ function RouteRow({ route, place, nested, findings, isOpen, choose, move }: RowP
         className="whole"
         aria-current={isOpen ? 'true' : undefined}
         onClick={() => choose(route.name)}
-        aria-label={`Route ${route.name}: ${route.path}${isDead ? ', never reached' : ''}`}
+        aria-label={text.label(route.name, route.path, isUnreachable)}
       >
         <span className="pattern">
-          {nested.goesOn.map((goesOn, level) => (
+          {nested.continues.map((continues, level) => (
             <i
               key={level}
-              className={`tee${level < nested.depth - 1 ? ' through' : ''}${goesOn ? ' on' : ''}`}
+              className={`tee${level < nested.depth - 1 ? ' through' : ''}${continues ? ' on' : ''}`}
               aria-hidden="true"
             />
           ))}
           <Plate pattern={route.path} />
           {route.method === 'POST' ? <Chip>POST</Chip> : null}
-          {isDead ? (
-            <Chip tone="fail">never reached</Chip>
+          {isUnreachable ? (
+            <Chip tone="fail">{text.unreachable}</Chip>
           ) : findings.length > 0 ? (
             <Chip tone="look">
-              {findings.some((one) => one.rule === 'routes-overlap') ? 'shares addresses' : 'has a finding'}
+              {findings.some((one) => one.rule === 'routes-overlap') ? text.overlaps : text.hasFinding}
             </Chip>
           ) : null}
         </span>
         <span className="answers">
-          <Answers route={route} />
+          <Data route={route} />
         </span>
         <code>{route.template ?? ''}</code>
         <span className="number">
-          {route.addresses ?? (route.method === 'POST' || route.redirect ? '' : 'any')}
+          {route.addresses ?? (route.method === 'POST' || route.redirect ? '' : text.any)}
         </span>
       </button>
     </li>
   )
 }
 
-function Answers({ route: { queries, redirect, action } }: { route: RouteSummary }) {
-  if (redirect)
-    return (
-      <span className="muted">
-        {redirect.status} to {redirect.to}
-      </span>
-    )
+function Data({ route: { queries, redirect, action } }: { route: RouteSummary }) {
+  if (redirect) return <span className="muted">{text.redirect(redirect.status, redirect.to)}</span>
   if (action !== null) return <span className="muted">{action}</span>
-  if (queries.length === 0) return <span className="muted">no query</span>
+  if (queries.length === 0) return <span className="muted">{text.noQuery}</span>
   const [first, ...others] = queries
   return (
     <span title={queries.map((one) => `${one.name}: ${one.sentence}`).join('\n')}>
       {first?.name}
-      {first?.paged ? ' · numbered' : ''}
-      {others.length > 0 ? <span className="muted"> and {others.length} more</span> : null}
+      {first?.pagesBy ? ` · ${text.pages[first.pagesBy]}` : ''}
+      {others.length > 0 ? <span className="muted"> {text.more(others.length)}</span> : null}
     </span>
   )
 }

@@ -1,31 +1,41 @@
-/** What checks found about the routes, below the list, each with what to do about it. */
+/** The findings of the checks on routes, each with its fixes. */
 import { Button } from 'antd'
 import { Link } from 'react-router'
-import type { CheckFinding } from '../../../contract/operations.ts'
-import { useApply } from '../../shared/changes/apply.ts'
+import type { CheckFinding } from '../../../contract/checks.ts'
+import type { Fix } from '../../../core/checks/finding.ts'
+import { useChanges } from '../../shared/changes/use-changes.ts'
+import { words } from './words.ts'
 
-export function RouteNotes({ findings }: { findings: readonly CheckFinding[] }) {
-  const { mend } = useApply()
+interface Props {
+  findings: readonly CheckFinding[]
+  onApplied(): void
+}
+
+export function RouteNotes({ findings, onApplied }: Props) {
+  const { apply } = useChanges()
+  const applyFix = async (fix: Fix) => {
+    if (await apply(fix.steps, fix.after)) onApplied()
+  }
   return findings.map((one) => (
     <div key={`${one.rule} ${one.subject}`} className={`route-note ${one.affects}`} role="note">
       <p>
-        <b>{one.title}.</b> {one.detail}
+        <b>{one.title}</b> {one.detail}
       </p>
       <div className="row">
-        {one.mends.map((each, index) => (
+        {one.fixes.map((fix, index) => (
           <Button
-            key={each.label}
+            key={fix.label}
             size="small"
             type={index === 0 ? 'primary' : 'default'}
-            title={each.after}
-            onClick={() => void mend(each)}
+            title={fix.after}
+            onClick={() => void applyFix(fix)}
           >
-            {each.label}
+            {fix.label}
           </Button>
         ))}
         {one.witness.address === null ? null : (
           <Link to={`/walk?path=${encodeURIComponent(one.witness.address)}`} className="link">
-            Walk {one.witness.address}
+            {words.note.walk(one.witness.address)}
           </Link>
         )}
         <span className="grow" />
@@ -33,7 +43,7 @@ export function RouteNotes({ findings }: { findings: readonly CheckFinding[] }) 
           to={`/checks?finding=${encodeURIComponent(`${one.rule} ${one.subject}`)}`}
           className="link muted"
         >
-          the whole finding
+          {words.note.open}
         </Link>
       </div>
     </div>

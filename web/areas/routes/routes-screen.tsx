@@ -1,48 +1,40 @@
-/** Routes: which address is answered by what, in the order in which they are tried. */
-import { useQuery } from '@tanstack/react-query'
+/** The Routes area: the routes in the order in which they are tried, and tools for addresses. */
 import { Button, Segmented } from 'antd'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { useSearchParams } from 'react-router'
 import { orderRoutes } from '../../../core/blog/edit.ts'
-import type { RouteSummary } from '../../../contract/operations.ts'
-import { call } from '../../api/client.ts'
-import { storedDocument, useApply } from '../../shared/changes/apply.ts'
+import type { RouteSummary } from '../../../contract/routes.ts'
+import { useRead } from '../../api/queries.ts'
 import { useChecks } from '../../shared/changes/checks.ts'
+import { useChanges } from '../../shared/changes/use-changes.ts'
 import { DocumentEditor } from '../../shared/editor/document-editor.tsx'
-import { plural } from '../../shared/words/words.ts'
+import { focusLater } from '../../shared/focus/focus.ts'
 import { AddRoute } from './add-route.tsx'
 import { BuildAddress } from './build-address.tsx'
+import { NotFoundAddresses } from './not-found-addresses.tsx'
 import { RouteDetail } from './route-detail.tsx'
 import { RouteList } from './route-list.tsx'
 import { RouteNotes } from './route-notes.tsx'
-import { TryAddresses } from './try-addresses.tsx'
-import { UnansweredAddresses } from './unanswered-addresses.tsx'
+import { TestAddresses } from './test-addresses.tsx'
+import { words } from './words.ts'
 import './routes.css'
 
-/** `settings` hold the address policy and the rules for slugs. */
-const VIEWS = [
-  { value: 'plates', label: 'Plates' },
-  { value: 'yaml', label: 'YAML' },
-  { value: 'settings', label: 'Settings' },
-] as const
-
-const SIDES = [
-  { value: 'try', label: 'Try addresses' },
-  { value: 'build', label: 'Build one' },
-  { value: 'vain', label: 'Asked in vain' },
-] as const
-type Side = (typeof SIDES)[number]['value']
+/** `settings` is blog.yaml, with the address policy and the rules for slugs. */
+const VIEWS = ['plates', 'yaml', 'settings'] as const
+const SIDES = ['test', 'build', 'not-found'] as const
+type Side = (typeof SIDES)[number]
 
 export function RoutesScreen() {
   const [parameters, setParameters] = useSearchParams()
-  const routes = useQuery({ queryKey: ['routes'], queryFn: () => call('GET /api/routes', {}) })
+  const routes = useRead('GET /api/routes', {})
   const { report } = useChecks()
-  const { save } = useApply()
-  const [adding, setAdding] = useState(false)
+  const { edit } = useChanges()
+  const [isAdding, setAdding] = useState(false)
+  const pane = useRef<HTMLElement>(null)
   const list = routes.data ?? []
-  const view = VIEWS.find((one) => one.value === parameters.get('view'))?.value ?? 'plates'
+  const view = VIEWS.find((one) => one === parameters.get('view')) ?? 'plates'
   const open = list.find((one) => one.name === parameters.get('route'))
-  const side = SIDES.find((one) => one.value === parameters.get('side'))?.value ?? 'try'
+  const side = SIDES.find((one) => one === parameters.get('side')) ?? 'test'
   const change = (name: string, value: string | null) =>
     setParameters((known) => {
       const next = new URLSearchParams(known)
@@ -50,34 +42,33 @@ export function RoutesScreen() {
       else next.set(name, value)
       return next
     })
-  const findings = (report?.findings ?? []).filter(
-    (one) => one.place?.document === 'routes.yaml' && one.aside === null,
-  )
-  const reorder = async (names: readonly string[], moved: string) => {
-    const { text } = await storedDocument('routes.yaml')
-    const ordered = orderRoutes(text, names)
-    if (ordered !== undefined && ordered !== text)
-      await save({ 'routes.yaml': ordered }, `Route “${moved}” was moved`)
+  /** Closes the open route. Its row in the list has the focus then, or the title if it was deleted. */
+  const close = () => {
+    const row = pane.current?.querySelector<HTMLElement>('.whole[aria-current]')
+    change('route', null)
+    focusLater(() => (row?.isConnected ? row : pane.current?.querySelector<HTMLElement>('h1')))
   }
+  const findings = (report?.findings ?? []).filter(
+    (one) => one.place?.document === 'routes.yaml' && one.dismissed === null,
+  )
+  const reorder = (names: readonly string[], moved: string) =>
+    edit('routes.yaml', (text) => orderRoutes(text, names), words.moved(moved))
   const counted = list.reduce((sum, one) => sum + (one.addresses ?? 0), 0)
   return (
     <main className="routes">
-      <section className="pane" aria-label="Routes in order">
+      <section ref={pane} className="pane" aria-label={words.list}>
         <header>
-          <h1>Routes</h1>
-          <span>
-            tried from top to bottom · {plural(list.length, 'pattern')}{' '}
-            {list.length === 1 ? 'answers' : 'answer'} {plural(counted, 'address', 'addresses')}
-          </span>
+          <h1 tabIndex={-1}>{words.title}</h1>
+          <span>{words.summary(list.length, counted)}</span>
           <span className="grow" />
           <Segmented
             size="small"
-            aria-label="How the routes are shown"
+            aria-label={words.view}
             value={view}
-            options={[...VIEWS]}
+            options={VIEWS.map((value) => ({ value, label: words.views[value] }))}
             onChange={(value) => change('view', value === 'plates' ? null : value)}
           />
-          <Button onClick={() => setAdding(true)}>Add a route</Button>
+          <Button onClick={() => setAdding(true)}>{words.add}</Button>
         </header>
         {view !== 'plates' ? (
           <DocumentEditor
@@ -95,42 +86,50 @@ export function RoutesScreen() {
               choose={(name) => change('route', name)}
               reorder={(names, moved) => void reorder(names, moved)}
             />
-            {list.length === 0 && !routes.isPending ? (
-              <p className="quiet small">No route yet: every address answers 404. Add the first one.</p>
-            ) : null}
-            <RouteNotes findings={findings} />
+            {list.length === 0 && !routes.isPending ? <p className="quiet small">{words.empty}</p> : null}
+            <RouteNotes
+              findings={findings}
+              onApplied={() => focusLater(() => pane.current?.querySelector<HTMLElement>('h1'))}
+            />
           </div>
         )}
       </section>
-      <section className="pane" aria-label={open ? `Route ${open.name}` : 'Addresses'}>
+      <section className="pane" aria-label={open ? words.detail.label(open.name) : words.addresses}>
         {open ? (
-          <RouteDetail key={open.name} route={open} all={list} close={() => change('route', null)} />
+          <RouteDetail
+            key={open.name}
+            route={open}
+            all={list}
+            close={close}
+            renamed={(name) => change('route', name)}
+          />
         ) : (
           <>
             <header>
               <Segmented
                 size="small"
-                aria-label="What to do with addresses"
+                aria-label={words.sides}
                 value={side}
-                options={[...SIDES]}
-                onChange={(value: Side) => change('side', value === 'try' ? null : value)}
+                options={SIDES.map((value) => ({ value, label: words.side[value] }))}
+                onChange={(value: Side) => change('side', value === 'test' ? null : value)}
               />
             </header>
             <div className="scroll">
-              {side === 'try' ? <TryAddresses start={exampleLines(list)} /> : null}
+              {side === 'test' ? <TestAddresses start={exampleLines(list)} /> : null}
               {side === 'build' ? <BuildAddress routes={list} /> : null}
-              {side === 'vain' ? <UnansweredAddresses /> : null}
+              {side === 'not-found' ? <NotFoundAddresses /> : null}
             </div>
           </>
         )}
       </section>
-      {adding ? (
+      {isAdding ? (
         <AddRoute
           taken={list.map((one) => one.name)}
           close={() => setAdding(false)}
-          added={(name) => {
+          onCreated={(name) => {
             setAdding(false)
             change('route', name)
+            focusLater(() => pane.current?.querySelector<HTMLElement>('.whole[aria-current]'))
           }}
         />
       ) : null}
@@ -138,7 +137,7 @@ export function RoutesScreen() {
   )
 }
 
-/** A real address, and what people make of it: the first trial shows what is forgiven and what is not. */
+/** Returns an existing address and misspelled forms of it: the first test shows which of them are redirected. */
 function exampleLines(routes: readonly RouteSummary[]): string {
   const usual = routes
     .filter((one) => one.example !== null && one.redirect === null && one.path.lastIndexOf('/') > 0)

@@ -1,7 +1,8 @@
-/** Asks for the key, once. */
+/** Asks for the access key. */
 import { Alert, Button, Input } from 'antd'
 import { useState } from 'react'
 import { ApiProblem, send } from '../../api/client.ts'
+import { words } from './words.ts'
 import './sign-in.css'
 
 export function SignIn() {
@@ -24,11 +25,9 @@ export function SignIn() {
         }}
       >
         <span className="logo">ESQUINA</span>
-        <h1>Sign in to the workbench</h1>
-        <p>
-          The key was printed where Esquina was started, as part of the sign-in address. It is asked for once.
-        </p>
-        <label htmlFor="key">Access key</label>
+        <h1>{words.title}</h1>
+        <p>{words.help}</p>
+        <label htmlFor="key">{words.key}</label>
         <Input.Password
           id="key"
           autoFocus
@@ -38,7 +37,7 @@ export function SignIn() {
         />
         {problem ? <Alert type="error" title={problem.title} description={problem.detail} /> : null}
         <Button type="primary" htmlType="submit" disabled={key.trim() === ''}>
-          Sign in
+          {words.signIn}
         </Button>
       </form>
     </main>

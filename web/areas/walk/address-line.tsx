@@ -1,27 +1,29 @@
-/** The address line: what is asked for, with what varies in it marked, and addresses worth trying. */
-import { useQuery } from '@tanstack/react-query'
+/** The address to walk, with its parameters marked, and suggested addresses. */
 import { Button } from 'antd'
 import { useEffect, useRef, useState } from 'react'
-import type { WalkRecord } from '../../../contract/operations.ts'
-import { call } from '../../api/client.ts'
+import type { WalkRecord } from '../../../contract/walk-record.ts'
+import { useRead } from '../../api/queries.ts'
+import { words } from './words.ts'
+
+const text = words.address
 
 interface Props {
   path: string
   origin: string
   record: WalkRecord | undefined
-  busy: boolean
+  isBusy: boolean
   walk(path: string, edit?: string): void
-  hold(): void
+  compare(): void
 }
 
-export function AddressLine({ path, origin, record, busy, walk, hold }: Props) {
-  const [text, setText] = useState(path)
+export function AddressLine({ path, origin, record, isBusy, walk, compare }: Props) {
+  const [typed, setTyped] = useState(path)
   const [known, setKnown] = useState(path)
   const [focused, setFocused] = useState(false)
   const input = useRef<HTMLInputElement>(null)
   if (known !== path) {
     setKnown(path)
-    setText(path)
+    setTyped(path)
   }
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
@@ -40,14 +42,14 @@ export function AddressLine({ path, origin, record, busy, walk, hold }: Props) {
     window.addEventListener('keydown', listen)
     return () => window.removeEventListener('keydown', listen)
   }, [])
-  const suggestions = useQuery({ queryKey: ['suggestions'], queryFn: () => call('GET /api/suggestions', {}) })
+  const suggestions = useRead('GET /api/suggestions', {})
   const host = origin.replace(/^https?:\/\//, '')
   return (
     <form
       className="address"
       onSubmit={(event) => {
         event.preventDefault()
-        const wanted = text.trim().replace(origin, '')
+        const wanted = typed.trim().replace(origin, '')
         walk(wanted.startsWith('/') ? wanted : `/${wanted}`)
       }}
     >
@@ -60,17 +62,17 @@ export function AddressLine({ path, origin, record, busy, walk, hold }: Props) {
           <input
             id="address"
             ref={input}
-            value={text}
+            value={typed}
             spellCheck={false}
             autoComplete="off"
-            aria-label="Address to walk"
-            onChange={(event) => setText(event.target.value)}
+            aria-label={text.label}
+            onChange={(event) => setTyped(event.target.value)}
             onFocus={() => setFocused(true)}
             onBlur={() => setFocused(false)}
           />
           <div className="marked" aria-hidden="true">
-            {markVarying(text, record).map((part, index) =>
-              part.varies ? <em key={index}>{part.text}</em> : <span key={index}>{part.text}</span>,
+            {splitParameters(typed, record).map((part, index) =>
+              part.isParameter ? <em key={index}>{part.text}</em> : <span key={index}>{part.text}</span>,
             )}
           </div>
         </div>
@@ -80,7 +82,7 @@ export function AddressLine({ path, origin, record, busy, walk, hold }: Props) {
               type="button"
               key={one.label}
               className="chip"
-              title={one.document === null ? one.path : `${one.path}, opens ${one.document}`}
+              title={text.suggestion(one.path, one.document)}
               onClick={() => walk(one.path, one.document ?? undefined)}
             >
               {one.label}
@@ -88,33 +90,31 @@ export function AddressLine({ path, origin, record, busy, walk, hold }: Props) {
           ))}
         </div>
       </div>
-      <Button type="primary" htmlType="submit" size="large" loading={busy}>
-        Walk it ↵
+      <Button type="primary" htmlType="submit" size="large" loading={isBusy}>
+        {text.walk}
       </Button>
-      <Button
-        size="large"
-        onClick={hold}
-        disabled={!record}
-        title="Keep this walk, to compare the next ones with it (H)"
-      >
-        Hold as “before”
+      <Button size="large" onClick={compare} disabled={!record} title={text.compareHint}>
+        {text.compare}
       </Button>
     </form>
   )
 }
 
-/** Splits an address so that the parameters of its walk can be marked. */
-function markVarying(text: string, record: WalkRecord | undefined): { text: string; varies: boolean }[] {
-  if (record?.target !== text) return [{ text, varies: false }]
-  const parts: { text: string; varies: boolean }[] = []
-  let rest = text
+/** Splits an address into the values of its parameters and the text between them. */
+function splitParameters(
+  typed: string,
+  record: WalkRecord | undefined,
+): { text: string; isParameter: boolean }[] {
+  if (record?.target !== typed) return [{ text: typed, isParameter: false }]
+  const parts: { text: string; isParameter: boolean }[] = []
+  let rest = typed
   for (const { raw, from, name } of record.parameters) {
     if (raw === null || raw === '') continue
     const at =
       from === 'path' ? rest.indexOf(`/${raw}`) + 1 : rest.indexOf(`${name}=${raw}`) + name.length + 1
     if (at <= (from === 'path' ? 0 : name.length)) continue
-    parts.push({ text: rest.slice(0, at), varies: false }, { text: raw, varies: true })
+    parts.push({ text: rest.slice(0, at), isParameter: false }, { text: raw, isParameter: true })
     rest = rest.slice(at + raw.length)
   }
-  return [...parts, { text: rest, varies: false }]
+  return [...parts, { text: rest, isParameter: false }]
 }

@@ -1,6 +1,6 @@
 // Comparing two walks.
 import { describe, expect, it } from 'vitest'
-import type { WalkRecord } from '../../../contract/operations.ts'
+import type { WalkRecord } from '../../../contract/walk-record.ts'
 import { changedLines, compareWalks } from './changes.ts'
 
 const record = (changes: Partial<WalkRecord> = {}): WalkRecord => ({
@@ -9,7 +9,7 @@ const record = (changes: Partial<WalkRecord> = {}): WalkRecord => ({
   method: 'GET',
   target: '/posts',
   as: 'reader',
-  gets: 'page',
+  accepts: 'html',
   milliseconds: 1,
   route: {
     name: 'posts',
@@ -31,6 +31,7 @@ const record = (changes: Partial<WalkRecord> = {}): WalkRecord => ({
         sentence: 'published posts',
         outcome: 'rows',
         why: null,
+        isUnpublished: false,
         parameters: {},
         statements: [],
         rows: 6,
@@ -56,11 +57,11 @@ const [run] = record().queries.runs
 const response = record().response
 
 describe('compareWalks', () => {
-  it('says nothing when nothing changed', () => {
+  it('returns nothing for walks that differ only in time', () => {
     expect(sentences({ milliseconds: 99 })).toEqual([])
   })
   it.each<[Partial<WalkRecord>, string]>([
-    [{ response: { ...response, body: 'a\nx\nc\n' } }, 'response: 1 line added to the page, 1 removed'],
+    [{ response: { ...response, body: 'a\nx\nc\n' } }, 'response: 1 line added, 1 removed'],
     [{ response: { ...response, status: 404 } }, 'response: status 404, before 200'],
     [{ route: { ...record().route, name: 'page' } }, 'route: answered by page, before by posts'],
     [
@@ -75,7 +76,7 @@ describe('compareWalks', () => {
   ])('%#', (after, sentence) => {
     expect(sentences(after)).toContain(sentence)
   })
-  it('does not take the form’s one-time number for a change', () => {
+  it('ignores the one-time token of the form', () => {
     const form = (once: string) => `<input type="hidden" name="once" value="${once}">`
     const [a, b] = ['6ec0bd7f-11c0-43da-975e-2a8ad9ebae0b', '109156be-c4fb-41ea-b1b4-efe1671c5836']
     expect(changedLines(form(a), form(b)).map((one) => one.kind)).toEqual(['same'])

@@ -1,68 +1,56 @@
-/** What is different between two walks of an address: sentences by stage, and the changed lines of the page. */
-import type { WalkFragment, WalkRecord } from '../../../contract/operations.ts'
+/** The differences of two walks: sentences by stage, and the changed lines of the page. */
+import type { WalkFragment, WalkRecord } from '../../../contract/walk-record.ts'
 import { lineChanges, type LineChange } from '../../shared/editor/line-changes.ts'
 import type { StageName } from '../../shared/frame/attention.ts'
-import { plural, rowsOf } from '../../shared/words/words.ts'
+import { rowsOf } from '../../shared/words/format.ts'
+import { words } from './words.ts'
+
+const text = words.differences
 
 export interface Difference {
   stage: StageName
   sentence: string
 }
 
+/** Returns the differences of two walks. Those of the response come first. */
 export function compareWalks(before: WalkRecord, after: WalkRecord): Difference[] {
   const found: Difference[] = []
-  const note = (stage: StageName, sentence: string) => found.push({ stage, sentence })
-  if (before.target !== after.target) note('route', `another address: ${before.target} before`)
-  if (before.route.name !== after.route.name)
-    note(
-      'route',
-      `answered by ${after.route.name ?? 'no route'}, before by ${before.route.name ?? 'no route'}`,
-    )
-  else if (before.route.pattern !== after.route.pattern)
-    note('route', `the pattern was ${before.route.pattern ?? 'none'}`)
+  const add = (stage: StageName, sentence: string) => found.push({ stage, sentence })
+  if (before.target !== after.target) add('route', text.address(before.target))
+  if (before.route.name !== after.route.name) add('route', text.route(after.route.name, before.route.name))
+  else if (before.route.pattern !== after.route.pattern) add('route', text.pattern(before.route.pattern))
   for (const run of after.queries.runs) {
     const old = before.queries.runs.find((one) => one.data === run.data)
     if (!old) {
-      note('queries', `${run.data} is new`)
+      add('queries', text.newQuery(run.data))
       continue
     }
-    if (old.sentence !== run.sentence)
-      note('queries', `${run.data}: ${run.sentence}; before: ${old.sentence}`)
-    if (
-      old.outcome !== 'not-run' &&
-      run.outcome !== 'not-run' &&
-      (old.rows !== run.rows || old.total !== run.total)
-    ) {
-      note('queries', `${run.data}: ${rowsOf(run)}, before ${rowsOf(old)}`)
-    }
+    if (old.sentence !== run.sentence) add('queries', text.sentence(run.data, run.sentence, old.sentence))
+    const bothRan = old.outcome !== 'not-run' && run.outcome !== 'not-run'
+    if (bothRan && (old.rows !== run.rows || old.total !== run.total))
+      add('queries', text.rows(run.data, rowsOf(run), rowsOf(old)))
   }
-  for (const old of before.queries.runs) {
-    if (!after.queries.runs.some((run) => run.data === old.data)) note('queries', `${old.data} is gone`)
-  }
+  for (const old of before.queries.runs)
+    if (!after.queries.runs.some((run) => run.data === old.data)) add('queries', text.goneQuery(old.data))
   if (before.templates.page !== after.templates.page)
-    note(
-      'templates',
-      `rendered by ${after.templates.page ?? 'nothing'}, before by ${before.templates.page ?? 'nothing'}`,
-    )
-  const hits = hitsOf(after.fragments)
-  const oldHits = hitsOf(before.fragments)
-  if (hits !== oldHits) note('fragments', `${hits}, before ${oldHits}`)
+    add('templates', text.template(after.templates.page, before.templates.page))
+  const stored = storedOf(after.fragments)
+  const storedBefore = storedOf(before.fragments)
+  if (stored !== storedBefore) add('fragments', text.fragments(stored, storedBefore))
   if (before.response.status !== after.response.status)
-    note('response', `status ${after.response.status}, before ${before.response.status}`)
+    add('response', text.status(after.response.status, before.response.status))
   const { added, removed } = countChanged(before.response.body, after.response.body)
-  if (added + removed > 0) note('response', `${plural(added, 'line')} added to the page, ${removed} removed`)
-  // The page itself first: that is what one looks for.
+  if (added + removed > 0) add('response', text.lines(added, removed))
   return [
     ...found.filter((one) => one.stage === 'response'),
     ...found.filter((one) => one.stage !== 'response'),
   ]
 }
 
-function hitsOf(fragments: readonly WalkFragment[]): string {
-  return `${fragments.filter((one) => one.outcome === 'hit').length} of ${plural(fragments.length, 'fragment')} from the store`
-}
+const storedOf = (fragments: readonly WalkFragment[]): string =>
+  words.journey.stored(fragments.filter((one) => one.outcome === 'hit').length, fragments.length)
 
-/** Values that differ in every response and say nothing: the form's one-time number. */
+/** Removes what differs in every response: the form's one-time token. */
 const withoutNoise = (html: string) => html.replace(/(name="once" value=")[0-9a-f-]{36}"/g, '$1…"')
 
 export const changedLines = (before: string, after: string): LineChange[] =>

@@ -1,49 +1,45 @@
-/** The stages of a walked request, in order: what went in, what came out, how long it took and why. */
+/** The stages of a walked request in order, each with its input, its result, its time and its reasons. */
 import { Button, Select } from 'antd'
-import { useEffect, type ReactNode } from 'react'
-import type { WalkFailure, WalkRecord } from '../../../contract/operations.ts'
+import { useEffect, useRef, type ReactNode } from 'react'
+import type { Accepts, WalkFailure, WalkRecord } from '../../../contract/walk-record.ts'
 import { DocumentEditor } from '../../shared/editor/document-editor.tsx'
 import type { Saved } from '../../shared/editor/use-document.ts'
+import { stagesNeedingAttention, type StageName } from '../../shared/frame/attention.ts'
 import { Chip, Time } from '../../shared/marks/marks.tsx'
-import { asSentence, formatMilliseconds, plural } from '../../shared/words/words.ts'
-import { stagesToLookAt, type StageName } from '../../shared/frame/attention.ts'
+import { formatMilliseconds } from '../../shared/words/format.ts'
 import { compareWalks, type Difference } from './changes.ts'
 import { FragmentsStage } from './stages/fragments-stage.tsx'
 import { ParametersStage } from './stages/parameters-stage.tsx'
 import { QueriesStage } from './stages/queries-stage.tsx'
 import { ResponseStage } from './stages/response-stage.tsx'
 import { RouteStage } from './stages/route-stage.tsx'
-import { TemplatesStage } from './stages/templates-stage.tsx'
 import type { StageTools } from './stages/stage-tools.ts'
-import type { Gets, WalkAddress, Watcher } from './use-walk.ts'
+import { TemplatesStage } from './stages/templates-stage.tsx'
+import type { ComparedWalk, WalkAddress, Watcher } from './use-walk.ts'
+import { words } from './words.ts'
 import './stages/stages.css'
 
-export interface JourneyProps {
+const text = words.journey
+
+interface Props {
   record: WalkRecord
-  before: { record: WalkRecord; why: string } | null
-  lastSave: Saved | null
+  compared: ComparedWalk | null
   address: WalkAddress
-  busy: boolean
+  isBusy: boolean
   change(changes: Partial<WalkAddress>): void
-  saved(saved: Saved): void
-  undo(): void
-  forget(): void
+  onSaved(saved: Saved): void
+  stopComparing(): void
 }
 
-export function Journey({
-  record,
-  before,
-  lastSave,
-  address,
-  busy,
-  change,
-  saved,
-  undo,
-  forget,
-}: JourneyProps) {
-  const attention = stagesToLookAt(record)
-  const differences = before ? compareWalks(before.record, record) : []
+export function Journey({ record, compared, address, isBusy, change, onSaved, stopComparing }: Props) {
+  const attention = stagesNeedingAttention(record)
+  const differences = compared ? compareWalks(compared.record, record) : []
   const { edit, line } = address
+  const pane = useRef<HTMLElement>(null)
+  const closeEditor = () => {
+    change({ edit: null, line: undefined })
+    pane.current?.focus()
+  }
   const editor =
     edit === null ? null : (
       <DocumentEditor
@@ -51,21 +47,21 @@ export function Journey({
         path={edit}
         line={line}
         height="260px"
-        onSaved={saved}
-        onClose={() => change({ edit: null, line: undefined })}
+        onSaved={onSaved}
+        onClose={closeEditor}
       />
     )
   useEffect(() => {
     if (edit === null) return
     const frame = requestAnimationFrame(() =>
-      document.querySelector('.journey-pane .editor')?.scrollIntoView({ block: 'nearest' }),
+      pane.current?.querySelector('.editor')?.scrollIntoView({ block: 'nearest' }),
     )
     return () => cancelAnimationFrame(frame)
   }, [edit])
   const tools: StageTools = {
     open: (document, at) => change({ edit: document, line: at }),
     editorAt: (place) => (editor !== null && place === editorPlace(edit, record) ? editor : null),
-    watch: (as) => change({ as }),
+    walkAs: (as) => change({ as }),
   }
   const stage = (name: StageName, title: ReactNode, time: number | null, body: ReactNode) => (
     <Stage
@@ -73,7 +69,7 @@ export function Journey({
       name={name}
       title={title}
       time={time}
-      warn={attention.includes(name)}
+      needsAttention={attention.includes(name)}
       differences={differences.filter((one) => one.stage === name)}
       failure={failureIn(record.failure, name)}
       tools={tools}
@@ -83,7 +79,7 @@ export function Journey({
   )
   const hits = record.fragments.filter((one) => one.outcome === 'hit').length
   const rows = record.queries.runs.reduce((sum, run) => sum + run.rows, 0)
-  const asked = record.queries.runs.filter((run) => run.outcome !== 'not-run').length
+  const ran = record.queries.runs.filter((run) => run.outcome !== 'not-run').length
   const stages = [
     stage(
       'route',
@@ -91,31 +87,42 @@ export function Journey({
       record.route.milliseconds,
       <RouteStage record={record} tools={tools} />,
     ),
-    stage('parameters', 'Parameters', null, <ParametersStage record={record} />),
-    stage('queries', 'Queries', record.queries.milliseconds, <QueriesStage record={record} tools={tools} />),
+    stage('parameters', words.parameters.title, null, <ParametersStage record={record} />),
+    stage(
+      'queries',
+      words.queries.title,
+      record.queries.milliseconds,
+      <QueriesStage record={record} tools={tools} />,
+    ),
     stage(
       'templates',
       <TemplatesStage.Title record={record} />,
       record.templates.milliseconds,
       <TemplatesStage record={record} tools={tools} />,
     ),
-    stage('fragments', 'Fragments', null, <FragmentsStage record={record} tools={tools} />),
+    stage('fragments', words.fragments.title, null, <FragmentsStage record={record} tools={tools} />),
     stage('response', <ResponseStage.Title record={record} />, null, <ResponseStage record={record} />),
   ]
   return (
-    <section className="pane journey-pane" aria-label="The stages of the request" aria-busy={busy}>
+    <section
+      ref={pane}
+      tabIndex={-1}
+      className="pane journey-pane"
+      aria-label={text.label}
+      aria-busy={isBusy}
+    >
       <header>
         <b className="ink" role="status">
-          {record.response.status} in {formatMilliseconds(record.milliseconds)}
+          {text.result(record.response.status, formatMilliseconds(record.milliseconds))}
         </b>
         {record.fragments.length > 0 ? (
-          <Chip
-            tone={hits === record.fragments.length ? 'fine' : 'plain'}
-          >{`${hits} of ${plural(record.fragments.length, 'fragment')} from the store`}</Chip>
+          <Chip tone={hits === record.fragments.length ? 'fine' : 'plain'}>
+            {text.stored(hits, record.fragments.length)}
+          </Chip>
         ) : null}
-        {asked > 0 ? <Chip>{`${plural(asked, 'query', 'queries')}, ${plural(rows, 'row')}`}</Chip> : null}
+        {ran > 0 ? <Chip>{text.queries(ran, rows)}</Chip> : null}
         <span className="grow" />
-        <label htmlFor="watcher">as</label>
+        <label htmlFor="watcher">{text.as}</label>
         <Select
           id="watcher"
           size="small"
@@ -123,49 +130,46 @@ export function Journey({
           value={address.as}
           onChange={(as: Watcher) => change({ as })}
           options={[
-            { value: 'reader', label: 'a reader' },
-            { value: 'author', label: 'the author' },
+            { value: 'reader', label: text.reader },
+            { value: 'author', label: text.author },
           ]}
           popupMatchSelectWidth={false}
         />
-        {record.route.json || address.gets === 'data' ? (
+        {record.route.json || address.accepts === 'json' ? (
           <Select
-            aria-label="What is asked for"
+            aria-label={text.accepts}
             size="small"
             variant="borderless"
-            value={address.gets}
-            onChange={(gets: Gets) => change({ gets })}
+            value={address.accepts}
+            onChange={(accepts: Accepts) => change({ accepts })}
             options={[
-              { value: 'page', label: 'the page' },
-              { value: 'data', label: 'the data' },
+              { value: 'html', label: text.html },
+              { value: 'json', label: text.json },
             ]}
             popupMatchSelectWidth={false}
           />
         ) : null}
       </header>
-      {before ? (
+      {compared ? (
         <div className="compared" role="status">
           <div>
-            <b>{lastSave ? `Saved ${lastSave.answer.path}.` : 'Compared with “before”.'}</b>{' '}
+            <b>{text.comparedWith(compared.which)}</b>{' '}
             {differences.length === 0
-              ? 'Nothing changed in this walk.'
-              : `Changed: ${differences.map((one) => one.sentence).join(' · ')}.`}
-            {lastSave && lastSave.answer.purged.length > 0 ? (
-              <span className="muted">
-                {' '}
-                {plural(lastSave.answer.purged.length, 'kept copy', 'kept copies')} had to go.
-              </span>
-            ) : null}
+              ? text.unchanged
+              : text.changed(differences.map((one) => one.sentence).join(' · '))}
           </div>
-          {lastSave ? (
-            <Button size="small" onClick={undo}>
-              Undo
-            </Button>
-          ) : null}
           <Button size="small" onClick={() => change({ view: 'changes' })}>
-            Changed lines
+            {text.changedLines}
           </Button>
-          <Button size="small" type="text" onClick={forget} aria-label="Stop comparing">
+          <Button
+            size="small"
+            type="text"
+            onClick={() => {
+              stopComparing()
+              pane.current?.focus()
+            }}
+            aria-label={text.stopComparing}
+          >
             ✕
           </Button>
         </div>
@@ -178,7 +182,7 @@ export function Journey({
   )
 }
 
-/** Where the open document's editor stands: in the stage that it decides. */
+/** Returns where the editor is shown: in the stage that the document belongs to. */
 function editorPlace(document: string | null, record: WalkRecord): string {
   if (document === null) return 'nowhere'
   if (document === 'routes.yaml' || document === 'blog.yaml') return 'route'
@@ -198,31 +202,31 @@ interface StageProps {
   name: StageName
   title: ReactNode
   time: number | null
-  warn: boolean
+  needsAttention: boolean
   differences: Difference[]
   failure: WalkFailure | null
   tools: StageTools
   children: ReactNode
 }
 
-function Stage({ name, title, time, warn, differences, failure, tools, children }: StageProps) {
+function Stage({ name, title, time, needsAttention, differences, failure, tools, children }: StageProps) {
   const place = failure?.place
   return (
-    <section className={`stage${warn ? ' warn' : ''}`} id={`stage-${name}`}>
+    <section className={`stage${needsAttention ? ' warn' : ''}`} id={`stage-${name}`}>
       <i aria-hidden="true" />
       <h2>
         {title}
-        {warn ? <span className="unseen"> (something to look at)</span> : null}
+        {needsAttention ? <span className="unseen">{text.attention}</span> : null}
         {differences.length > 0 ? (
           <Chip tone="look" title={differences.map((one) => one.sentence).join('\n')}>
-            changed
+            {text.changedMark}
           </Chip>
         ) : null}
         {time === null ? null : <Time value={time} />}
       </h2>
       {failure ? (
         <div className="failure" role="alert">
-          <b>It failed here.</b> {asSentence(failure.message)}
+          <b>{text.failed}</b> {failure.message}
           {place ? (
             <>
               {' '}
@@ -232,7 +236,7 @@ function Stage({ name, title, time, warn, differences, failure, tools, children 
               </button>
             </>
           ) : null}
-          {failure.hint ? <div className="muted">Try: {asSentence(failure.hint)}</div> : null}
+          {failure.hint ? <div className="muted">{failure.hint}</div> : null}
         </div>
       ) : null}
       {children}

@@ -1,14 +1,17 @@
-/** The walked page: as a reader sees it at three widths, as source, as headers, and what changed. */
+/** The walked page: as readers see it at three widths, its source, its headers, and its changes. */
 import { Button, Segmented } from 'antd'
 import { lazy, Suspense } from 'react'
-import type { WalkRecord } from '../../../contract/operations.ts'
+import type { WalkRecord } from '../../../contract/walk-record.ts'
 import { Copy } from '../../shared/marks/marks.tsx'
-import { formatBytes, plural } from '../../shared/words/words.ts'
+import { formatBytes } from '../../shared/words/format.ts'
 import { Diff } from '../../shared/editor/diff.tsx'
 import { PageFrame } from '../../shared/page/page-frame.tsx'
 import { isData } from './stages/is-data.ts'
 import { changedLines } from './changes.ts'
-import { WIDTHS, type View, type WalkAddress } from './use-walk.ts'
+import { WIDTHS, type ComparedWalk, type View, type WalkAddress } from './use-walk.ts'
+import { words } from './words.ts'
+
+const text = words.page
 
 const CodeEditor = lazy(async () => ({
   default: (await import('../../shared/editor/code-editor.tsx')).CodeEditor,
@@ -16,34 +19,23 @@ const CodeEditor = lazy(async () => ({
 
 interface Props {
   record: WalkRecord | undefined
-  before: { record: WalkRecord; why: string } | null
+  compared: ComparedWalk | null
   origin: string
   address: WalkAddress
   change(changes: Partial<WalkAddress>): void
   walk(path: string): void
 }
 
-const LABELS: Record<View, string> = {
-  page: 'Page',
-  source: 'Source',
-  headers: 'Headers',
-  changes: 'Changed',
-}
-
-export function PagePane({ record, before, origin, address, change, walk }: Props) {
-  const views: View[] = before ? ['page', 'source', 'headers', 'changes'] : ['page', 'source', 'headers']
+export function PagePane({ record, compared, origin, address, change, walk }: Props) {
+  const views: View[] = compared ? ['page', 'source', 'headers', 'changes'] : ['page', 'source', 'headers']
   const view = views.includes(address.view) ? address.view : 'page'
   return (
-    <section className="pane page-pane" aria-label="The page">
+    <section className="pane page-pane" aria-label={text.label}>
       <header>
-        <div role="tablist" aria-label="Views of the page" className="tabs">
+        <div role="tablist" aria-label={text.views} className="tabs">
           {views.map((one) => (
             <button key={one} role="tab" aria-selected={view === one} onClick={() => change({ view: one })}>
-              {one === 'changes' && before
-                ? `Changed since “before”`
-                : one === 'page' && record && isData(record)
-                  ? 'Data'
-                  : LABELS[one]}
+              {one === 'page' && record && isData(record) ? text.data : text[one]}
             </button>
           ))}
         </div>
@@ -52,46 +44,49 @@ export function PagePane({ record, before, origin, address, change, walk }: Prop
           <Segmented
             size="small"
             className="widths"
-            aria-label="Width in pixels"
+            aria-label={text.widths}
             value={address.width}
             options={[...WIDTHS]}
             onChange={(width) => change({ width })}
           />
         ) : null}
-        {view === 'source' && record ? <Copy text={record.response.body} what="the source" /> : null}
+        {view === 'source' && record ? <Copy text={record.response.body} what={text.theSource} /> : null}
       </header>
       {record === undefined ? null : view === 'page' ? (
         <WalkedPage record={record} origin={origin} width={address.width} walk={walk} />
       ) : view === 'source' ? (
-        <Code record={record} text={record.response.body} />
+        <Code record={record} source={record.response.body} />
       ) : view === 'headers' ? (
         <Headers record={record} />
-      ) : before ? (
-        <Changes before={before} record={record} />
+      ) : compared ? (
+        <Changes compared={compared} record={record} />
       ) : null}
     </section>
   )
 }
 
-function Code({ record, text }: { record: WalkRecord; text: string }) {
+function Code({ record, source }: { record: WalkRecord; source: string }) {
   return (
-    <Suspense fallback={<div className="quiet small">Opening the source …</div>}>
+    <Suspense fallback={<div className="quiet small">{text.openingSource}</div>}>
       <CodeEditor
         key={`${record.id} ${record.version}`}
-        text={text}
-        // JSON is YAML, too.
+        text={source}
+        // Every JSON text is a YAML text.
         language={isData(record) ? 'yaml' : 'liquid'}
         height="100%"
-        label={isData(record) ? 'The data' : 'Source of the page'}
+        label={isData(record) ? text.data : text.sourceLabel}
       />
     </Suspense>
   )
 }
 
-/** Data as a person reads it. */
+/** For a response without a policy: nothing may load. */
+const NO_POLICY = "default-src 'none'"
+
+/** Formats JSON with indentation. */
 const indented = (json: string): string => JSON.stringify(JSON.parse(json), null, 2)
 
-/** Shows the very response that was walked. Links in it are walked, not followed. */
+/** Shows the response that was walked. A click on a link walks its target. */
 function WalkedPage({
   record,
   origin,
@@ -104,16 +99,16 @@ function WalkedPage({
     return (
       <div className="quiet">
         <p>
-          {record.response.status}: the address is <code>{path}</code>
-          {record.route.note ? `, ${record.route.note}` : ''}.
+          {text.redirect(record.response.status)} <code>{path}</code>
         </p>
-        <Button onClick={() => walk(path)}>Walk it</Button>
+        <p className="muted">{record.route.note}</p>
+        <Button onClick={() => walk(path)}>{text.walkTarget}</Button>
       </div>
     )
   }
-  if (isData(record)) return <Code record={record} text={indented(record.response.body)} />
-  if (record.response.body === '') return <div className="quiet">The response has no body.</div>
-  const clicked = (event: MouseEvent, page: Document) => {
+  if (isData(record)) return <Code record={record} source={indented(record.response.body)} />
+  if (record.response.body === '') return <div className="quiet">{text.empty}</div>
+  const onClick = (event: MouseEvent, page: Document) => {
     const href = (event.target as Element | null)?.closest('a[href]')?.getAttribute('href')
     if (href === null || href === undefined) return
     const target = new URL(href, page.baseURI)
@@ -127,15 +122,16 @@ function WalkedPage({
     <>
       {record.as === 'author' ? (
         <p className="mark-of-page preview">
-          <b>Preview</b> as the author: what is not published yet is shown, marked by its date
+          <b>{text.preview}</b> {text.previewNote}
         </p>
       ) : null}
       <PageFrame
         html={record.response.body}
         address={origin + record.target}
         width={width}
-        title={`The page at ${record.target}`}
-        clicked={clicked}
+        policy={record.response.headers['content-security-policy'] ?? NO_POLICY}
+        title={text.frame(record.target)}
+        onClick={onClick}
       />
     </>
   )
@@ -143,17 +139,15 @@ function WalkedPage({
 
 function Headers({ record }: { record: WalkRecord }) {
   const { status, headers, bytes } = record.response
-  const text = Object.entries(headers)
+  const lines = Object.entries(headers)
     .map(([name, value]) => `${name}: ${value}`)
     .join('\n')
   return (
     <div className="scroll">
       <p className="line-of-facts">
         <b>{status}</b>{' '}
-        <span className="muted">
-          {formatBytes(bytes)} of body, {plural(Object.keys(headers).length, 'header')}
-        </span>{' '}
-        <Copy text={text} what="the headers" />
+        <span className="muted">{text.facts(formatBytes(bytes), Object.keys(headers).length)}</span>{' '}
+        <Copy text={lines} what={text.theHeaders} />
       </p>
       <table className="headers">
         <tbody>
@@ -173,17 +167,13 @@ function Headers({ record }: { record: WalkRecord }) {
   )
 }
 
-function Changes({ before, record }: { before: { record: WalkRecord; why: string }; record: WalkRecord }) {
-  const changes = changedLines(before.record.response.body, record.response.body)
+function Changes({ compared, record }: { compared: ComparedWalk; record: WalkRecord }) {
+  const changes = changedLines(compared.record.response.body, record.response.body)
   const isSame = changes.every((one) => one.kind === 'same')
   return (
     <div className="scroll">
-      <p className="line-of-facts muted">The page compared with the walk held {before.why}.</p>
-      {isSame ? (
-        <div className="quiet small">The page is the same, to the letter.</div>
-      ) : (
-        <Diff changes={changes} />
-      )}
+      <p className="line-of-facts muted">{text.comparedWith(compared.which)}</p>
+      {isSame ? <div className="quiet small">{text.unchanged}</div> : <Diff changes={changes} />}
     </div>
   )
 }

@@ -1,68 +1,67 @@
-/** Recent requests of the blog, live; a click walks one. */
+/** The blog's recent requests, live. A click walks one. */
 import { Button } from 'antd'
 import { useState } from 'react'
-import type { TrafficItem } from '../../../contract/operations.ts'
+import type { Accepts } from '../../../contract/walk-record.ts'
+import type { TrafficItem } from '../../../contract/walk.ts'
 import { useTraffic } from '../../api/traffic.ts'
-import { formatMilliseconds, plural } from '../../shared/words/words.ts'
+import { formatClock, formatMilliseconds } from '../../shared/words/format.ts'
+import { words } from './words.ts'
 
-type WalkIt = (path: string, gets: TrafficItem['gets']) => void
+const text = words.traffic
+
+type WalkIt = (path: string, accepts: Accepts) => void
 
 export function TrafficPane({ walk }: { walk: WalkIt }) {
-  const [paused, setPaused] = useState(false)
-  const { items, waiting } = useTraffic(paused)
+  const [isPaused, setPaused] = useState(false)
+  const { items, waiting } = useTraffic(isPaused)
   const notFound = items.filter((one) => one.status === 404).length
   return (
-    <section className="pane traffic" aria-label="Recent requests of the blog">
+    <section className={`pane traffic${items.length === 0 ? ' is-empty' : ''}`} aria-label={text.title}>
       <header>
-        <b>Recent requests of the blog</b>
-        <span className="muted">
-          {items.length === 0
-            ? 'none yet'
-            : `${plural(items.length, 'request')}${notFound > 0 ? `, ${notFound} not found` : ''}`}
-        </span>
+        <b>{text.title}</b>
+        <span className="muted">{items.length === 0 ? text.empty : text.count(items.length, notFound)}</span>
         <span className="grow" />
-        {waiting > 0 ? <span className="muted">{waiting} more since</span> : null}
-        <Button size="small" type="text" onClick={() => setPaused(!paused)}>
-          {paused ? 'Go on' : 'Pause'}
-        </Button>
+        {waiting > 0 ? <span className="muted">{text.waiting(waiting)}</span> : null}
+        {items.length === 0 ? null : (
+          <Button size="small" type="text" onClick={() => setPaused(!isPaused)}>
+            {isPaused ? text.resume : text.pause}
+          </Button>
+        )}
       </header>
-      <div className="scroll">
-        {items.length === 0 ? (
-          <p className="quiet small">
-            Open the blog in another tab: what it is asked for appears here as it happens.
-          </p>
-        ) : null}
-        {items.map((one) => (
-          <Row key={one.id} item={one} walk={walk} />
-        ))}
-      </div>
+      {items.length === 0 ? null : (
+        <div className="scroll">
+          {items.map((one) => (
+            <Row key={one.id} item={one} walk={walk} />
+          ))}
+        </div>
+      )}
     </section>
   )
 }
 
 function Row({ item, walk }: { item: TrafficItem; walk: WalkIt }) {
-  const { at, method, target, status, route, gets, fragments, milliseconds } = item
+  const { at, method, target, status, route, accepts, fragments, milliseconds } = item
   const canWalk = method === 'GET'
   return (
     <button
       className="request"
       disabled={!canWalk}
-      title={canWalk ? `Walk ${target}` : `${method} is not walked: it would send a form`}
-      onClick={() => walk(target, gets)}
+      title={canWalk ? text.walk(target) : text.notWalked(method)}
+      onClick={() => walk(target, accepts)}
     >
-      <span>{new Date(at).toLocaleTimeString('en-GB')}</span>
+      <span>{formatClock(at)}</span>
       <span className={status >= 400 ? 'failed' : ''}>{status}</span>
       <span className="target">
         {method === 'GET' ? '' : `${method} `}
         {target}
       </span>
-      <span className="muted">{route ?? 'no route'}</span>
+      <span className="muted">{route ?? text.noRoute}</span>
       <span className="kept">
-        {gets === 'data'
-          ? 'as data'
+        {accepts === 'json'
+          ? text.json
           : fragments.total === 0
             ? ''
-            : `${fragments.hits} of ${fragments.total} kept`}
+            : text.stored(fragments.hits, fragments.total)}
       </span>
       <span className="number">{formatMilliseconds(milliseconds)}</span>
     </button>

@@ -1,28 +1,33 @@
-/** The Walk screen's data, and the part of its state that lives in the address. */
-import { keepPreviousData, useQuery } from '@tanstack/react-query'
+/** The state of the Walk area: what is walked, which part of it is in the address, and what it is compared with. */
+import { keepPreviousData } from '@tanstack/react-query'
 import { useCallback } from 'react'
 import { useSearchParams } from 'react-router'
 import { create } from 'zustand'
-import type { WalkRecord } from '../../../contract/operations.ts'
-import { call } from '../../api/client.ts'
-import type { Saved } from '../../shared/editor/use-document.ts'
+import type { Accepts, WalkRecord } from '../../../contract/walk-record.ts'
+import { useRead } from '../../api/queries.ts'
 
 export const WIDTHS = [390, 820, 1080] as const
 export const VIEWS = ['page', 'source', 'headers', 'changes'] as const
 export type View = (typeof VIEWS)[number]
-export type Watcher = 'reader' | 'author'
-/** What is asked for: the page, or what a program gets. */
-export type Gets = WalkRecord['gets']
+export type Watcher = WalkRecord['as']
 
 export interface WalkAddress {
   path: string
   as: Watcher
-  gets: Gets
+  accepts: Accepts
   width: number
   view: View
-  /** The document open in the editor, and the line to go to. */
+  /** The document that is open in the editor. */
   edit: string | null
+  /** The line to scroll to. */
   line: number | undefined
+}
+
+const DEFAULTS: Partial<Record<keyof WalkAddress, unknown>> = {
+  as: 'reader',
+  accepts: 'html',
+  width: 1080,
+  view: 'page',
 }
 
 export function useWalkAddress(start: string): {
@@ -35,7 +40,7 @@ export function useWalkAddress(start: string): {
   const address: WalkAddress = {
     path: parameters.get('path') ?? start,
     as: parameters.get('as') === 'author' ? 'author' : 'reader',
-    gets: parameters.get('gets') === 'data' ? 'data' : 'page',
+    accepts: parameters.get('accepts') === 'json' ? 'json' : 'html',
     width: WIDTHS.find((one) => one === width) ?? 1080,
     view: VIEWS.find((one) => one === parameters.get('view')) ?? 'page',
     edit: parameters.get('edit'),
@@ -47,14 +52,8 @@ export function useWalkAddress(start: string): {
         const next = new URLSearchParams(known)
         if (!next.has('path')) next.set('path', start)
         for (const [name, value] of Object.entries(changes)) {
-          const isDefault =
-            value === null ||
-            value === undefined ||
-            (name === 'as' && value === 'reader') ||
-            (name === 'gets' && value === 'page') ||
-            (name === 'width' && value === 1080) ||
-            (name === 'view' && value === 'page')
-          if (isDefault) next.delete(name)
+          if (value === null || value === undefined || value === DEFAULTS[name as keyof WalkAddress])
+            next.delete(name)
           else next.set(name, String(value))
         }
         return next
@@ -65,29 +64,26 @@ export function useWalkAddress(start: string): {
   return { address, change }
 }
 
-export const useWalk = ({ path, as, gets }: WalkAddress) =>
-  useQuery({
-    queryKey: ['walk', path, as, gets],
-    queryFn: () => call('GET /api/walk', { query: { path, as, gets } }),
-    placeholderData: keepPreviousData,
-    staleTime: Infinity,
-    gcTime: 0,
-  })
+export const useWalk = ({ path, as, accepts }: WalkAddress) =>
+  useRead(
+    'GET /api/walk',
+    { query: { path, as, accepts } },
+    { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 0 },
+  )
 
-interface HeldState {
-  before: { record: WalkRecord; why: string } | null
-  lastSave: Saved | null
-  hold(record: WalkRecord, why: string): void
-  saved(record: WalkRecord | undefined, save: Saved): void
-  forget(): void
+export interface ComparedWalk {
+  record: WalkRecord
+  /** Which walk it is, e.g. “the walk at 10:05:09”. */
+  which: string
+  /** Whether a save chose it, so that it is dropped as soon as another address is walked. */
+  isFromSave: boolean
 }
 
-/** The walk kept for comparison, and the save that can be undone. */
-export const useHeld = create<HeldState>((set) => ({
-  before: null,
-  lastSave: null,
-  hold: (record, why) => set({ before: { record, why }, lastSave: null }),
-  saved: (record, save) =>
-    set({ before: record ? { record, why: `before saving ${save.path}` } : null, lastSave: save }),
-  forget: () => set({ before: null, lastSave: null }),
+/** The walk with which later walks are compared. */
+export const useComparison = create<{
+  compared: ComparedWalk | null
+  compareWith(compared: ComparedWalk | null): void
+}>((set) => ({
+  compared: null,
+  compareWith: (compared) => set({ compared }),
 }))

@@ -1,18 +1,18 @@
-/** Walk: an address, its page, and why the page is so. */
-import { useQueryClient } from '@tanstack/react-query'
+/** The Walk area: an address, its page, and the reasons for every part of the page. */
 import { App } from 'antd'
 import { useEffect } from 'react'
-import { useLocation } from 'react-router'
-import { ApiProblem, call } from '../../api/client.ts'
+import { ApiProblem } from '../../api/client.ts'
+import { stagesNeedingAttention, useAttention } from '../../shared/frame/attention.ts'
 import { Crash } from '../../shared/frame/crash.tsx'
 import type { Saved } from '../../shared/editor/use-document.ts'
 import { useSession } from '../../shared/frame/session.ts'
+import { formatClock } from '../../shared/words/format.ts'
 import { AddressLine } from './address-line.tsx'
-import { stagesToLookAt, useAttention } from '../../shared/frame/attention.ts'
 import { Journey } from './journey.tsx'
 import { PagePane } from './page-pane.tsx'
 import { TrafficPane } from './traffic-pane.tsx'
-import { useHeld, useWalk, useWalkAddress, VIEWS } from './use-walk.ts'
+import { useComparison, useWalk, useWalkAddress, VIEWS } from './use-walk.ts'
+import { words } from './words.ts'
 import './walk.css'
 
 export function WalkScreen() {
@@ -23,64 +23,40 @@ export function WalkScreen() {
 
 function Screen({ start, origin }: { start: string; origin: string }) {
   const { message } = App.useApp()
-  const client = useQueryClient()
-  const { search } = useLocation()
   const { address, change } = useWalkAddress(start)
   const walked = useWalk(address)
-  const held = useHeld()
-  const note = useAttention((state) => state.note)
+  const { compared, compareWith } = useComparison()
+  const noteStages = useAttention((state) => state.note)
   const record = walked.data
 
   useEffect(() => {
-    if (record) note(stagesToLookAt(record), `/walk${search}`)
+    if (record) noteStages(stagesNeedingAttention(record))
     document.title = record ? `${record.target} · Esquina` : 'Esquina'
-  }, [record, note, search])
+  }, [record, noteStages])
 
-  const walk = (path: string, edit?: string, gets = address.gets) => {
-    if (path === address.path && gets === address.gets && edit === undefined) {
+  const walk = (path: string, edit?: string, accepts = address.accepts) => {
+    if (path === address.path && accepts === address.accepts && edit === undefined) {
       void walked.refetch()
       return
     }
-    // What a save changed is told for the address that was being looked at; a walk held by hand stays.
-    if (held.lastSave) held.forget()
-
+    if (compared?.isFromSave) compareWith(null)
     change({
       path,
-      gets,
+      accepts,
       edit: edit ?? null,
       line: undefined,
       ...(address.view === 'changes' ? { view: 'page' as const } : {}),
     })
   }
-  const hold = () => {
+  const compare = () => {
     if (!record) return
-    held.hold(record, `at ${new Date(record.at).toLocaleTimeString('en-GB')}`)
-    void message.info('Held as “before”. Walk again, or another address, to see what is different.')
+    compareWith({ record, which: words.walkAt(formatClock(record.at)), isFromSave: false })
+    void message.info(words.address.comparing)
   }
-  const saved = (save: Saved) => {
-    held.saved(record, save)
-    if (save.answer.path !== save.path) change({ edit: save.answer.path })
-    // The page first; what else the save may have changed can wait for it.
-    void walked.refetch().then(() => client.invalidateQueries({ queryKey: ['suggestions'] }))
-  }
-  const undo = async () => {
-    const { lastSave } = held
-    if (!lastSave) return
-    const { path, version } = lastSave.answer
-    try {
-      const answer = await call('PUT /api/document', { body: { path, text: lastSave.previous, version } })
-      client.setQueryData(['document', answer.path], {
-        path: answer.path,
-        text: lastSave.previous,
-        version: answer.version,
-      })
-      held.forget()
-      if (address.edit === path && answer.path !== path) change({ edit: answer.path })
-      void message.success(`${answer.path} is as it was`)
-      void walked.refetch()
-    } catch (error) {
-      void message.error(error instanceof ApiProblem ? error.message : 'It could not be undone')
-    }
+  const onSaved = ({ path, answer, isUndo }: Saved) => {
+    compareWith(record && !isUndo ? { record, which: words.walkBefore(path), isFromSave: true } : null)
+    if (answer.path !== path) change({ edit: answer.path })
+    void walked.refetch()
   }
 
   useEffect(() => {
@@ -96,7 +72,7 @@ function Screen({ start, origin }: { start: string; origin: string }) {
         return
       const view = VIEWS[Number(event.key) - 1]
       if (event.key === 'r') void walked.refetch()
-      else if (event.key === 'h') hold()
+      else if (event.key === 'h') compare()
       else if (view !== undefined) change({ view })
     }
     window.addEventListener('keydown', listen)
@@ -113,19 +89,19 @@ function Screen({ start, origin }: { start: string; origin: string }) {
     )
   return (
     <main className="walk">
-      <h1 className="unseen">Walk</h1>
+      <h1 className="unseen">{words.title}</h1>
       <AddressLine
         path={address.path}
         origin={origin}
         record={record}
-        busy={walked.isFetching}
+        isBusy={walked.isFetching}
         walk={walk}
-        hold={hold}
+        compare={compare}
       />
       <div className="split">
         <PagePane
           record={record}
-          before={held.before}
+          compared={compared}
           origin={origin}
           address={address}
           change={change}
@@ -134,20 +110,18 @@ function Screen({ start, origin }: { start: string; origin: string }) {
         {record ? (
           <Journey
             record={record}
-            before={held.before}
-            lastSave={held.lastSave}
+            compared={compared}
             address={address}
-            busy={walked.isFetching}
+            isBusy={walked.isFetching}
             change={change}
-            saved={saved}
-            undo={() => void undo()}
-            forget={held.forget}
+            onSaved={onSaved}
+            stopComparing={() => compareWith(null)}
           />
         ) : (
           <section className="pane" />
         )}
       </div>
-      <TrafficPane walk={(path, gets) => walk(path, undefined, gets)} />
+      <TrafficPane walk={(path, accepts) => walk(path, undefined, accepts)} />
     </main>
   )
 }

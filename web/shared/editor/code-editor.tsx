@@ -1,20 +1,30 @@
-/** CodeMirror in the workbench's colours; loaded only when an editor is opened. */
+/** CodeMirror in the workbench's colours. It is loaded only when an editor is opened. */
 import { autocompletion } from '@codemirror/autocomplete'
 import { css } from '@codemirror/lang-css'
+import { html } from '@codemirror/lang-html'
 import { javascript } from '@codemirror/lang-javascript'
 import { liquid } from '@codemirror/lang-liquid'
 import { markdown } from '@codemirror/lang-markdown'
 import { yaml } from '@codemirror/lang-yaml'
-import { HighlightStyle, syntaxHighlighting } from '@codemirror/language'
+import { HighlightStyle, LanguageSupport, syntaxHighlighting } from '@codemirror/language'
 import { lintGutter, setDiagnostics, type Diagnostic } from '@codemirror/lint'
 import { EditorState } from '@codemirror/state'
 import { tags } from '@lezer/highlight'
 import CodeMirror, { EditorView, type ReactCodeMirrorRef } from '@uiw/react-codemirror'
 import { useEffect, useMemo, useRef } from 'react'
-import type { ProblemItem } from '../../../contract/operations.ts'
+import type { ProblemItem } from '../../../contract/problem.ts'
 import type { Language } from './documents.ts'
 
-const LANGUAGES = { yaml, liquid, markdown, css, javascript } as const
+/**
+ * Templates without the language package's extras: it closes tags on its own, which doubles those that are typed, and
+ * completes names that the blog does not know.
+ */
+function template(): LanguageSupport {
+  const base = html({ autoCloseTags: false })
+  return new LanguageSupport(liquid({ base }).language, base.support)
+}
+
+const LANGUAGES = { yaml, liquid: template, markdown, css, javascript } as const
 
 const colours = EditorView.theme({
   '&': { backgroundColor: 'var(--paper)', color: 'var(--ink)', fontSize: '12.5px' },
@@ -54,14 +64,14 @@ interface Props {
   line?: number | undefined
   problems?: readonly ProblemItem[]
   onChange?: (text: string) => void
-  /** Told once the editor stands, for buttons that act on it. */
+  /** Called once the editor exists, for buttons that act on it. */
   onView?: (view: EditorView) => void
   label: string
-  /** What may be written at a place; must stay the same function. */
+  /** Completes text at the cursor. It must stay the same function. */
   complete?: Complete | undefined
 }
 
-/** @param at place of the cursor in the text */
+/** @param at the position of the cursor in the text */
 export type Complete = (
   text: string,
   at: number,
@@ -72,7 +82,7 @@ const completionOf = (complete: Complete) =>
     override: [
       (context) => {
         const found = complete(context.state.doc.toString(), context.pos)
-        // Unasked, only once a word is begun.
+        // Without an explicit request, only once a word is started.
         if (!found || (!context.explicit && found.from === context.pos)) return null
         const options = found.choices.map(({ value, detail }) => ({ label: value, detail }))
         return { from: found.from, options, validFor: /^[a-zA-Z.-]*$/ }
@@ -151,6 +161,6 @@ function diagnosticOf(state: EditorState, problem: ProblemItem): Diagnostic[] {
   const { doc } = state
   const line = doc.line(Math.min(Math.max(problem.line ?? 1, 1), doc.lines))
   const from = Math.min(line.from + Math.max((problem.column ?? 1) - 1, 0), line.to)
-  const message = problem.hint === undefined ? problem.message : `${problem.message} — ${problem.hint}`
+  const message = problem.hint === undefined ? problem.message : `${problem.message} ${problem.hint}`
   return [{ from, to: Math.max(line.to, from), severity: 'error', message }]
 }

@@ -1,9 +1,9 @@
-/** Two texts side by side in time: lines that went, lines that came, and a few of those around them. */
+/** Shows the difference of two texts: removed lines, added lines, and a few lines around them. */
 import { lineChanges, type LineChange } from './line-changes.ts'
-import { plural } from '../words/words.ts'
+import { words } from '../words/words.ts'
 import './diff.css'
 
-/** Unchanged lines shown around a change. */
+/** How many unchanged lines are shown around a change. */
 const CONTEXT = 2
 
 export function Diff({ changes }: { changes: readonly LineChange[] }) {
@@ -16,7 +16,7 @@ export function Diff({ changes }: { changes: readonly LineChange[] }) {
   )
 }
 
-/** A document as it would be. */
+/** Shows the change of a document. */
 export function DocumentDiff({
   document,
   before,
@@ -24,7 +24,7 @@ export function DocumentDiff({
 }: {
   document: string
   before: string
-  /** null: it is taken out. */
+  /** null if the document is deleted. */
   after: string | null
 }) {
   const linesOf = (text: string) => text.replace(/\n$/, '').split('\n')
@@ -32,7 +32,9 @@ export function DocumentDiff({
     <figure className="document-diff">
       <figcaption>
         <code>{document}</code>
-        <span className="muted">{after === null ? 'taken out' : before === '' ? 'new' : ''}</span>
+        <span className="muted">
+          {after === null ? words.editor.isDeleted : before === '' ? words.editor.isNew : ''}
+        </span>
       </figcaption>
       <Diff
         changes={
@@ -67,7 +69,7 @@ function Lines({ change, isFirst, isLast }: { change: LineChange; isFirst: boole
           {line}
         </div>
       ))}
-      {left > 0 ? <div className="gap">{plural(left, 'line')} alike</div> : null}
+      {left > 0 ? <div className="gap">{words.editor.unchangedLines(left)}</div> : null}
       {tail.map((line, index) => (
         <div key={`t${index}`}>
           {'  '}

@@ -1,28 +1,33 @@
-/** Opens, checks and saves one document: the text, its problems at their lines, and what saving did. */
+/** Edits a document: its text, its problems at their lines, and conflicts with other saves. */
 import { Button } from 'antd'
 import { lazy, Suspense, useEffect, useRef, useState, type ReactNode } from 'react'
 import type { Complete } from './code-editor.tsx'
 import { DocumentDiff } from './diff.tsx'
 import { languageOf } from './documents.ts'
+import { starterOf } from './starters.ts'
+import { useWrite } from '../../api/queries.ts'
+import { useNotices } from '../changes/notices.tsx'
 import { Copy } from '../marks/marks.tsx'
 import { useDocument, type OpenDocument, type Saved } from './use-document.ts'
 import { useSaveKey } from './use-unsaved.ts'
+import { focusLater } from '../focus/focus.ts'
+import { words } from '../words/words.ts'
 import './document-editor.css'
 
 const CodeEditor = lazy(async () => ({ default: (await import('./code-editor.tsx')).CodeEditor }))
 
 interface Props {
   path: string
-  /** 1-based; scrolled to and marked. */
+  /** 1-based; the editor scrolls to it. */
   line?: number | undefined
   height: string
   onSaved?: (saved: Saved) => void
   onClose?: () => void
-  /** Beside the save button. */
+  /** Shown next to the buttons. */
   extra?: ReactNode
-  /** Told what is typed, saved or not. */
+  /** Called with the typed text, saved or not. */
   onText?: (text: string) => void
-  /** Another way to change the text, in place of it. */
+  /** A form that is shown instead of the text. */
   parts?: ((text: string, change: (text: string) => void) => ReactNode) | undefined
   complete?: Complete
 }
@@ -38,8 +43,8 @@ export function DocumentEditor({
   parts,
   complete,
 }: Props) {
-  const document = useDocument(path, onSaved)
-  const { stored, text, isChanged, isBehind, isGone, problems, refused } = document
+  const document = useDocument(path, { onSaved })
+  const { stored, text, isChanged, isOutdated, isDeleted, problems, refused } = document
   const tell = useRef(onText)
   useEffect(() => {
     tell.current = onText
@@ -49,8 +54,20 @@ export function DocumentEditor({
   }, [text, stored])
 
   useSaveKey(() => void document.save())
+  const root = useRef<HTMLDivElement>(null)
+  /** Focuses the text, or its parts: there the work goes on when a button disappears or is disabled. */
+  const focusText = () =>
+    focusLater(() => root.current?.querySelector<HTMLElement>(':is(.cm-content, input):not(.editor-head *)'))
+  const discard = () => {
+    document.discard()
+    focusText()
+  }
+  const saveByButton = async () => {
+    await document.save()
+    focusText()
+  }
 
-  if (document.error && !isGone)
+  if (document.error && !isDeleted)
     return (
       <div className="editor is-missing">
         <p className="quiet small" role="alert">
@@ -59,7 +76,7 @@ export function DocumentEditor({
             <>
               {' '}
               <Button size="small" onClick={onClose}>
-                Close
+                {words.close}
               </Button>
             </>
           ) : null}
@@ -70,6 +87,7 @@ export function DocumentEditor({
   const mine = problems.filter((one) => one.file === path)
   return (
     <div
+      ref={root}
       className="editor"
       onKeyDown={(event) => {
         if (event.key === 'Escape' && !event.defaultPrevented && onClose && !isChanged) onClose()
@@ -77,12 +95,12 @@ export function DocumentEditor({
     >
       <div className="editor-head">
         <code>{path}</code>
-        {isChanged ? <span className="muted">not saved</span> : null}
+        {isChanged ? <span className="muted">{words.editor.unsaved}</span> : null}
         <span className="grow" />
         {extra}
         {isChanged ? (
-          <Button size="small" onClick={document.discard}>
-            Discard
+          <Button size="small" onClick={discard}>
+            {words.discard}
           </Button>
         ) : null}
         {onClose ? (
@@ -90,43 +108,46 @@ export function DocumentEditor({
             size="small"
             onClick={onClose}
             disabled={isChanged}
-            title={isChanged ? 'Save or discard first' : undefined}
+            title={isChanged ? words.editor.closeBlocked : undefined}
           >
-            Close
+            {words.close}
           </Button>
         ) : null}
         <Button
           size="small"
           type="primary"
-          disabled={!isChanged || isBehind || isGone}
+          disabled={!isChanged || isOutdated || isDeleted}
           loading={document.isSaving}
-          onClick={() => void document.save()}
+          onClick={() => void saveByButton()}
         >
-          Save
+          {words.save}
         </Button>
       </div>
       <div role="status" aria-live="polite">
-        {isBehind || isGone ? (
-          <Behind path={path} document={document} />
+        {isOutdated || isDeleted ? (
+          <Conflict path={path} document={document} discard={discard} />
         ) : refused && problems.length === 0 ? (
           <p className="problems refused">
-            <b>{refused.title}.</b> {refused.detail}
+            <b>{refused.title}</b> {refused.detail}
           </p>
         ) : null}
         {problems.length > 0 ? (
           <ul className={`problems${refused ? ' refused' : ''}`}>
-            {refused ? <li className="lead">{refused.title}.</li> : null}
+            {refused ? <li className="lead">{words.editor.refused}</li> : null}
             {[...mine, ...elsewhere].map((one, index) => (
               <li key={index}>
                 <code>
                   {one.file === path
                     ? one.line === undefined
                       ? (one.path ?? '')
-                      : `line ${one.line}`
+                      : words.editor.line(one.line)
                     : `${one.file}${one.line === undefined ? '' : `:${one.line}`}`}
                 </code>{' '}
                 {one.message}
-                {one.hint ? <span className="muted"> — {one.hint}</span> : null}
+                {one.hint ? <span className="muted"> {one.hint}</span> : null}
+                {one.missing === undefined ? null : (
+                  <CreateMissing path={one.missing} onCreated={() => void document.validate()} />
+                )}
               </li>
             ))}
           </ul>
@@ -135,13 +156,13 @@ export function DocumentEditor({
       <Suspense
         fallback={
           <div className="quiet small" style={{ height }}>
-            Opening the editor …
+            {words.editor.opening}
           </div>
         }
       >
-        {(stored || isGone) && parts ? (
+        {(stored || isDeleted) && parts ? (
           <div className="scroll">{parts(text, document.change)}</div>
-        ) : stored || isGone ? (
+        ) : stored || isDeleted ? (
           <CodeEditor
             key={path}
             text={text}
@@ -151,7 +172,7 @@ export function DocumentEditor({
             problems={mine}
             onChange={document.change}
             complete={complete}
-            label={`Text of ${path}`}
+            label={words.editor.label(path)}
           />
         ) : (
           <div style={{ height }} />
@@ -161,31 +182,59 @@ export function DocumentEditor({
   )
 }
 
-/** What is stored is not what somebody began from: both are there, and one of them has to go. */
-function Behind({ path, document }: { path: string; document: OpenDocument }) {
-  const { stored, text, isGone } = document
-  // What is deleted of the content is kept, with all that belongs to it: it is put back, not made anew.
-  const isRestored = isGone && path.startsWith('content/')
+/** Offers to create a document that this one refers to. */
+function CreateMissing({ path, onCreated }: { path: string; onCreated(): void }) {
+  const write = useWrite()
+  const notices = useNotices()
+  const starter = starterOf(path)
+  if (starter === undefined) return null
+  const create = () =>
+    write('PUT /api/document', { body: { path, text: starter, version: 0 } }).then(() => {
+      notices.done(words.editor.created(path))
+      onCreated()
+    }, notices.failed)
+  return (
+    <>
+      {' '}
+      <Button size="small" onClick={() => void create()}>
+        {words.editor.createMissing(path)}
+      </Button>
+    </>
+  )
+}
+
+interface ConflictProps {
+  path: string
+  document: OpenDocument
+  discard(): void
+}
+
+/** The stored text is not the one that the unsaved text is based on. One of both has to be chosen. */
+function Conflict({ path, document, discard }: ConflictProps) {
+  const { stored, text, isDeleted } = document
+  // Deleted content is kept with everything that belongs to it, so it is restored instead of created again.
+  const isRestored = isDeleted && path.startsWith('content/')
   const [isCompared, setCompared] = useState(false)
+  const { editor } = words
   return (
     <>
       <div className="problems behind">
         <p>
-          <b>{isGone ? 'It was deleted meanwhile.' : 'Another text was saved meanwhile.'}</b> Yours is still
-          here{isRestored ? ': put it back under Content, and then save it' : ''}.{' '}
-          {isGone ? <Copy text={text} what="what is typed" /> : null}
+          <b>{isDeleted ? editor.deleted : editor.conflict}</b>{' '}
+          {isRestored ? editor.restoreFirst : editor.yoursIsKept}{' '}
+          {isDeleted ? <Copy text={text} what={editor.typedText} /> : null}
         </p>
-        {isGone ? null : (
+        {isDeleted ? null : (
           <Button size="small" aria-expanded={isCompared} onClick={() => setCompared(!isCompared)}>
-            {isCompared ? 'Hide what differs' : 'What differs'}
+            {isCompared ? editor.hideComparison : editor.compare}
           </Button>
         )}
-        <Button size="small" onClick={document.discard}>
-          {isGone ? 'Let it go' : 'Take the stored one'}
+        <Button size="small" onClick={discard}>
+          {isDeleted ? editor.dropMine : editor.useStored}
         </Button>
         {isRestored ? null : (
-          <Button size="small" danger loading={document.isSaving} onClick={() => void document.saveMine()}>
-            {isGone ? 'Make it again' : 'Save mine'}
+          <Button size="small" danger loading={document.isSaving} onClick={() => void document.overwrite()}>
+            {isDeleted ? editor.createAgain : editor.overwrite}
           </Button>
         )}
       </div>

@@ -1,7 +1,7 @@
-/** Where a document belongs among the stops, and which language it is written in. */
+/** The area in which a document is edited, and its language. */
 export type Area = 'routes' | 'queries' | 'templates'
 
-/** Where a document is opened in the workbench. */
+/** Returns the address at which a document is edited in the workbench. */
 export function documentLink(path: string, line: number | null = null): string {
   const at = line === null ? '' : `&line=${line}`
   if (path === 'routes.yaml') return `/routes?view=yaml${at}`

@@ -1,4 +1,4 @@
-/** Two texts compared line by line. */
+/** Compares two texts line by line. */
 import { diffLines } from 'diff'
 
 export interface LineChange {

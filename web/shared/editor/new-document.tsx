@@ -1,38 +1,38 @@
-/** Makes a document of the definition under a name, with something in it to begin with. */
-import { App, Button, Input } from 'antd'
-import { useQueryClient } from '@tanstack/react-query'
+/** Creates a document of the definition under a name, with a starter text. */
+import { Button, Input } from 'antd'
 import { useState } from 'react'
-import { ApiProblem, call } from '../../api/client.ts'
-import { whyRefused } from '../words/why-refused.ts'
-import { plainName } from '../words/words.ts'
+import { ApiProblem } from '../../api/client.ts'
+import { useWrite } from '../../api/queries.ts'
+import { useNotices } from '../changes/notices.tsx'
+import { documentNameOf } from '../words/format.ts'
+import { words } from '../words/words.ts'
 import './new-document.css'
 
 interface Props {
-  /** What the field is for, e.g. “name of a new query”. */
+  /** What the field is for, e.g. “Name of a new query”. */
   hint: string
-  starter: string
-  /** The name that what is typed becomes; an empty one is none. */
+  starter: string | ((name: string) => string)
+  /** Converts the typed text to a name; an empty text is not a name. */
   nameOf?: (typed: string) => string
-  /** The document that gets a name. */
   pathOf(name: string): string
-  made(name: string): void
+  onCreated(name: string): void
 }
 
-export function NewDocument({ hint, starter, nameOf = plainName, pathOf, made }: Props) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
+export function NewDocument({ hint, starter, nameOf = documentNameOf, pathOf, onCreated }: Props) {
+  const write = useWrite()
+  const notices = useNotices()
   const [typed, setTyped] = useState('')
-  const wanted = nameOf(typed)
-  const make = async () => {
-    const path = pathOf(wanted)
+  const name = nameOf(typed)
+  const create = async () => {
+    const path = pathOf(name)
     try {
-      await call('PUT /api/document', { body: { path, text: starter, version: 0 } })
-      await client.invalidateQueries({ queryKey: ['documents'] })
+      const text = typeof starter === 'string' ? starter : starter(name)
+      await write('PUT /api/document', { body: { path, text, version: 0 } })
       setTyped('')
-      made(wanted)
+      onCreated(name)
     } catch (error) {
-      const isTaken = error instanceof ApiProblem && error.details.status === 409
-      void message.error(isTaken ? `${path} is there already` : whyRefused(error), 8)
+      const exists = error instanceof ApiProblem && error.isConflict
+      notices.failed(exists ? new Error(words.editor.exists(path)) : error)
     }
   }
   return (
@@ -40,7 +40,7 @@ export function NewDocument({ hint, starter, nameOf = plainName, pathOf, made }:
       className="new-document"
       onSubmit={(event) => {
         event.preventDefault()
-        void make()
+        void create()
       }}
     >
       <Input
@@ -50,12 +50,12 @@ export function NewDocument({ hint, starter, nameOf = plainName, pathOf, made }:
         value={typed}
         onChange={(event) => setTyped(event.target.value)}
       />
-      <Button size="small" htmlType="submit" disabled={wanted === ''}>
-        Make it
+      <Button size="small" htmlType="submit" disabled={name === ''}>
+        {words.create}
       </Button>
-      {typed.trim() === wanted ? null : (
+      {typed.trim() === name ? null : (
         <span className="muted becomes" role="status">
-          {wanted === '' ? 'A name is letters a–z and digits.' : `becomes ${pathOf(wanted)}`}
+          {name === '' ? words.editor.nameRule : words.editor.becomes(pathOf(name))}
         </span>
       )}
     </form>

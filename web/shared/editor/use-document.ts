@@ -1,71 +1,80 @@
-/** One document of the definition or the content: what is stored, what is typed, its problems, and saving it. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+/** A document that is being edited: the stored text, the typed text, its problems, and saving it. */
+import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import type { AnswerOf, ProblemDetails, ProblemItem } from '../../../contract/operations.ts'
+import type { AnswerOf } from '../../../contract/operations.ts'
+import type { ProblemDetails, ProblemItem } from '../../../contract/problem.ts'
 import { ApiProblem, call } from '../../api/client.ts'
+import { invalidateReads, setRead, useRead, useWrite } from '../../api/queries.ts'
+import { useNotices } from '../changes/notices.tsx'
+import { words } from '../words/words.ts'
+import { useUnsavedTexts } from './unsaved-texts.ts'
 import { useWarnBeforeLeaving } from './use-unsaved.ts'
-import { useWritten } from './written.ts'
 
 export interface Saved {
   path: string
-  /** Before the save, and its version after it: enough to undo. */
+  /** The text before the save. */
   previous: string
+  /** Whether it undoes an earlier save. */
+  isUndo: boolean
   answer: AnswerOf<'PUT /api/document'>
 }
 
 export interface OpenDocument {
-  /** As it is stored; undefined until it is known. */
+  /** Undefined until it is loaded. */
   stored: AnswerOf<'GET /api/document'> | undefined
-  /** It could not be read. */
   error: Error | null
-  /** It is not there any more, and what was typed into it is. */
-  isGone: boolean
+  /** Whether it was deleted, although there is unsaved text for it. */
+  isDeleted: boolean
   text: string
   isChanged: boolean
-  /** Another text is stored than the one that what is typed was begun from. */
-  isBehind: boolean
+  /** Whether another text is stored than the one that the unsaved text is based on. */
+  isOutdated: boolean
   problems: ProblemItem[]
-  /** Why the last save was refused, until something is changed about it. */
+  /** Why the last save was refused. */
   refused: ProblemDetails | null
   isSaving: boolean
   change(text: string): void
+  /** Validates the typed text again, after other documents have changed. */
+  validate(): void
   save(): Promise<void>
-  /** Puts what is typed in place of what somebody else saved, or of what is gone. */
-  saveMine(): Promise<void>
-  /** Takes what is stored in place of what is typed. */
+  /** Replaces what someone else has saved, or creates a deleted document again. */
+  overwrite(): Promise<void>
+  /** Discards the unsaved text. */
   discard(): void
 }
 
-/** Refused, because what is stored is not what was read. */
-const isLost = (error: unknown): boolean =>
-  error instanceof ApiProblem && (error.details.status === 409 || error.details.status === 404)
+const isOutdatedError = (error: unknown): boolean =>
+  error instanceof ApiProblem && (error.isConflict || error.isNotFound)
 
-const CHECK_AFTER_MILLISECONDS = 350
+/** How long typing must pause before the text is validated, in milliseconds. */
+const CHECK_DELAY = 350
 
-/** @param onSaved told of a save that was done */
-export function useDocument(path: string, onSaved?: (saved: Saved) => void): OpenDocument {
+export interface DocumentOptions {
+  /** Called after a save, and after it was undone. A notice reports the save and offers to undo it. */
+  onSaved?: ((saved: Saved) => void) | undefined
+}
+
+export function useDocument(path: string, { onSaved }: DocumentOptions = {}): OpenDocument {
   const client = useQueryClient()
-  const query = useQuery({
-    queryKey: ['document', path],
-    queryFn: () => call('GET /api/document', { query: { path } }),
-    staleTime: 0,
-    gcTime: 0,
-  })
-  const written = useWritten(({ of }) => of[path])
-  const { write, forget } = useWritten.getState()
+  const write = useWrite()
+  const notices = useNotices()
+  const query = useRead('GET /api/document', { query: { path } }, { staleTime: 0, gcTime: 0 })
+  const unsaved = useUnsavedTexts(({ of }) => of[path])
+  const { write: keep, forget } = useUnsavedTexts.getState()
   const [problems, setProblems] = useState<ProblemItem[]>([])
   const [refused, setRefused] = useState<ProblemDetails | null>(null)
   const [isSaving, setSaving] = useState(false)
-  const isMissing = query.error instanceof ApiProblem && query.error.details.status === 404
-  const isGone = isMissing && written !== undefined
+  const [validations, setValidations] = useState(0)
+  const isMissing = query.error instanceof ApiProblem && query.error.isNotFound
+  const isDeleted = isMissing && unsaved !== undefined
   const stored = isMissing ? undefined : query.data
-  const text = written?.text ?? stored?.text ?? ''
+  const text = unsaved?.text ?? stored?.text ?? ''
   const isChanged =
-    written !== undefined && (isGone || (stored !== undefined && written.text !== stored.text))
-  const isBehind = isChanged && stored !== undefined && written.base !== stored.text
+    unsaved !== undefined && (isDeleted || (stored !== undefined && unsaved.text !== stored.text))
+  const isOutdated = isChanged && stored !== undefined && unsaved.base !== stored.text
 
-  // Somebody else stored the same.
-  const isStored = written !== undefined && written.text === stored?.text
+  // Someone else has stored the same text.
+  const isStored = unsaved !== undefined && unsaved.text === stored?.text
   useEffect(() => {
     if (isStored) forget(path)
   }, [isStored, path, forget])
@@ -78,48 +87,59 @@ export function useDocument(path: string, onSaved?: (saved: Saved) => void): Ope
         (found) => live && setProblems(found.problems),
         () => undefined,
       )
-    }, CHECK_AFTER_MILLISECONDS)
+    }, CHECK_DELAY)
     return () => {
       live = false
       clearTimeout(timer)
     }
-  }, [isChanged, path, text])
+  }, [isChanged, path, text, validations])
 
   useWarnBeforeLeaving(isChanged)
 
-  /** Saves; another version with the same text is nobody's work, and is gone over. */
+  /** Saves. A newer version with the same text as before is overwritten, since nothing is lost. */
   const send = async (version: number): Promise<Saved['answer']> => {
     try {
       return await call('PUT /api/document', { body: { path, text, version } })
     } catch (error) {
-      if (!isLost(error)) throw error
-      // What is stored now says itself that it is another one.
+      if (!isOutdatedError(error)) throw error
       const { data } = await query.refetch()
       if (!data || data.version === version || data.text !== stored?.text) throw error
       return await call('PUT /api/document', { body: { path, text, version: data.version } })
     }
   }
 
+  const report = (saved: Saved) => {
+    const { answer, previous } = saved
+    onSaved?.(saved)
+    notices.done(
+      words.saved(answer.path),
+      async () => {
+        const body = { path: answer.path, text: previous, version: answer.version }
+        const undone = await write('PUT /api/document', { body })
+        onSaved?.({ path: answer.path, previous: text, isUndo: true, answer: undone })
+      },
+      { purged: answer.purged },
+    )
+  }
+
   const isBusy = useRef(false)
-  const saveOver = async (version: number) => {
+  const saveAs = async (version: number) => {
     if (isBusy.current) return
     isBusy.current = true
     setSaving(true)
     try {
       const answer = await send(version)
       const previous = stored?.text ?? ''
-      client.setQueryData(['document', path], { path, text, version: answer.version })
-      // What was typed while it was saved is not saved yet.
-      const typed = useWritten.getState().of[path]?.text
+      setRead(client, 'GET /api/document', { query: { path } }, { path, text, version: answer.version })
+      // What was typed during the save is not saved yet.
+      const typed = useUnsavedTexts.getState().of[path]?.text
       forget(path)
-      if (typed !== undefined && typed !== text) write(answer.path, typed, text)
-      // Of content, the database keeps the parts, and writes the text anew from them.
-      if (path.startsWith('content/')) void client.invalidateQueries({ queryKey: ['document', path] })
-      void client.invalidateQueries({ queryKey: ['documents'] })
-      void client.invalidateQueries({ queryKey: ['routes'] })
+      if (typed !== undefined && typed !== text) keep(answer.path, typed, text)
+      // Content is stored in parts, from which its file is written again.
+      void invalidateReads(client, path.startsWith('content/') ? [] : ['GET /api/document'])
       setProblems([])
       setRefused(null)
-      onSaved?.({ path, previous, answer })
+      report({ path, previous, isUndo: false, answer })
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
       setRefused(error.details)
@@ -133,20 +153,24 @@ export function useDocument(path: string, onSaved?: (saved: Saved) => void): Ope
   return {
     stored,
     error: stored ? null : query.error,
-    isGone,
+    isDeleted,
     text,
     isChanged,
-    isBehind,
+    isOutdated,
     problems: isChanged ? problems : [],
     refused: isChanged ? refused : null,
     isSaving,
     change: (next) => {
-      if (stored || written) write(path, next, stored?.text ?? '')
+      if (stored || unsaved) keep(path, next, stored?.text ?? '')
+    },
+    validate: () => {
+      setRefused(null)
+      setValidations((count) => count + 1)
     },
     save: async () => {
-      if (isChanged && !isBehind && stored) await saveOver(stored.version)
+      if (isChanged && !isOutdated && stored) await saveAs(stored.version)
     },
-    saveMine: () => saveOver(stored?.version ?? 0),
+    overwrite: () => saveAs(stored?.version ?? 0),
     discard: () => {
       forget(path)
       setProblems([])

@@ -1,7 +1,7 @@
-/** What every place to write in does: it saves by Ctrl-S, and a browser asks before it leaves what is not saved. */
+/** Saving with Ctrl+S, and the browser's warning before unsaved changes are lost. */
 import { useEffect, useEffectEvent } from 'react'
 
-/** Wherever the cursor is. */
+/** Saves with Ctrl+S, wherever the focus is. */
 export function useSaveKey(save: () => void): void {
   const saveNow = useEffectEvent(save)
   useEffect(() => {

@@ -1,6 +1,7 @@
-/** What stands on the screen when there is nothing else to show. */
+/** The page for errors. */
 import { Button } from 'antd'
 import { useRouteError } from 'react-router'
+import { words } from '../words/words.ts'
 
 export function Crash({
   title,
@@ -12,12 +13,14 @@ export function Crash({
   again?: () => void
 }) {
   const error = useRouteError()
-  const words = title ?? (error instanceof Error ? error.message : 'Something went wrong in the workbench')
+  const heading = title ?? (error instanceof Error ? error.message : words.frame.crashed)
   return (
     <main className="quiet">
-      <h1>{words}</h1>
+      <h1>{heading}</h1>
       {detail ? <p>{detail}</p> : null}
-      <p>{again ? <Button onClick={again}>Try again</Button> : <a href="/walk">Back to the walk</a>}</p>
+      <p>
+        {again ? <Button onClick={again}>{words.retry}</Button> : <a href="/walk">{words.frame.toWalk}</a>}
+      </p>
     </main>
   )
 }

@@ -1,6 +1,4 @@
-/** What this workbench works on. */
-import { useQuery } from '@tanstack/react-query'
-import { call } from '../../api/client.ts'
+/** The blog of this workbench. */
+import { useRead } from '../../api/queries.ts'
 
-export const useSession = () =>
-  useQuery({ queryKey: ['session'], queryFn: () => call('GET /api/session', {}) })
+export const useSession = () => useRead('GET /api/session', {})

@@ -1,4 +1,4 @@
-/** Light and dark: one set of tokens for our CSS (tokens.css) and for Ant Design. */
+/** Light and dark themes: the same tokens for our CSS (tokens.css) and for Ant Design. */
 import { theme, type ThemeConfig } from 'antd'
 import { create } from 'zustand'
 
@@ -84,7 +84,7 @@ export function antdTheme(shown: Theme): ThemeConfig {
       borderRadius: 5,
       boxShadow: '0 6px 24px rgb(0 0 0 / .14)',
       boxShadowSecondary: '0 6px 24px rgb(0 0 0 / .14)',
-      // Who asks for less motion gets none. Only Ant Design's parts move, and they must know it: they wait for the end.
+      // With reduced motion, nothing moves. Ant Design must know, because its components wait for motions to end.
       motion: !wantsLessMotion(),
       ...(wantsLessMotion()
         ? { motionDurationFast: '0s', motionDurationMid: '0s', motionDurationSlow: '0s' }

@@ -1,30 +1,35 @@
-/** The top line: the request's own path as stops, and what is beside it. */
+/** The top line: the stages of a request as stops, and the other areas. */
 import { Button, Dropdown } from 'antd'
 import { NavLink } from 'react-router'
-import type { Session } from '../../../contract/operations.ts'
+import type { Session } from '../../../contract/session.ts'
 import { send } from '../../api/client.ts'
 import { useAttention } from './attention.ts'
 import { useChecks } from '../changes/checks.ts'
 import { usePalette } from '../palette/palette.tsx'
+import { words } from '../words/words.ts'
+import { useLastAddresses } from './last-address.ts'
 import { useTheme, type ThemeChoice } from './theme.ts'
 import './top-line.css'
 
+const { frame } = words
+
 const STOPS = [
-  { to: '/routes', label: 'Routes', stage: 'route' },
-  { to: '/queries', label: 'Queries', stage: 'queries' },
-  { to: '/templates', label: 'Templates', stage: 'templates' },
-  { to: '/cache', label: 'Cache', stage: 'fragments' },
+  { to: '/routes', label: frame.routes, stage: 'route' },
+  { to: '/queries', label: frame.queries, stage: 'queries' },
+  { to: '/templates', label: frame.templates, stage: 'templates' },
+  { to: '/cache', label: frame.cache, stage: 'fragments' },
 ] as const
 
 const THEMES: readonly { key: ThemeChoice; label: string }[] = [
-  { key: 'light', label: 'Light' },
-  { key: 'dark', label: 'Dark' },
-  { key: 'system', label: 'As the system' },
+  { key: 'light', label: frame.light },
+  { key: 'dark', label: frame.dark },
+  { key: 'system', label: frame.system },
 ]
 
 export function TopLine({ session }: { session: Session }) {
   const attention = useAttention((state) => state.stages)
-  const walkAddress = useAttention((state) => state.walkAddress)
+  const last = useLastAddresses((state) => state.of)
+  const leftAt = (area: string) => last[area] ?? area
   const openPalette = usePalette((state) => state.open)
   const { choice, choose } = useTheme()
   const { report } = useChecks()
@@ -32,82 +37,71 @@ export function TopLine({ session }: { session: Session }) {
   const open =
     report?.finishedAt === null && !running
       ? undefined
-      : report?.findings.filter((one) => one.aside === null).length
+      : report?.findings.filter((one) => one.dismissed === null).length
   const signOut = () => void send('POST', '/api/sign-out').then(() => window.location.assign('/'))
   const items = [
     {
       key: 'theme',
-      label: 'Theme',
+      label: frame.theme,
       children: THEMES.map(({ key, label }) => ({ key, label, onClick: () => choose(key) })),
     },
-    { key: 'keys', label: 'Keyboard', extra: '?', onClick: () => openPalette('keys') },
+    { key: 'keys', label: frame.keyboard, extra: '?', onClick: () => openPalette('keys') },
     {
       key: 'api',
       label: (
         <a href="/api/openapi.json" target="_blank">
-          The API’s description
+          {frame.api}
         </a>
       ),
     },
-    { key: 'out', label: 'Sign out', onClick: signOut },
+    { key: 'out', label: frame.signOut, onClick: signOut },
   ]
   return (
     <header className="top">
-      <NavLink to={walkAddress} className="logo" aria-label="Esquina, to the walk">
+      <NavLink to={leftAt('/walk')} className="logo" aria-label={`Esquina: ${frame.toWalk}`}>
         ESQUINA
       </NavLink>
-      <nav className="line" aria-label="Areas">
-        <NavLink to={walkAddress} className="walk-link">
-          Walk
+      <nav className="line" aria-label={frame.areas}>
+        <NavLink to={leftAt('/walk')} className="walk-link">
+          {frame.walk}
         </NavLink>
         <ol className="stops">
           {STOPS.map(({ to, label, stage }) => (
             <li key={to}>
               <NavLink
-                to={to}
+                to={leftAt(to)}
                 className={({ isActive }) =>
                   `stop${isActive ? ' on' : ''}${attention.includes(stage) ? ' warn' : ''}`
                 }
               >
                 <i aria-hidden="true" />
                 {label}
-                {attention.includes(stage) ? (
-                  <span className="unseen">, something to look at in the last walk</span>
-                ) : null}
+                {attention.includes(stage) ? <span className="unseen">{frame.attention}</span> : null}
               </NavLink>
             </li>
           ))}
         </ol>
-        <NavLink to="/content" className="walk-link beside-line">
-          Content
+        <NavLink to={leftAt('/content')} className="walk-link beside-line">
+          {frame.content}
         </NavLink>
-        <NavLink to="/checks" className="walk-link beside-line">
-          Checks{' '}
+        <NavLink to={leftAt('/checks')} className="walk-link beside-line">
+          {frame.checks}{' '}
           {open === undefined ? null : (
-            <span
-              className={`count ${open > 0 ? 'some' : 'none'}`}
-              title={open > 0 ? 'findings' : 'nothing found'}
-            >
+            <span className={`count ${open > 0 ? 'some' : 'none'}`} title={frame.findings(open)}>
               {running ? '…' : open}
             </span>
           )}
         </NavLink>
       </nav>
       <div className="right">
-        <a
-          className="blog-link"
-          href={session.blog}
-          target="_blank"
-          rel="noreferrer"
-          title="Open the blog as readers see it"
-        >
+        <a className="blog-link" href={session.blog} target="_blank" rel="noreferrer" title={frame.openBlog}>
           {session.title} <span aria-hidden="true">↗</span>
         </a>
         <Button onClick={() => openPalette('find')} aria-keyshortcuts="Control+K">
-          Find <kbd>Ctrl K</kbd>
+          {frame.find} <kbd>Ctrl K</kbd>
         </Button>
         <Dropdown menu={{ items, selectable: true, selectedKeys: [choice] }} trigger={['click']}>
-          <Button aria-label="Workbench settings">Workbench</Button>
+          <Button aria-label={frame.settings}>{frame.workbench}</Button>
         </Dropdown>
       </div>
     </header>

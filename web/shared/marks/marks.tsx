@@ -1,9 +1,10 @@
-/** Small marks used everywhere: plates for patterns, chips for states, times, copy buttons. */
+/** Small parts used everywhere: plates for patterns, chips for states, times, copy buttons. */
 import { App, Button } from 'antd'
 import type { ReactNode } from 'react'
-import { formatMilliseconds } from '../words/words.ts'
+import { formatMilliseconds } from '../words/format.ts'
+import { words } from '../words/words.ts'
 
-/** A pattern as an enamel street plate; parameters stand in pale amber. */
+/** Shows a pattern as a street plate, with its parameters in amber. */
 export function Plate({ pattern }: { pattern: string }) {
   const parts = pattern.split(/(:[A-Za-z_][\w]*(?:\([^)]*\))?[+*?]?)/)
   return (
@@ -33,9 +34,9 @@ export function Chip({
   )
 }
 
-/** Beside a document's name: something is typed into it that is not saved. */
+/** Marks a document that has unsaved changes. */
 export function Unsaved() {
-  return <span className="unsaved" role="img" aria-label="not saved" title="not saved" />
+  return <span className="unsaved" role="img" aria-label={words.notSaved} title={words.notSaved} />
 }
 
 export function Time({ value }: { value: number }) {
@@ -46,12 +47,18 @@ export function Copy({ text, what }: { text: string; what: string }) {
   const { message } = App.useApp()
   const copy = () =>
     navigator.clipboard.writeText(text).then(
-      () => message.success(`Copied ${what}`),
-      () => message.error('The browser does not allow copying here'),
+      () => message.success(words.copied(what)),
+      () => message.error(words.copyDenied),
     )
   return (
-    <Button size="small" type="text" className="copy" aria-label={`Copy ${what}`} onClick={() => void copy()}>
-      Copy
+    <Button
+      size="small"
+      type="text"
+      className="copy"
+      aria-label={words.copyWhat(what)}
+      onClick={() => void copy()}
+    >
+      {words.copy}
     </Button>
   )
 }

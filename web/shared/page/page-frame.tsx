@@ -1,39 +1,38 @@
-/** A page of the blog in a frame without scripts, at a width of its own, scaled to the room there is. */
+/** Shows a page of the blog in a frame without scripts, at a given width, scaled to the available space. */
 import { useEffect, useRef, useState } from 'react'
+import { words } from '../words/words.ts'
+import { pageDocument } from './page-document.ts'
 import './page-frame.css'
 
 interface Props {
   html: string
-  /** Where the page lives: its own links and styles are read from there. */
+  /** The page's address on the blog. */
   address: string
+  /** The `content-security-policy` of the page's response. */
+  policy: string
   /** In pixels of the page. */
   width: number
   title: string
-  /** A click on something of the page; it leads nowhere by itself. */
-  clicked?(event: MouseEvent, page: Document): void
+  /** Called for a click in the page. No link is followed. */
+  onClick?(event: MouseEvent, page: Document): void
 }
 
-export function PageFrame({ html, address, width, title, clicked }: Props) {
+interface Loaded {
+  key: number
+  page: string
+}
+
+export function PageFrame({ html, address, policy, width, title, onClick }: Props) {
   const box = useRef<HTMLDivElement>(null)
-  const frame = useRef<HTMLIFrameElement>(null)
+  const frames = useRef(new Map<number, HTMLIFrameElement>())
+  const after = useRef<HTMLSpanElement>(null)
   const [size, setSize] = useState({ width: 560, height: 500 })
-  const page = html
-    .replace(/<script\b[\s\S]*?<\/script>/gi, '')
-    .replace(/<head>/i, `<head><base href="${address.replace(/[?#].*$/s, '').replace(/"/g, '%22')}">`)
-  // The first page loads its styles; later ones change only what is in it, so that it neither blinks nor scrolls.
-  const [first, setFirst] = useState(page)
-  const isLoaded = useRef(false)
-  useEffect(() => {
-    const inside = frame.current?.contentDocument
-    if (!isLoaded.current || !inside?.body) return
-    const next = new DOMParser().parseFromString(page, 'text/html')
-    if (headOf(next) === headOf(inside))
-      inside.body.replaceChildren(...[...next.body.childNodes].map((node) => inside.importNode(node, true)))
-    else {
-      isLoaded.current = false
-      setFirst(page)
-    }
-  }, [page])
+  const page = pageDocument(html, address, policy)
+  // A changed page loads in a second frame, which then replaces the first: so it neither flickers nor scrolls.
+  const [shown, setShown] = useState<Loaded>({ key: 0, page })
+  const [next, setNext] = useState<Loaded | null>(null)
+  if ((next ?? shown).page !== page)
+    setNext(page === shown.page ? null : { key: (next ?? shown).key + 1, page })
   useEffect(() => {
     const element = box.current
     if (!element) return
@@ -43,37 +42,51 @@ export function PageFrame({ html, address, width, title, clicked }: Props) {
     observer.observe(element)
     return () => observer.disconnect()
   }, [])
-  const tell = useRef(clicked)
+  const handler = useRef(onClick)
   useEffect(() => {
-    tell.current = clicked
+    handler.current = onClick
   })
-  const onLoad = () => {
-    isLoaded.current = true
-    const inside = frame.current?.contentDocument
-    inside?.addEventListener('click', (event) => {
+  const onLoad = (loaded: Loaded) => {
+    const inside = frames.current.get(loaded.key)?.contentDocument
+    if (!inside) return
+    inside.addEventListener('click', (event) => {
       if ((event.target as Element | null)?.closest('a, button')) event.preventDefault()
-      tell.current?.(event, inside)
+      handler.current?.(event, inside)
     })
-    inside?.addEventListener('submit', (event) => event.preventDefault())
+    inside.addEventListener('submit', (event) => event.preventDefault())
+    if (loaded.key === shown.key) return
+    const previous = frames.current.get(shown.key)?.contentDocument?.scrollingElement
+    if (previous) inside.scrollingElement?.scrollTo({ top: previous.scrollTop, behavior: 'instant' })
+    setShown(loaded)
+    setNext(null)
   }
   const scale = Math.min(1, size.width / width)
+  const style = {
+    width,
+    height: size.height / scale,
+    transform: `scale(${scale})`,
+    left: Math.max(0, (size.width - width * scale) / 2),
+  }
   return (
     <div className="page-frame" ref={box}>
-      <iframe
-        ref={frame}
-        title={title}
-        sandbox="allow-same-origin"
-        srcDoc={first}
-        onLoad={onLoad}
-        style={{
-          width,
-          height: size.height / scale,
-          transform: `scale(${scale})`,
-          left: Math.max(0, (size.width - width * scale) / 2),
-        }}
-      />
+      <button className="skip" onClick={() => after.current?.focus()}>
+        {words.skipPage}
+      </button>
+      {(next === null ? [shown] : [shown, next]).map((one) => (
+        <iframe
+          key={one.key}
+          ref={(frame) => {
+            if (frame) frames.current.set(one.key, frame)
+            else frames.current.delete(one.key)
+          }}
+          {...(one === shown ? { title } : { 'aria-hidden': true, tabIndex: -1, className: 'loading' })}
+          sandbox="allow-same-origin"
+          srcDoc={one.page}
+          onLoad={() => onLoad(one)}
+          style={style}
+        />
+      ))}
+      <span ref={after} tabIndex={-1} />
     </div>
   )
 }
-
-const headOf = ({ head }: Document) => head.innerHTML.replace(/<title>[\s\S]*?<\/title>/, '')

@@ -1,12 +1,12 @@
-/** One shortcut finds everything: addresses to walk, documents to open, and the list of shortcuts. */
-import { useQuery } from '@tanstack/react-query'
+/** The palette: finds addresses to walk and documents to open, and lists the keyboard shortcuts. */
 import { Input, Modal } from 'antd'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { create } from 'zustand'
-import { call } from '../../api/client.ts'
+import { useRead } from '../../api/queries.ts'
 import { documentLink } from '../editor/documents.ts'
 import { Plate } from '../marks/marks.tsx'
+import { words } from '../words/words.ts'
 import './palette.css'
 
 type Page = 'find' | 'keys'
@@ -16,21 +16,7 @@ export const usePalette = create<{ page: Page | null; open(page: Page): void; cl
   close: () => set({ page: null }),
 }))
 
-const SHORTCUTS: readonly [string, string][] = [
-  ['Ctrl K', 'find an address or a document'],
-  ['/', 'type an address'],
-  ['Enter', 'walk the address typed'],
-  ['R', 'walk it again'],
-  ['H', 'hold this walk as “before”'],
-  ['1 2 3 4', 'page, source, headers, changes'],
-  ['Alt ↑ ↓', 'move the route, page or category that has the focus'],
-  ['Alt → ←', 'move a page or category in, or out, of the one before it'],
-  ['J K', 'next, previous finding, post, page, image …'],
-  ['N E W', 'in Content: write a new one, edit the open one, walk it'],
-  ['Ctrl S', 'save the document in the editor'],
-  ['Esc', 'close the editor, this list, any dialog'],
-  ['?', 'this list'],
-]
+const { palette } = words
 
 const isTyping = (target: EventTarget | null) =>
   target instanceof HTMLElement &&
@@ -56,13 +42,13 @@ export function Palette() {
       closable={page === 'keys'}
       destroyOnHidden
       width={560}
-      title={page === 'keys' ? 'Keyboard' : null}
+      title={page === 'keys' ? words.frame.keyboard : null}
       style={{ top: 90 }}
     >
       {page === 'find' ? <Find close={close} /> : null}
       {page === 'keys' ? (
         <dl className="shortcuts">
-          {SHORTCUTS.map(([keys, what]) => (
+          {palette.shortcuts.map(([keys, what]) => (
             <div key={keys}>
               <dt>
                 <kbd>{keys}</kbd>
@@ -83,7 +69,7 @@ const CONTENT: readonly [string, string][] = [
   ['tags', 'Tags'],
   ['authors', 'Authors'],
   ['images', 'Images'],
-  ['html', 'HTML that may stand in texts'],
+  ['html', palette.allowedHtml],
 ]
 
 interface Found {
@@ -98,8 +84,8 @@ function Find({ close }: { close(): void }) {
   const navigate = useNavigate()
   const [text, setText] = useState('')
   const [chosen, setChosen] = useState(0)
-  const routes = useQuery({ queryKey: ['routes'], queryFn: () => call('GET /api/routes', {}) })
-  const documents = useQuery({ queryKey: ['documents'], queryFn: () => call('GET /api/documents', {}) })
+  const routes = useRead('GET /api/routes', {})
+  const documents = useRead('GET /api/documents', {})
   const everything: Found[] = [
     ...(routes.data ?? []).flatMap(({ name, path, example }) =>
       example === null
@@ -114,11 +100,11 @@ function Find({ close }: { close(): void }) {
             },
           ],
     ),
-    ...CONTENT.map(([to, label]) => ({ key: to, label, kind: 'content', to: `/content/${to}` })),
+    ...CONTENT.map(([to, label]) => ({ key: to, label, kind: palette.content, to: `/content/${to}` })),
     ...(documents.data ?? []).map(({ path }) => ({
       key: path,
       label: path,
-      kind: 'document',
+      kind: palette.document,
       to: documentLink(path),
     })),
   ]
@@ -129,7 +115,7 @@ function Find({ close }: { close(): void }) {
     found.unshift({
       key: 'typed',
       label: text,
-      kind: 'walk it',
+      kind: palette.walkIt,
       to: `/walk?path=${encodeURIComponent(text)}`,
     })
   const go = (one: Found | undefined) => {
@@ -149,8 +135,8 @@ function Find({ close }: { close(): void }) {
       <Input
         autoFocus
         size="large"
-        placeholder="An address, a query, a template …"
-        aria-label="Find an address or a document"
+        placeholder={palette.placeholder}
+        aria-label={palette.label}
         value={text}
         onChange={(event) => {
           setText(event.target.value)
@@ -158,7 +144,7 @@ function Find({ close }: { close(): void }) {
         }}
         onKeyDown={onKeyDown}
       />
-      <ul role="listbox" aria-label="Found">
+      <ul role="listbox" aria-label={palette.results}>
         {found.map((one, index) => (
           <li
             key={one.key}
@@ -175,9 +161,7 @@ function Find({ close }: { close(): void }) {
           </li>
         ))}
       </ul>
-      {found.length === 0 && !routes.isPending ? (
-        <p className="muted">Nothing has “{text}” in its name. Begin with “/” to walk any address.</p>
-      ) : null}
+      {found.length === 0 && !routes.isPending ? <p className="muted">{palette.nothing(text)}</p> : null}
     </div>
   )
 }

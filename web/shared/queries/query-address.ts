@@ -1,9 +1,9 @@
-/** Where a query is tried in the workbench, with parameters and as somebody. */
+/** Addresses in the Queries area that run a query with parameters. */
 
-/** Stands before the name of a parameter in the workbench's address. */
+/** The prefix of parameters' names in the address. */
 export const PARAMETER = 'with.'
 
-/** Values of a walk as the texts that somebody would type; those that are not there are left out. */
+/** Converts the values of a walk to texts. Absent values are left out. */
 export function parameterTexts(values: Readonly<Record<string, unknown>>): Record<string, string> {
   return Object.fromEntries(
     Object.entries(values).flatMap(([name, value]) =>
@@ -14,7 +14,7 @@ export function parameterTexts(values: Readonly<Record<string, unknown>>): Recor
   )
 }
 
-/** @param document of the query, e.g. `queries/all-posts.yaml` */
+/** Returns the address that runs a query. @param document e.g. `queries/all-posts.yaml` */
 export function queryAddress(
   document: string,
   values: Readonly<Record<string, unknown>>,

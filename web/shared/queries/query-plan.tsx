@@ -1,9 +1,12 @@
-/** How PostgreSQL ran a query: each step with its time, its rows, and what to look at. */
+/** Shows how PostgreSQL ran a query: each step with its time, its rows, and what needs attention. */
 import { Button } from 'antd'
-import type { QueryPlan } from '../../../contract/operations.ts'
+import type { QueryPlan } from '../../../contract/queries.ts'
 import { Chip, Time } from '../marks/marks.tsx'
-import { formatMilliseconds, plural } from '../words/words.ts'
+import { formatMilliseconds, plural } from '../words/format.ts'
+import { words } from '../words/words.ts'
 import './query-plan.css'
+
+const { plan: texts } = words
 
 type Step = QueryPlan['statements'][number]['steps'][number]
 
@@ -12,22 +15,13 @@ interface Props {
   problem: string | null
   isMeasuring: boolean
   again(): void
-  /** Said beside the button. */
+  /** Shown next to the button. */
   note?: string
 }
 
-export function QueryPlanView({
-  plan,
-  problem,
-  isMeasuring,
-  again,
-  note = 'on the blog’s own tables, in a transaction that cannot write',
-}: Props) {
+export function QueryPlanView({ plan, problem, isMeasuring, again, note = texts.note }: Props) {
   if (problem !== null) return <p className="quiet small failed">{problem}</p>
-  if (!plan)
-    return (
-      <p className="quiet small">{isMeasuring ? 'Measuring …' : 'It is measured as soon as it can run.'}</p>
-    )
+  if (!plan) return <p className="quiet small">{isMeasuring ? texts.measuring : texts.pending}</p>
   return (
     <div className="scroll plan" aria-busy={isMeasuring}>
       {plan.statements.map(({ what, steps, planningMilliseconds, executionMilliseconds }) => (
@@ -35,7 +29,7 @@ export function QueryPlanView({
           <h2 className="part">
             {what} <Time value={executionMilliseconds} />
             <span className="muted plain-weight">
-              {pagesOf(steps[0])}, {formatMilliseconds(planningMilliseconds)} to plan
+              {pagesOf(steps[0])}, {texts.planning(formatMilliseconds(planningMilliseconds))}
             </span>
           </h2>
           <ol>
@@ -54,8 +48,8 @@ export function QueryPlanView({
                     {plural(step.rows, 'row')}
                     {step.expected === step.rows
                       ? ''
-                      : `, ${Math.round(step.expected).toLocaleString('en-GB')} expected`}
-                    {step.loops > 1 ? ` · ${step.loops.toLocaleString('en-GB')} times` : ''}
+                      : texts.expected(Math.round(step.expected).toLocaleString('en-GB'))}
+                    {step.loops > 1 ? texts.loops(step.loops.toLocaleString('en-GB')) : ''}
                   </span>
                   <Time value={step.ownMilliseconds} />
                 </p>
@@ -71,7 +65,7 @@ export function QueryPlanView({
       ))}
       <p className="again">
         <Button size="small" loading={isMeasuring} onClick={again}>
-          Measure again
+          {texts.measureAgain}
         </Button>{' '}
         <span className="muted">{note}</span>
       </p>
@@ -80,11 +74,9 @@ export function QueryPlanView({
 }
 
 const pagesOf = (step: Step | undefined) =>
-  step === undefined
-    ? ''
-    : `${plural(step.pagesHit + step.pagesRead, 'page')} of 8 kB${step.pagesRead > 0 ? `, ${step.pagesRead} of them not at hand` : ''}`
+  step === undefined ? '' : texts.pages(plural(step.pagesHit + step.pagesRead, 'page'), step.pagesRead)
 
-/** Of the time of all steps. */
+/** Returns the step's share of the time of all steps. */
 function share(step: Step, steps: readonly Step[]): number {
   const all = steps.reduce((sum, one) => sum + one.ownMilliseconds, 0)
   return all === 0 ? 0 : step.ownMilliseconds / all

@@ -1,15 +1,16 @@
-/** A statement laid out for reading, its bound values where they are bound. */
+/** SQL statements, formatted for reading. */
 import { useState } from 'react'
 import { formatSql } from '../../../core/queries/explaining/format-sql.ts'
+import { words } from '../words/words.ts'
 
 const KEYWORDS =
   /\b(SELECT|FROM|LEFT JOIN|INNER JOIN|WHERE|AND|OR|ON|AS|ORDER BY|ASC|DESC|NULLS LAST|LIMIT|OFFSET|EXISTS|IS NOT NULL|IS NULL|IN|ANY)\b/
 const TOKENS = new RegExp(`${KEYWORDS.source}|(\\$\\d+)|(\\b\\w+\\(\\))`, 'g')
 
-/** Columns of a statement shown at first: it is the conditions that one looks for. */
+/** How many columns are shown at first. The conditions matter more. */
 const SHOWN_COLUMNS = 4
 
-/** A statement laid out for reading; bound values stand where they are bound. */
+/** Shows a statement with its bound values in their places. */
 export function Sql({ sql, values }: { sql: string; values: readonly unknown[] }) {
   const [isWhole, setWhole] = useState(false)
   const text = formatSql(sql, isWhole ? Infinity : SHOWN_COLUMNS)
@@ -21,7 +22,7 @@ export function Sql({ sql, values }: { sql: string; values: readonly unknown[] }
     if (keyword !== undefined) parts.push(<b key={found.index}>{whole}</b>)
     else if (slot !== undefined)
       parts.push(
-        <u key={found.index} title={`bound as ${slot}`}>
+        <u key={found.index} title={words.boundAs(slot)}>
           {literal(values[Number(slot.slice(1)) - 1])}
         </u>,
       )
@@ -36,7 +37,7 @@ export function Sql({ sql, values }: { sql: string; values: readonly unknown[] }
         <>
           {'\n'}
           <button className="link columns" onClick={() => setWhole(true)}>
-            all columns
+            {words.allColumns}
           </button>
         </>
       )}
@@ -47,12 +48,12 @@ export function Sql({ sql, values }: { sql: string; values: readonly unknown[] }
 function literal(value: unknown): string {
   if (value === null || value === undefined) return 'NULL'
   if (typeof value === 'number' || typeof value === 'boolean') return String(value)
-  // An empty ARRAY[] has no type; this literal takes the one of what it is compared with.
+  // An empty ARRAY[] has no type. This literal takes the type that it is compared with.
   if (Array.isArray(value) && value.length === 0) return "'{}'"
   if (Array.isArray(value)) return `ARRAY[${value.map(literal).join(', ')}]`
   return `'${String(value).replaceAll("'", "''")}'`
 }
 
-/** For pasting into a database console: the statement as it ran, its values written out. */
+/** Returns the statement with its values written out, for a database console. */
 export const withValues = (sql: string, values: readonly unknown[]) =>
   `${sql.replace(/\$(\d+)/g, (_, number: string) => literal(values[Number(number) - 1]))};`

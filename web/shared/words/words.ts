@@ -1,61 +1,131 @@
-/** Figures as people read them. */
+/** The texts that all areas share. Each area has its own in its `words.ts`. */
 
-export const formatMilliseconds = (value: number) =>
-  `${value >= 100 ? value.toFixed(0) : value >= 10 ? value.toFixed(1) : value.toFixed(2)} ms`
+export const words = {
+  save: 'Save',
+  saving: 'Saving …',
+  saved: (what: string) => `${what} was saved.`,
+  notSaved: 'not saved',
+  discard: 'Discard',
+  cancel: 'Cancel',
+  close: 'Close',
+  create: 'Create',
+  delete: 'Delete',
+  undo: 'Undo',
+  undone: 'The change was undone.',
+  undoConflict: 'Someone has saved a newer version since. Undo that change first.',
+  copy: 'Copy',
+  copyWhat: (what: string) => `Copy ${what}`,
+  copied: (what: string) => `Copied ${what}`,
+  copyDenied: 'The browser does not allow copying here.',
+  retry: 'Retry',
+  loading: 'Loading …',
+  failed: 'The action failed.',
+  more: (count: number) => `Show ${count} more`,
+  fewer: 'Show fewer',
+  hide: 'Hide',
+  skipPage: 'Skip the page',
+  purged: (count: number) =>
+    count === 1 ? '1 stored fragment was purged.' : `${count} stored fragments were purged.`,
 
-export const formatBytes = (value: number) =>
-  value < 1000
-    ? `${value} B`
-    : value < 1_000_000
-      ? `${(value / 1000).toFixed(1)} kB`
-      : `${(value / 1_000_000).toFixed(1)} MB`
+  changes: {
+    notEditable: (document: string) => `${document} cannot be changed by a form. Edit it as YAML.`,
+    deletion: (kind: string, slug: string) =>
+      `Deletes the ${kind} “${slug}”. It can be restored for 30 days.`,
+    slug: (kind: string, from: string, to: string) => `${kind}: ${from} → ${to}`,
+  },
 
-/** `3 d`, `2 h`, `12 min`, `4 s`: the largest unit that gives at least one. */
-export function formatSpan(milliseconds: number): string {
-  const seconds = Math.max(0, Math.round(milliseconds / 1000))
-  if (seconds < 60) return `${seconds} s`
-  if (seconds < 3600) return `${Math.floor(seconds / 60)} min`
-  return seconds < 86_400 ? `${Math.floor(seconds / 3600)} h` : `${Math.floor(seconds / 86_400)} d`
-}
+  editor: {
+    opening: 'Opening the editor …',
+    label: (path: string) => `Text of ${path}`,
+    unsaved: 'not saved',
+    closeBlocked: 'Save or discard the changes first',
+    line: (line: number) => `line ${line}`,
+    refused: 'The document was not saved, because it is not valid.',
+    conflict: 'Someone else has saved this document since you opened it.',
+    deleted: 'This document was deleted in the meantime.',
+    yoursIsKept: 'Your text is still here.',
+    restoreFirst: 'Your text is still here. Restore the deleted row under Content, then save.',
+    compare: 'Compare',
+    hideComparison: 'Hide comparison',
+    useStored: 'Use the saved version',
+    dropMine: 'Discard mine',
+    overwrite: 'Overwrite with mine',
+    createAgain: 'Create again',
+    typedText: 'the typed text',
+    unchangedLines: (count: number) => (count === 1 ? '1 unchanged line' : `${count} unchanged lines`),
+    isNew: 'new',
+    isDeleted: 'deleted',
+    nameRule: 'A name has letters a–z, digits and hyphens.',
+    becomes: (path: string) => `Creates ${path}`,
+    created: (path: string) => `${path} was created.`,
+    createMissing: (path: string) => `Create ${path}`,
+    exists: (path: string) => `${path} already exists.`,
+  },
 
-/** 1st, 2nd, 3rd, 4th, 11th … */
-export function ordinal(value: number): string {
-  const tens = value % 100
-  const ending = tens >= 11 && tens <= 13 ? 'th' : (['th', 'st', 'nd', 'rd'][value % 10] ?? 'th')
-  return `${value}${ending}`
-}
+  frame: {
+    opening: 'Opening the workbench …',
+    notFound: 'There is no such page in the workbench.',
+    crashed: 'Something went wrong in the workbench.',
+    toWalk: 'Go to Walk',
+    areas: 'Areas',
+    walk: 'Walk',
+    routes: 'Routes',
+    queries: 'Queries',
+    templates: 'Templates',
+    cache: 'Cache',
+    content: 'Content',
+    checks: 'Checks',
+    attention: ', needs attention in the last walk',
+    findings: (count: number) => (count === 1 ? '1 finding' : `${count} findings`),
+    openBlog: 'Open the blog as readers see it',
+    find: 'Find',
+    settings: 'Workbench settings',
+    workbench: 'Workbench',
+    theme: 'Theme',
+    light: 'Light',
+    dark: 'Dark',
+    system: 'Same as the system',
+    keyboard: 'Keyboard shortcuts',
+    api: 'API description',
+    signOut: 'Sign out',
+  },
 
-/** With a capital letter, unless it begins with something that has none, and a full stop. */
-export const asSentence = (text: string) => {
-  const capital = text.charAt(0).toUpperCase() + text.slice(1)
-  return /[.?!]$/.test(text) ? capital : `${capital}.`
-}
+  palette: {
+    placeholder: 'An address, a query, a template …',
+    label: 'Find an address or a document',
+    results: 'Results',
+    nothing: (text: string) => `Nothing matches “${text}”. Start with “/” to walk any address.`,
+    walkIt: 'walk',
+    document: 'document',
+    content: 'content',
+    allowedHtml: 'Allowed HTML',
+    shortcuts: [
+      ['Ctrl K', 'Find an address or a document'],
+      ['/', 'Enter an address'],
+      ['Enter', 'Walk the entered address'],
+      ['R', 'Walk the address again'],
+      ['H', 'Compare later walks with this one'],
+      ['1 2 3 4', 'Show the page, its source, its headers, its changes'],
+      ['Alt ↑ ↓', 'Move the focused route, page or category'],
+      ['Alt → ←', 'Move a page or category below, or out of, the one before it'],
+      ['J K', 'Next or previous finding, post, page, image'],
+      ['N E W', 'In Content: create, edit, or walk'],
+      ['Ctrl S', 'Save'],
+      ['Esc', 'Close the editor, a list or a dialog'],
+      ['?', 'Show this list'],
+    ],
+  },
 
-export const plural = (count: number, one: string, many = `${one}s`) => `${count} ${count === 1 ? one : many}`
-
-/** How many rows came, and of how many. @param total null where nothing was counted */
-export function rowsOf({
-  rows,
-  total,
-  isEstimated,
-}: {
-  rows: number
-  total: number | null
-  isEstimated: boolean
-}): string {
-  const of = total === null ? '' : ` of ${isEstimated ? 'about ' : ''}${total.toLocaleString('en-GB')}`
-  return `${plural(rows, 'row')}${of}`
-}
-
-/** Longest name of a query that the API tries, in characters. */
-const LONGEST_NAME = 60
-
-/** Small letters, digits and single hyphens, as names of documents are. */
-export const plainName = (typed: string): string =>
-  typed
-    .normalize('NFKD')
-    .replace(/\p{Mark}/gu, '')
-    .toLowerCase()
-    .replace(/[^a-z0-9]+/g, '-')
-    .replace(/^-|-$/g, '')
-    .slice(0, LONGEST_NAME)
+  plan: {
+    measuring: 'Measuring …',
+    pending: 'The plan is measured once the query can run.',
+    measureAgain: 'Measure again',
+    note: 'Measured on the blog’s own tables, in a read-only transaction.',
+    planning: (time: string) => `${time} to plan`,
+    expected: (rows: string) => `, ${rows} expected`,
+    loops: (loops: string) => ` · ${loops} times`,
+    pages: (count: string, read: number) => `${count} of 8 kB${read > 0 ? `, ${read} read from disk` : ''}`,
+  },
+  allColumns: 'all columns',
+  boundAs: (slot: string) => `bound as ${slot}`,
+} as const

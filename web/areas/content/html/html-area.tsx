@@ -1,64 +1,74 @@
-/** The allow-list of HTML: seen, tried on a text, narrowed. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Checkbox, Input, Switch } from 'antd'
-import { useDeferredValue, useState } from 'react'
+/** The allow-list of HTML: shown, tried with a text, and restricted. */
+import { Button, Checkbox, Input, Switch } from 'antd'
+import { useDeferredValue, useRef, useState } from 'react'
 import { ELEMENT_GROUPS } from '../../../../core/shapes/html-elements.ts'
 import type { AnswerOf } from '../../../../contract/operations.ts'
-import { call } from '../../../api/client.ts'
-import { whyRefused } from '../../../shared/words/why-refused.ts'
-import { useUndoNotice } from '../../../shared/changes/undo-notice.tsx'
-import { plural } from '../../../shared/words/words.ts'
+import { useRead, useWrite } from '../../../api/queries.ts'
+import { useNotices } from '../../../shared/changes/notices.tsx'
+import { useSession } from '../../../shared/frame/session.ts'
+import { focusLater } from '../../../shared/focus/focus.ts'
+import { PageFrame } from '../../../shared/page/page-frame.tsx'
+import { useSaveKey } from '../../../shared/editor/use-unsaved.ts'
+import { words as shared } from '../../../shared/words/words.ts'
 import { ContentTabs } from '../parts/content-tabs.tsx'
-import { refreshContent } from '../parts/refresh.ts'
+import { words } from '../words.ts'
 import './html.css'
+
+const text = words.html
 
 type List = AnswerOf<'GET /api/html'>
 type Rule = List['rule']
 
 const EXAMPLE = `A **bold** word, and HTML: <u>under</u>, <kbd>Ctrl</kbd>.
 
-<details><summary>More</summary>Folded away.</details>
+<details><summary>More</summary>Details.</details>
 
-What may not stand: <a href="javascript:alert(1)">a link that runs</a>,
+Removed: <a href="javascript:alert(1)">a link that runs</a>,
 <b onclick="alert(1)">a handler</b>, <iframe src="https://elsewhere.test"></iframe>
 <script>alert(1)</script>`
 
 export function HtmlArea() {
-  const list = useQuery({ queryKey: ['html'], queryFn: () => call('GET /api/html', {}), staleTime: 0 })
+  const list = useRead('GET /api/html', {}, { staleTime: 0 })
+  const pane = useRef<HTMLElement>(null)
+  const focusFirst = () => focusLater(() => pane.current?.querySelector<HTMLElement>('[role=switch]'))
   const [changed, setChanged] = useState<Rule | null>(null)
   const rule = changed ?? list.data?.rule ?? { typed: true, without: [] }
   const isChanged = list.data !== undefined && changed !== null && !sameRule(changed, list.data.rule)
-  const save = useSaveRule(() => setChanged(null))
+  const saveRule = useSaveRule(() => {
+    setChanged(null)
+    focusFirst()
+  })
+  const save = () => {
+    if (isChanged && list.data) void saveRule(list.data, rule)
+  }
+  useSaveKey(save)
   return (
     <>
-      <section className="pane content-list" aria-label="HTML that may stand in texts">
+      <section ref={pane} className="pane content-list" aria-label={text.title}>
         <ContentTabs />
         <div className="tools-line">
           <label className="inline">
             <Switch size="small" checked={rule.typed} onChange={(typed) => setChanged({ ...rule, typed })} />
-            HTML may be typed
+            {text.typed}
           </label>
           <span className="grow" />
           {isChanged ? (
-            <Button size="small" onClick={() => setChanged(null)}>
-              As it is now
+            <Button
+              size="small"
+              onClick={() => {
+                setChanged(null)
+                focusFirst()
+              }}
+            >
+              {text.reset}
             </Button>
           ) : null}
-          <Button
-            size="small"
-            type="primary"
-            disabled={!isChanged}
-            onClick={() => list.data && void save(list.data, rule)}
-          >
-            Save
+          <Button size="small" type="primary" disabled={!isChanged} onClick={save}>
+            {shared.save}
           </Button>
         </div>
         <div className="scroll elements">
-          <p className="muted">
-            Only these elements ever reach a reader, whether typed or made from Markdown. Without one, its
-            text stays. Nothing can be added: everything else is dropped. The number is how many of the newest{' '}
-            {list.data?.lookedAt.toLocaleString('en-GB') ?? ''} posts and pages have one.
-          </p>
+          <p className="muted">{text.help(list.data?.latest.toLocaleString('en-GB') ?? '')}</p>
           {list.error ? <p className="failed">{list.error.message}</p> : null}
           {ELEMENT_GROUPS.map((group) => (
             <fieldset key={group}>
@@ -78,15 +88,9 @@ export function HtmlArea() {
                       })
                     }
                   >
-                    <code
-                      title={
-                        one.attributes.length > 0 ? `with ${one.attributes.join(', ')}` : 'without attributes'
-                      }
-                    >
-                      {one.name}
-                    </code>
+                    <code title={text.attributes(one.attributes)}>{one.name}</code>
                     {one.texts > 0 ? (
-                      <span className="muted" title={plural(one.texts, 'text has one', 'texts have one')}>
+                      <span className="muted" title={text.texts(one.texts)}>
                         {' '}
                         {one.texts}
                       </span>
@@ -99,14 +103,14 @@ export function HtmlArea() {
         <footer>
           <span>
             {list.data
-              ? `${list.data.elements.length - rule.without.length} of ${list.data.elements.length} elements`
+              ? text.count(list.data.elements.length - rule.without.length, list.data.elements.length)
               : ''}
           </span>
           <span className="grow" />
-          <span>links: {list.data?.schemes.join(', ')}</span>
+          <span>{text.links(list.data?.schemes ?? [])}</span>
         </footer>
       </section>
-      <Trial rule={rule} isChanged={isChanged} />
+      <TryOut rule={rule} isChanged={isChanged} />
     </>
   )
 }
@@ -114,81 +118,80 @@ export function HtmlArea() {
 const sameRule = (a: Rule, b: Rule) =>
   a.typed === b.typed && [...a.without].sort().join(' ') === [...b.without].sort().join(' ')
 
-function useSaveRule(saved: () => void) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const tell = useUndoNotice()
-  const put = async (version: number, rule: Rule) => {
-    const answer = await call('PUT /api/html', { body: { version, rule } })
-    await refreshContent(client)
-    return answer.version
-  }
+function useSaveRule(onSaved: () => void) {
+  const write = useWrite()
+  const notices = useNotices()
   return async (before: List, rule: Rule) => {
     try {
-      const version = await put(before.version, rule)
-      saved()
-      tell(
-        'Saved in blog.yaml; stored texts are made anew',
-        async () => void (await put(version, before.rule)),
-      )
+      const { version } = await write('PUT /api/html', { body: { version: before.version, rule } })
+      onSaved()
+      notices.done(text.saved, async () => {
+        await write('PUT /api/html', { body: { version, rule: before.rule } })
+      })
     } catch (error) {
-      void message.error(whyRefused(error), 8)
-      await refreshContent(client)
+      notices.failed(error)
     }
   }
 }
 
-function Trial({ rule, isChanged }: { rule: Rule; isChanged: boolean }) {
-  const [text, setText] = useState(EXAMPLE)
-  const wanted = useDeferredValue(text)
-  const trial = useQuery({
-    queryKey: ['html-trial', wanted, rule],
-    queryFn: () => call('POST /api/html/try', { body: { text: wanted, rule } }),
-    placeholderData: (known) => known,
-    staleTime: 0,
-  })
+/** The width at which the page is laid out, in pixels. */
+const WIDTH = 560
+
+/** Shows what readers get of a typed text. */
+function TryOut({ rule, isChanged }: { rule: Rule; isChanged: boolean }) {
+  const [typed, setTyped] = useState(EXAMPLE)
+  const wanted = useDeferredValue(typed)
+  const session = useSession()
+  const preview = useRead(
+    'POST /api/html/preview',
+    { body: { text: wanted, rule } },
+    { placeholderData: (known) => known, staleTime: 0 },
+  )
+  const { data } = preview
   return (
-    <section className="pane html-trial wide" aria-label="Try a text">
+    <section className="pane html-trial wide" aria-label={text.try}>
       <header>
-        <h1>Try a text</h1>
-        <span className="muted">
-          {isChanged ? 'by the list as it is ticked, not saved yet' : 'by the list as it is in force'}
-        </span>
+        <h1>{text.try}</h1>
+        <span className="muted">{isChanged ? text.tryUnsaved : text.trySaved}</span>
       </header>
       <div className="three">
         <label>
-          <span>Pasted or typed</span>
+          <span>{text.input}</span>
           <Input.TextArea
             className="mono"
-            value={text}
+            value={typed}
             maxLength={500_000}
             spellCheck={false}
-            onChange={(event) => setText(event.target.value)}
+            onChange={(event) => setTyped(event.target.value)}
           />
         </label>
         <div>
-          <span>What readers get</span>
-          <pre className="scroll" tabIndex={0} aria-label="HTML that readers get">
-            {trial.data?.html ?? ''}
+          <span>{text.output}</span>
+          <pre className="scroll" tabIndex={0} aria-label={text.output}>
+            {data?.html ?? ''}
           </pre>
         </div>
         <div>
-          <span>As a page shows it</span>
-          <iframe
-            title="As a page shows it"
-            sandbox=""
-            srcDoc={`<!doctype html><meta name="color-scheme" content="light"><style>body{font:15px/1.5 Georgia,serif;margin:12px}img{max-width:100%;height:auto}table{border-collapse:collapse}td,th{border:1px solid #ccc;padding:3px 8px}</style>${trial.data?.html ?? ''}`}
-          />
+          <span>{text.page}</span>
+          {data && session.data ? (
+            <PageFrame
+              html={pageOf(data.html, data.styles)}
+              policy={data.policy}
+              address={`${session.data.blog}/`}
+              width={WIDTH}
+              title={text.page}
+            />
+          ) : null}
         </div>
         <div className="dropped" role="status">
-          <span>Dropped</span>
-          {trial.error ? <p className="failed">{trial.error.message}</p> : null}
-          {trial.data?.dropped.length === 0 ? <p className="muted">Nothing: all of it may stand.</p> : null}
+          <span>{text.removed}</span>
+          {preview.error ? <p className="failed">{preview.error.message}</p> : null}
+          {data?.removed.length === 0 ? <p className="muted">{text.nothingRemoved}</p> : null}
           <ul>
-            {(trial.data?.dropped ?? []).map((one) => (
+            {(data?.removed ?? []).map((one) => (
               <li key={one.what}>
                 <code>{one.what}</code>
-                {one.times > 1 ? <span className="muted"> {one.times} times</span> : null}
+                {one.times > 1 ? <span className="muted"> {text.times(one.times)}</span> : null}
               </li>
             ))}
           </ul>
@@ -197,3 +200,9 @@ function Trial({ rule, isChanged }: { rule: Rule; isChanged: boolean }) {
     </section>
   )
 }
+
+/** Returns a page with the blog's stylesheets. */
+const pageOf = (html: string, styles: readonly string[]): string =>
+  `<!doctype html><html lang="en"><head>${styles
+    .map((address) => `<link rel="stylesheet" href="${address}">`)
+    .join('')}</head><body><main><article>${html}</article></main></body></html>`

@@ -1,70 +1,78 @@
-/** Images: brought in, looked at, found where they are used or that they are not, replaced, deleted. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Input, Segmented, Upload } from 'antd'
-import { useState } from 'react'
+/** The images: the list, uploads, and the open image with everything that uses it. */
+import { Button, Input, Segmented, Upload } from 'antd'
+import { useRef, useState } from 'react'
 import { Link } from 'react-router'
-import type { AnswerOf, ImageItem } from '../../../../contract/operations.ts'
-import { call } from '../../../api/client.ts'
-import { whyRefused } from '../../../shared/words/why-refused.ts'
+import type { ImageItem } from '../../../../contract/images.ts'
+import { errorText } from '../../../shared/words/error-text.ts'
+import { useRead, useWrite } from '../../../api/queries.ts'
+import { useNotices } from '../../../shared/changes/notices.tsx'
+import { focusLater } from '../../../shared/focus/focus.ts'
 import { documentLink } from '../../../shared/editor/documents.ts'
 import { Chip, Copy } from '../../../shared/marks/marks.tsx'
 import { useSession } from '../../../shared/frame/session.ts'
-import { asSentence, formatBytes, plural } from '../../../shared/words/words.ts'
+import { formatBytes } from '../../../shared/words/format.ts'
 import { useAddressState } from '../parts/address-state.ts'
 import { ContentTabs } from '../parts/content-tabs.tsx'
 import { FilesMenu } from '../parts/files-menu.tsx'
 import { useDeletionNotice } from '../parts/deleted.tsx'
-import { refreshContent } from '../parts/refresh.ts'
-import { sendImage, whyNotTaken } from './send-image.ts'
 import { useListKeys } from '../parts/use-list-keys.ts'
 import { fromNow } from '../parts/wall-time.ts'
+import { words } from '../words.ts'
+import { useUploadImage, type Uploaded } from './use-upload-image.ts'
 import './images.css'
 
 const NONE: readonly ImageItem[] = []
-const TAKEN = '.png,.jpg,.jpeg,.webp,.gif,.svg'
+const ACCEPTED = '.png,.jpg,.jpeg,.webp,.gif,.svg'
 
-type Added = { file: string; answer: AnswerOf<'PUT /api/image'> } | { file: string; refused: string }
+const text = words.images
+
+/** How many removed parts of an image are listed. */
+const PARTS_SHOWN = 5
+
+type FileUpload = { file: string; answer: Uploaded } | { file: string; refused: string }
 
 export function ImagesArea() {
   const [parameters, change] = useAddressState()
   const open = parameters.get('image')
   const onlyUnused = parameters.get('show') === 'unused'
-  const list = useQuery({ queryKey: ['images'], queryFn: () => call('GET /api/images', {}) })
+  const list = useRead('GET /api/images', {})
   const images = list.data ?? NONE
   const [search, setSearch] = useState('')
   const unused = images.filter((one) => one.uses.length === 0)
   const shown = (onlyUnused ? unused : images).filter((one) => one.name.includes(search.trim().toLowerCase()))
-  const { added, bringIn, isGoing, clear } = useBringIn((name) => change({ image: name }))
+  const { uploads, upload, isUploading, clear } = useUploads((name) => change({ image: name }))
+  const pane = useRef<HTMLElement>(null)
+  const focusSearch = () => focusLater(() => pane.current?.querySelector<HTMLElement>('input[type=search]'))
   useListKeys({
     names: shown.map((one) => one.name),
     open,
     choose: (name) => change({ image: name }),
-    begin: () => document.querySelector<HTMLElement>('.image-drop input')?.click(),
+    create: () => document.querySelector<HTMLElement>('.image-drop input')?.click(),
   })
   const opened = images.find((one) => one.name === open)
   const session = useSession()
   const origin = session.data?.blog ?? ''
   return (
     <>
-      <section className="pane content-list" aria-label="Images">
+      <section ref={pane} className="pane content-list" aria-label={text.title}>
         <ContentTabs />
         <div className="tools-line">
           <Input
             type="search"
             size="small"
-            aria-label="Find images"
-            placeholder="Find by name"
+            aria-label={text.find}
+            placeholder={text.find}
             allowClear
             value={search}
             onChange={(event) => setSearch(event.target.value)}
           />
           <Segmented
             size="small"
-            aria-label="Which images"
+            aria-label={text.filter}
             value={onlyUnused ? 'unused' : 'all'}
             options={[
-              { value: 'all', label: 'All' },
-              { value: 'unused', label: `Unused · ${unused.length}` },
+              { value: 'all', label: text.all },
+              { value: 'unused', label: text.unused(unused.length) },
             ]}
             onChange={(show) => change({ show: show === 'unused' ? 'unused' : null })}
           />
@@ -85,9 +93,9 @@ export function ImagesArea() {
                   {one.width} × {one.height} · {formatBytes(one.bytes)}
                 </span>
                 {one.uses.length === 0 ? (
-                  <Chip tone="look">unused</Chip>
+                  <Chip tone="look">{text.isUnused}</Chip>
                 ) : (
-                  <span className="muted">{plural(one.uses.length, 'use')}</span>
+                  <span className="muted">{text.uses(one.uses.length)}</span>
                 )}
               </button>
             </li>
@@ -95,56 +103,60 @@ export function ImagesArea() {
           {list.error ? <li className="quiet small">{list.error.message}</li> : null}
           {list.data && shown.length === 0 ? (
             <li className="quiet small">
-              {images.length === 0
-                ? 'There is no image yet. Drop one on the right.'
-                : onlyUnused && search === ''
-                  ? 'Every image is used.'
-                  : 'No image is called so.'}
+              {images.length === 0 ? text.empty : onlyUnused && search === '' ? text.allUsed : text.noMatch}
             </li>
           ) : null}
         </ul>
         <footer>
           <span>
-            {plural(images.length, 'image')}, {formatBytes(images.reduce((sum, one) => sum + one.bytes, 0))}
+            {text.total(images.length, formatBytes(images.reduce((sum, one) => sum + one.bytes, 0)))}
           </span>
           <span className="grow" />
-          <span>J K to go · N to bring one in</span>
+          <span>{text.keys}</span>
         </footer>
       </section>
-      <section className="pane open-image wide" aria-label="The image">
+      <section className="pane open-image wide" aria-label={text.label}>
         <Upload.Dragger
           className="image-drop"
           multiple
-          accept={TAKEN}
+          accept={ACCEPTED}
           showUploadList={false}
-          disabled={isGoing}
+          disabled={isUploading}
           beforeUpload={(file, all) => {
-            if (all[0] === file) void bringIn(all)
+            if (all[0] === file) void upload(all)
             return false
           }}
         >
-          <b>{isGoing ? 'Bringing in …' : 'Drop pictures here, or choose them'}</b>
-          <span className="muted">
-            PNG, JPEG, WebP, GIF or SVG, told by what is in the file; up to 10 MB and 12,000 pixels a side
-          </span>
+          <b>{isUploading ? text.uploading : text.drop}</b>
+          <span className="muted">{text.rules}</span>
         </Upload.Dragger>
-        {added.length > 0 ? (
-          <BroughtIn added={added} clear={clear} choose={(name) => change({ image: name })} />
+        {uploads.length > 0 ? (
+          <UploadReport
+            uploads={uploads}
+            clear={() => {
+              clear()
+              focusSearch()
+            }}
+            choose={(name) => change({ image: name })}
+          />
         ) : null}
         {opened ? (
           <OpenImage
             image={opened}
             origin={origin}
-            replace={(files) => bringIn(files, opened.name)}
-            close={() => change({ image: null })}
+            replace={(files) => upload(files, opened.name)}
+            close={() => {
+              change({ image: null })
+              focusSearch()
+            }}
           />
         ) : open !== null && list.data ? (
           <div className="quiet">
-            <h1>There is no image “{open}”</h1>
+            <h1>{text.unknown(open)}</h1>
           </div>
         ) : (
           <div className="quiet">
-            <p>Open an image to see where it is used.</p>
+            <p>{text.open}</p>
           </div>
         )}
       </section>
@@ -152,73 +164,59 @@ export function ImagesArea() {
   )
 }
 
-/** Sends files one after the other; each has its own outcome. */
-function useBringIn(show: (name: string) => void) {
-  const client = useQueryClient()
-  const [added, setAdded] = useState<readonly Added[]>([])
-  const [isGoing, setGoing] = useState(false)
-  const bringIn = async (files: readonly File[], replaces?: string) => {
-    setGoing(true)
-    setAdded([])
+/** Uploads files one after the other. Each has its own outcome. */
+function useUploads(show: (name: string) => void) {
+  const uploadOne = useUploadImage()
+  const [uploads, setUploads] = useState<readonly FileUpload[]>([])
+  const [isUploading, setUploading] = useState(false)
+  const upload = async (files: readonly File[], replaces?: string) => {
+    setUploading(true)
+    setUploads([])
     let last: string | undefined
     for (const file of files) {
-      let one: Added
+      let one: FileUpload
       try {
-        const answer = await sendImage(file, replaces)
+        const answer = await uploadOne(file, replaces)
         last = answer.name
         one = { file: file.name, answer }
       } catch (error) {
-        one = { file: file.name, refused: whyNotTaken(error) }
+        one = { file: file.name, refused: errorText(error) }
       }
-      setAdded((known) => [...known, one])
+      setUploads((known) => [...known, one])
     }
-    await refreshContent(client)
     if (last !== undefined) show(last)
-    setGoing(false)
+    setUploading(false)
   }
-  return { added, bringIn, isGoing, clear: () => setAdded([]) }
+  return { uploads, upload, isUploading, clear: () => setUploads([]) }
 }
 
-const OUTCOMES = { added: 'brought in', replaced: 'in its place', same: 'was here already' } as const
-
-function BroughtIn({
-  added,
+function UploadReport({
+  uploads,
   clear,
   choose,
 }: {
-  added: readonly Added[]
+  uploads: readonly FileUpload[]
   clear(): void
   choose(name: string): void
 }) {
   return (
-    <div className="brought-in" role="status">
+    <div className="upload-report" role="status">
       <ul>
-        {added.map((one, index) => (
+        {uploads.map((one, index) => (
           <li key={index}>
             <code>{one.file}</code>{' '}
             {'refused' in one ? (
-              <span className="failed">{asSentence(one.refused)}</span>
+              <span className="failed">{one.refused}</span>
             ) : (
               <>
                 <Chip tone={one.answer.outcome === 'same' ? 'plain' : 'fine'}>
-                  {OUTCOMES[one.answer.outcome]}
+                  {text.outcomes[one.answer.outcome]}
                 </Chip>{' '}
                 <button type="button" className="link" onClick={() => choose(one.answer.name)}>
                   {one.answer.name}
                 </button>
                 {one.answer.removed.length > 0 ? (
-                  <span className="muted">
-                    {' '}
-                    without{' '}
-                    {one.answer.removed
-                      .slice(0, 5)
-                      .map((gone) => (gone.line === null ? gone.what : `${gone.what} (line ${gone.line})`))
-                      .join(', ')}
-                    {one.answer.removed.length > 5 ? ` and ${one.answer.removed.length - 5} more` : ''}
-                    {one.answer.removed.some((gone) => gone.line !== null)
-                      ? ': it could run or load something'
-                      : ': readers could have read it in the file'}
-                  </span>
+                  <span className="muted"> {describeRemoved(one.answer.removed)}</span>
                 ) : null}
               </>
             )}
@@ -226,10 +224,19 @@ function BroughtIn({
         ))}
       </ul>
       <Button size="small" type="text" onClick={clear}>
-        Close
+        {text.close}
       </Button>
     </div>
   )
+}
+
+function describeRemoved(removed: Uploaded['removed']): string {
+  const parts = removed
+    .slice(0, PARTS_SHOWN)
+    .map(({ what, line }) => (line === null ? what : text.partAtLine(what, line)))
+  // Only the parts of SVG images have lines.
+  const isCode = removed.some((one) => one.line !== null)
+  return `${text.without(parts, Math.max(0, removed.length - PARTS_SHOWN))}${isCode ? text.couldRun : text.couldBeRead}`
 }
 
 interface OpenProps {
@@ -240,17 +247,16 @@ interface OpenProps {
 }
 
 function OpenImage({ image, origin, replace, close }: OpenProps) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const tell = useDeletionNotice()
+  const write = useWrite()
+  const notices = useNotices()
+  const noteDeletion = useDeletionNotice()
   const remove = async () => {
     try {
-      const { deleted } = await call('DELETE /api/image', { query: { name: image.name } })
+      const { deleted } = await write('DELETE /api/image', { query: { name: image.name } })
       close()
-      await refreshContent(client)
-      tell(`${image.name} deleted`, [deleted])
+      noteDeletion(text.deleted(image.name), [deleted])
     } catch (error) {
-      void message.error(whyRefused(error), 8)
+      notices.failed(error)
     }
   }
   const markdown = `![](${image.address})`
@@ -258,59 +264,46 @@ function OpenImage({ image, origin, replace, close }: OpenProps) {
   return (
     <div className="scroll image-detail">
       <figure>
-        <img
-          src={`${origin}${image.address}?v=${image.sha256.slice(0, 8)}`}
-          alt={`The picture ${image.name}`}
-        />
+        <img src={`${origin}${image.address}?v=${image.sha256.slice(0, 8)}`} alt={text.alt(image.name)} />
         <figcaption>
           <h1>{image.name}</h1>
           <dl>
-            <dt>Type</dt>
+            <dt>{text.type}</dt>
             <dd>{image.type}</dd>
-            <dt>Size</dt>
-            <dd>
-              {image.width} × {image.height} pixels, {formatBytes(image.bytes)}
-            </dd>
-            <dt>Brought in</dt>
+            <dt>{text.size}</dt>
+            <dd>{text.dimensions(image.width, image.height, formatBytes(image.bytes))}</dd>
+            <dt>{text.added}</dt>
             <dd>{fromNow(image.addedAt, new Date())}</dd>
-            <dt>In a text</dt>
+            <dt>{text.markdown}</dt>
             <dd>
-              <code>{markdown}</code> <Copy text={markdown} what="the Markdown" />
+              <code>{markdown}</code> <Copy text={markdown} what={text.theMarkdown} />
             </dd>
           </dl>
           <div className="buttons">
             <Upload
-              accept={TAKEN}
+              accept={ACCEPTED}
               showUploadList={false}
               beforeUpload={(file) => {
                 void replace([file])
                 return false
               }}
             >
-              <Button size="small">Put another in its place …</Button>
+              <Button size="small">{text.replace}</Button>
             </Upload>
             <Button size="small" danger onClick={() => void remove()}>
-              {pictures === 0
-                ? 'Delete it'
-                : `Delete it; ${plural(pictures, 'post loses its picture', 'posts lose their picture')}`}
+              {text.deleteButton(pictures)}
             </Button>
           </div>
         </figcaption>
       </figure>
-      <h2 className="part">{image.uses.length === 0 ? 'Nothing uses it' : 'Used by'}</h2>
+      <h2 className="part">{image.uses.length === 0 ? text.notUsed : text.usedBy}</h2>
       <ul className="uses">
         {image.uses.map((one) => (
           <li key={`${one.how} ${one.kind} ${one.name}`}>
-            <Link className="link" to={placeOf(one)}>
+            <Link className="link" to={linkTo(one)}>
               {one.title}
             </Link>{' '}
-            <span className="muted">
-              {one.how === 'picture'
-                ? 'as its picture'
-                : one.how === 'text'
-                  ? `in the text of the ${one.kind}`
-                  : 'in the definition'}
-            </span>
+            <span className="muted">{text.useOf[one.how === 'picture' ? 'picture' : one.kind]}</span>
           </li>
         ))}
       </ul>
@@ -318,7 +311,7 @@ function OpenImage({ image, origin, replace, close }: OpenProps) {
   )
 }
 
-function placeOf({ kind, name }: ImageItem['uses'][number]): string {
+function linkTo({ kind, name }: ImageItem['uses'][number]): string {
   const encoded = encodeURIComponent(name)
   if (kind === 'post') return `/content/posts?post=${encoded}`
   return kind === 'page' ? `/content/pages?page=${encoded}` : documentLink(name)

@@ -1,44 +1,48 @@
-/** The page that is open: what is written, and its place in the tree. */
-import { useQueryClient } from '@tanstack/react-query'
-import { App, Button, Select, Switch } from 'antd'
-import { useState } from 'react'
-import type { PageSummary } from '../../../../contract/operations.ts'
+/** The open page: its text, and its place in the tree. */
+import { Button, Select, Switch } from 'antd'
+import { useRef, useState } from 'react'
+import type { PageSummary } from '../../../../contract/pages.ts'
 import { call } from '../../../api/client.ts'
-import { whyRefused } from '../../../shared/words/why-refused.ts'
-import { plural } from '../../../shared/words/words.ts'
+import { useWrite } from '../../../api/queries.ts'
+import { useNotices } from '../../../shared/changes/notices.tsx'
+import { focusLater } from '../../../shared/focus/focus.ts'
+import { words as shared } from '../../../shared/words/words.ts'
 import { useDeletionNotice } from '../parts/deleted.tsx'
-import { refreshContent } from '../parts/refresh.ts'
 import { SlugField } from '../parts/slug-field.tsx'
 import type { Place } from '../parts/tree-moves.ts'
 import { parentOf, usePage, type PageParts, type PageWork } from './use-page.ts'
 import { usePreview } from '../writing/use-preview.ts'
 import type { View } from '../parts/views.tsx'
 import { WritingPane } from '../writing/writing-pane.tsx'
+import { words } from '../words.ts'
+import type { MovePage } from './use-move-page.ts'
+
+const text = words.pages
 
 interface Props {
-  /** null: a new one */
+  /** null for a new page. */
   path: string | null
   pages: readonly PageSummary[]
   view: View
   changeView(view: View): void
-  moved(path: string): void
-  move(path: string, to: Place & { slug?: string }): Promise<void>
+  onRenamed(path: string): void
+  move: MovePage
   close(): void
 }
 
-export function OpenPage({ path, pages, view, changeView, moved, move, close }: Props) {
-  const work = usePage(path, moved)
+export function OpenPage({ path, pages, view, changeView, onRenamed, move, close }: Props) {
+  const work = usePage(path, onRenamed)
   const { parts, stored, edit } = work
-  const { preview: shown, problem } = usePreview(
+  const { preview, problem } = usePreview(
     JSON.stringify(parts),
-    (wanted) => preview(path, wanted),
+    (wanted) => requestPreview(path, wanted),
     path === null || stored !== undefined,
   )
   const isMissing = work.error !== null && !stored
   return (
     <>
       <WritingPane
-        what="page"
+        kind="page"
         work={work}
         isNew={path === null}
         title={parts.title}
@@ -46,17 +50,18 @@ export function OpenPage({ path, pages, view, changeView, moved, move, close }: 
         changeBody={(body) => body !== parts.body && edit({ ...parts, body })}
         view={view}
         changeView={changeView}
-        shown={shown}
-        problem={shown?.path === null ? 'No route shows pages: add one under Routes.' : problem}
-        readers={
+        preview={preview}
+        problem={preview?.path === null ? words.writing.noPageRoute : problem}
+        note={
           path === null
-            ? { readers: 'of a page that is not there yet', isPreview: true }
+            ? words.writing.newPage
             : work.isChanged
-              ? { readers: 'of what is not saved: readers see the last save', isPreview: true }
-              : { readers: 'As readers see it', isPreview: false }
+              ? words.writing.unsavedChanges
+              : words.writing.asReaders
         }
-        facts={shown ? plural(shown.wordCount, 'word') : ''}
-        unsaved={path === null ? 'not saved yet' : 'not saved; readers see what was saved last'}
+        isPreview={path === null || work.isChanged}
+        facts={preview ? text.words(preview.wordCount) : ''}
+        unsaved={path === null ? words.writing.notSavedYet : words.writing.notSaved}
         seen={stored?.address ?? null}
         walk={stored?.address ? `/walk?path=${encodeURIComponent(stored.address)}` : null}
         close={close}
@@ -66,14 +71,14 @@ export function OpenPage({ path, pages, view, changeView, moved, move, close }: 
   )
 }
 
-function preview(path: string | null, wanted: string) {
+function requestPreview(path: string | null, wanted: string) {
   const { title, body, inNavigation } = JSON.parse(wanted) as PageParts
   return call('POST /api/page/preview', {
-    body: { path, title: title.trim() === '' ? 'Without a title' : title, body, inNavigation },
+    body: { path, title: title.trim() === '' ? words.writing.untitled : title, body, inNavigation },
   })
 }
 
-/** The same as no parent; a select has no null. */
+/** Stands for no parent in the list. */
 const TOP = ''
 
 interface FactsProps extends Pick<Props, 'path' | 'pages' | 'move' | 'close'> {
@@ -81,48 +86,56 @@ interface FactsProps extends Pick<Props, 'path' | 'pages' | 'move' | 'close'> {
 }
 
 function PageFacts({ work, path, pages, move, close }: FactsProps) {
-  const { parts, stored, isAsking, edit } = work
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const tell = useDeletionNotice()
+  const { parts, stored, isReading, edit } = work
+  const write = useWrite()
+  const notices = useNotices()
+  const noteDeletion = useDeletionNotice()
+  const slugButton = useRef<HTMLButtonElement>(null)
   const [isSlugOpen, setSlugOpen] = useState(false)
   const below = path === null ? [] : pages.filter((one) => one.path.startsWith(`${path}/`))
   const choices = [
-    { value: TOP, label: 'none: it is at the top' },
+    { value: TOP, label: text.top },
     ...pages
       .filter((one) => one.path !== path && !below.includes(one))
       .map((one) => ({ value: one.path, label: `${'— '.repeat(one.depth)}${one.title}` })),
   ]
+  const closeSlug = () => {
+    setSlugOpen(false)
+    focusLater(() => slugButton.current)
+  }
   const remove = async () => {
     if (!stored) return
     try {
-      const { deleted, count, title } = await call('POST /api/page/delete', {
+      const {
+        deleted,
+        pages: count,
+        title,
+      } = await write('POST /api/page/delete', {
         query: { path: stored.path },
         body: { version: stored.version },
       })
       close()
-      await refreshContent(client)
-      tell(`“${title}” deleted${count > 1 ? `, with ${plural(count - 1, 'page')} below it` : ''}`, [deleted])
+      noteDeletion(text.deleted(title, count - 1), [deleted])
     } catch (error) {
-      void message.error(whyRefused(error), 8)
+      notices.failed(error)
     }
   }
   return (
-    <section className="pane post-facts" aria-label="This page">
+    <section className="pane post-facts" aria-label={text.facts}>
       <header>
-        <h1>This page</h1>
+        <h1>{text.facts}</h1>
         <span className="grow" />
         {stored ? (
-          // What was moved a moment ago is another version: it is deleted as it is, not as it was.
-          <Button size="small" danger type="text" disabled={isAsking} onClick={() => void remove()}>
-            Delete
+          // While the row is read again after a move, its version may be outdated.
+          <Button size="small" danger type="text" disabled={isReading} onClick={() => void remove()}>
+            {shared.delete}
           </Button>
         ) : null}
       </header>
       <div className="scroll">
         <div className="fields">
           <div className="field">
-            <span>Address</span>
+            <span>{text.address}</span>
             {stored ? (
               <>
                 <span className="plate">{stored.address ?? stored.path}</span>
@@ -130,33 +143,31 @@ function PageFacts({ work, path, pages, move, close }: FactsProps) {
                   <SlugField
                     kind="page"
                     own={stored.path}
-                    take={(slug) => {
-                      setSlugOpen(false)
+                    save={(slug) => {
+                      closeSlug()
                       void move(stored.path, { ...placeOf(pages, stored.path), slug })
                     }}
-                    leave={() => setSlugOpen(false)}
+                    close={closeSlug}
                   />
                 ) : (
                   <span className="muted">
-                    <button type="button" className="link" onClick={() => setSlugOpen(true)}>
-                      Give it another slug
+                    <button ref={slugButton} type="button" className="link" onClick={() => setSlugOpen(true)}>
+                      {text.changeSlug}
                     </button>
                   </span>
                 )}
                 {stored.former.length > 0 ? (
-                  <span className="muted">
-                    {stored.former.join(', ')} {stored.former.length === 1 ? 'leads' : 'lead'} here.
-                  </span>
+                  <span className="muted">{words.redirects(stored.former)}</span>
                 ) : null}
               </>
             ) : (
-              <span className="muted">Made of the title, below the page it is in.</span>
+              <span className="muted">{text.newAddress}</span>
             )}
           </div>
           <label>
-            Below
+            {text.below}
             <Select
-              aria-label="Below"
+              aria-label={text.below}
               value={(stored ? parentOf(stored.path) : parts.parent) ?? TOP}
               options={choices}
               showSearch={{ optionFilterProp: 'label' }}
@@ -166,9 +177,7 @@ function PageFacts({ work, path, pages, move, close }: FactsProps) {
                 else edit({ ...parts, parent: wanted })
               }}
             />
-            {below.length > 0 ? (
-              <span className="muted">{plural(below.length, 'page')} below it would move along.</span>
-            ) : null}
+            {below.length > 0 ? <span className="muted">{text.movesWith(below.length)}</span> : null}
           </label>
           <label className="row">
             <Switch
@@ -176,7 +185,7 @@ function PageFacts({ work, path, pages, move, close }: FactsProps) {
               checked={parts.inNavigation}
               onChange={(inNavigation) => edit({ ...parts, inNavigation })}
             />
-            Shown in the navigation
+            {text.showInNavigation}
           </label>
         </div>
       </div>
@@ -184,9 +193,9 @@ function PageFacts({ work, path, pages, move, close }: FactsProps) {
   )
 }
 
-/** Where a page is now, so that a new slug leaves it there. */
+/** Returns the current place of a page, which a new slug does not change. */
 function placeOf(pages: readonly PageSummary[], path: string): Place {
-  const beside = pages.filter((one) => one.parent === parentOf(path))
-  const at = beside.findIndex((one) => one.path === path)
-  return { parent: parentOf(path), before: beside[at + 1]?.path ?? null }
+  const siblings = pages.filter((one) => one.parent === parentOf(path))
+  const at = siblings.findIndex((one) => one.path === path)
+  return { parent: parentOf(path), before: siblings[at + 1]?.path ?? null }
 }

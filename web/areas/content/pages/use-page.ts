@@ -1,35 +1,36 @@
-/** One page being written. */
-import type { Page } from '../../../../contract/operations.ts'
-import { call } from '../../../api/client.ts'
+/** The page that is being written. */
+import type { Page } from '../../../../contract/pages.ts'
 import { useDraft, type Draft, type Writing } from '../writing/use-draft.ts'
 
 export interface PageParts {
   title: string
   body: string
   inNavigation: boolean
-  /** Of a new page: the page it will be below. */
+  /** Path of the page above. It is saved with a new page, and changed by moving an existing one. */
   parent: string | null
 }
 
-const PAGE: Writing<PageParts, Page> = {
+const PAGE: Writing<PageParts, 'GET /api/page'> = {
   kind: 'page',
   empty: { title: '', body: '', inNavigation: false, parent: null },
-  read: (path) => call('GET /api/page', { query: { path } }),
+  read: 'GET /api/page',
+  inputOf: (path) => ({ query: { path } }),
   partsOf: ({ title, body, inNavigation, path }) => ({ title, body, inNavigation, parent: parentOf(path) }),
-  create: async (parts) => {
-    const { path, version } = await call('POST /api/pages', { body: parts })
-    return { name: path, version }
+  versionOf: ({ version }) => version,
+  titleOf: ({ title }) => title,
+  create: async (write, parts) => {
+    const { path, ...saved } = await write('POST /api/pages', { body: parts })
+    return { name: path, ...saved }
   },
-  update: async (name, version, { title, body, inNavigation }) => {
-    const saved = await call('PUT /api/page', {
+  update: async (write, name, version, { title, body, inNavigation }) => {
+    const { path, ...saved } = await write('PUT /api/page', {
       query: { path: name },
       body: { version, title, body, inNavigation },
     })
-    return { name: saved.path, version: saved.version }
+    return { name: path, ...saved }
   },
-  // A page has no state of its own: readers see what is saved.
-  savesItself: () => false,
-  tooLarge: 'A page may have 500,000 characters. Your text is still here.',
+  // Readers see every page.
+  isAutosaved: () => false,
 }
 
 export const parentOf = (path: string): string | null =>
@@ -37,6 +38,6 @@ export const parentOf = (path: string): string | null =>
 
 export type PageWork = Draft<PageParts, Page>
 
-/** @param path null for a new page */
-export const usePage = (path: string | null, moved: (path: string) => void): PageWork =>
-  useDraft(PAGE, path, moved)
+/** @param path null for a new page  @param onRenamed called with the new path, and with the first one */
+export const usePage = (path: string | null, onRenamed: (path: string) => void): PageWork =>
+  useDraft(PAGE, path, onRenamed)

@@ -1,21 +1,27 @@
-/** The part of the address behind the question mark, as state: what is open, how it is shown. */
+/** State in the query string of the address: what is open, and how it is shown. */
 import { useCallback } from 'react'
 import { useSearchParams } from 'react-router'
 
-/** Null takes a part away. */
+/** null removes a parameter. */
 export type Changes = Readonly<Record<string, string | null>>
 
-export function useAddressState(): [URLSearchParams, (changes: Changes) => void] {
+/** @param replace replaces the entry in the browser's history, for a name that no longer exists */
+export type ChangeAddress = (changes: Changes, replace?: boolean) => void
+
+export function useAddressState(): [URLSearchParams, ChangeAddress] {
   const [parameters, setParameters] = useSearchParams()
   const change = useCallback(
-    (changes: Changes) =>
-      setParameters((known) => {
-        const next = new URLSearchParams(known)
-        for (const [name, value] of Object.entries(changes))
-          if (value === null) next.delete(name)
-          else next.set(name, value)
-        return next
-      }),
+    (changes: Changes, replace = false) =>
+      setParameters(
+        (known) => {
+          const next = new URLSearchParams(known)
+          for (const [name, value] of Object.entries(changes))
+            if (value === null) next.delete(name)
+            else next.set(name, value)
+          return next
+        },
+        { replace },
+      ),
     [setParameters],
   )
   return [parameters, change]

@@ -1,29 +1,25 @@
-/** What there is of content, each kind a place of its own. */
-import { useQuery } from '@tanstack/react-query'
+/** The kinds of content, each with its number. */
 import { NavLink } from 'react-router'
-import { call } from '../../../api/client.ts'
+import { useRead } from '../../../api/queries.ts'
+import { useLastAddresses } from '../../../shared/frame/last-address.ts'
+import { words } from '../words.ts'
 
-export const KINDS = ['posts', 'pages', 'categories', 'tags', 'authors', 'images', 'html'] as const
+const KINDS = ['posts', 'pages', 'categories', 'tags', 'authors', 'images', 'html'] as const
 export type Kind = (typeof KINDS)[number]
 
-const LABELS: Readonly<Record<Kind, string>> = {
-  posts: 'Posts',
-  pages: 'Pages',
-  categories: 'Categories',
-  tags: 'Tags',
-  authors: 'Authors',
-  images: 'Images',
-  html: 'HTML',
-}
+const text = words.kinds
 
 export function ContentTabs() {
-  const counts = useQuery({ queryKey: ['posts', 'counts'], queryFn: () => call('GET /api/content', {}) })
+  const counts = useRead('GET /api/content', {})
+  const last = useLastAddresses((state) => state.of)
   return (
-    <nav className="kinds" aria-label="Kinds of content">
+    <nav className="kinds" aria-label={text.label}>
       {KINDS.map((kind) => (
-        <NavLink key={kind} to={`/content/${kind}`}>
-          {LABELS[kind]}
-          <span>{kind === 'html' ? 'allowed' : (counts.data?.[kind].toLocaleString('en-GB') ?? '…')}</span>
+        <NavLink key={kind} to={last[`/content/${kind}`] ?? `/content/${kind}`}>
+          {text[kind]}
+          <span>
+            {kind === 'html' ? text.allowedHtml : (counts.data?.[kind].toLocaleString('en-GB') ?? '…')}
+          </span>
         </NavLink>
       ))}
     </nav>

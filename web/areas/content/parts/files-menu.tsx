@@ -1,9 +1,10 @@
-/** What can be taken away or put back of a kind of content. */
+/** The menu for exports and deleted content of a kind. */
 import { Button, Dropdown, type DropdownProps } from 'antd'
 import { useState } from 'react'
 import type { QueryOf } from '../../../../contract/operations.ts'
-import { Deleted } from './deleted.tsx'
+import { words } from '../words.ts'
 import type { Kind } from './content-tabs.tsx'
+import { Deleted } from './deleted.tsx'
 
 type Items = NonNullable<NonNullable<DropdownProps['menu']>['items']>
 
@@ -14,25 +15,25 @@ interface Props {
 }
 
 export function FilesMenu({ kind, many, items = [] }: Props) {
-  const [isBinOpen, setBinOpen] = useState(false)
+  const [isDeletedOpen, setDeletedOpen] = useState(false)
   const all = [
     ...items,
     {
       key: 'csv',
       label: (
         <a href={`/api/${many}/export.csv`} download>
-          The table as CSV
+          {words.files.csv}
         </a>
       ),
     },
-    { key: 'deleted', label: `Deleted ${many} …`, onClick: () => setBinOpen(true) },
+    { key: 'deleted', label: words.files.deleted(many), onClick: () => setDeletedOpen(true) },
   ]
   return (
     <>
       <Dropdown trigger={['click']} menu={{ items: all }}>
-        <Button size="small">Files</Button>
+        <Button size="small">{words.files.menu}</Button>
       </Dropdown>
-      {isBinOpen ? <Deleted kind={kind} close={() => setBinOpen(false)} /> : null}
+      {isDeletedOpen ? <Deleted kind={kind} close={() => setDeletedOpen(false)} /> : null}
     </>
   )
 }

@@ -1,67 +1,65 @@
-/** A slug being typed for something that has one: judged as it is typed, taken with Enter. */
-import { useQuery } from '@tanstack/react-query'
+/** A field for a new slug, which is checked while it is typed. */
 import { Button, Input } from 'antd'
 import { useDeferredValue, useState } from 'react'
-import type { QueryOf } from '../../../../contract/operations.ts'
-import { call } from '../../../api/client.ts'
-import { asSentence } from '../../../shared/words/words.ts'
+import type { SlugKind } from '../../../../core/shapes/content-kinds.ts'
+import { useRead } from '../../../api/queries.ts'
+import { words as shared } from '../../../shared/words/words.ts'
+import { words } from '../words.ts'
 
-export type SlugKind = QueryOf<'GET /api/slug'>['kind']
+const text = words.slug
 
-/** What would become of a slug, or of one made from a title. */
-export function useJudgedSlug(kind: SlugKind, text: string, from: 'title' | 'slug', own: string | null) {
-  const wanted = useDeferredValue(text)
-  const judged = useQuery({
-    queryKey: ['slug', kind, own, from, wanted],
-    queryFn: () =>
-      call('GET /api/slug', { query: { kind, text: wanted, from, ...(own === null ? {} : { own }) } }),
-    enabled: wanted.trim() !== '',
-    placeholderData: (known) => known,
-  })
-  return wanted.trim() === '' ? undefined : judged.data
+/** Checks a slug, or the slug derived from a title. @param own the slug, or path, that is being changed */
+export function useCheckedSlug(kind: SlugKind, typed: string, from: 'title' | 'slug', own: string | null) {
+  const wanted = useDeferredValue(typed)
+  const isEmpty = wanted.trim() === ''
+  const checked = useRead(
+    'GET /api/slug',
+    { query: { kind, text: wanted, from, ...(own === null ? {} : { own }) } },
+    { enabled: !isEmpty, placeholderData: (known) => known },
+  )
+  return isEmpty ? undefined : checked.data
 }
 
 interface Props {
   kind: SlugKind
-  /** Slug, or path of a page. */
+  /** The current slug, or path of a page. */
   own: string
-  take(slug: string): void
-  leave(): void
+  save(slug: string): void
+  close(): void
 }
 
-export function SlugField({ kind, own, take, leave }: Props) {
+export function SlugField({ kind, own, save, close }: Props) {
   const slug = own.split('/').at(-1) ?? own
-  const [text, setText] = useState(slug)
-  const answer = useJudgedSlug(kind, text, 'slug', own)
-  const isChanged = text !== slug
-  const isTakeable = isChanged && answer?.slug === text && answer.free
+  const [typed, setTyped] = useState(slug)
+  const answer = useCheckedSlug(kind, typed, 'slug', own)
+  const isChanged = typed !== slug
+  const canSave = isChanged && answer?.slug === typed && answer.free
   return (
     <form
       className="slug-field"
       onSubmit={(event) => {
         event.preventDefault()
-        if (isTakeable) take(text)
+        if (canSave) save(typed)
       }}
     >
       <Input
         autoFocus
         size="small"
         className="mono"
-        aria-label="New slug"
-        value={text}
+        aria-label={text.label}
+        value={typed}
         status={isChanged && answer && !answer.free ? 'error' : ''}
-        onChange={(event) => setText(event.target.value)}
-        onKeyDown={(event) => event.key === 'Escape' && leave()}
+        onChange={(event) => setTyped(event.target.value)}
+        onKeyDown={(event) => event.key === 'Escape' && close()}
       />
-      <Button size="small" htmlType="submit" type="primary" disabled={!isTakeable}>
-        Take it
+      <Button size="small" htmlType="submit" type="primary" disabled={!canSave}>
+        {text.save}
+      </Button>
+      <Button size="small" onClick={close}>
+        {shared.cancel}
       </Button>
       <span className={isChanged && answer && !answer.free ? 'failed' : 'muted'} role="status">
-        {!isChanged
-          ? 'The old address will lead to the new one.'
-          : answer
-            ? asSentence(answer.note ?? `${text} is free`)
-            : ''}
+        {!isChanged ? text.note : answer ? (answer.note ?? text.free(typed)) : ''}
       </span>
     </form>
   )

@@ -1,15 +1,19 @@
-/** Rows of a tree: opened, and moved by drag or by keys. */
+/** A list of rows of a tree. They are moved by dragging or by keys. */
 import { closestCenter, DndContext, type DragEndEvent } from '@dnd-kit/core'
 import { SortableContext, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable'
 import { CSS } from '@dnd-kit/utilities'
-import { useWithdrawNotice } from '../../../shared/changes/undo-notice.tsx'
+import { useNotices } from '../../../shared/changes/notices.tsx'
 import { useDragSensors } from '../../../shared/marks/use-drag-sensors.ts'
 import { useRef, useState, type ReactNode } from 'react'
+import { focusLater } from '../../../shared/focus/focus.ts'
+import { words } from '../words.ts'
 import { dropped, LEVEL, stepped, type Branch, type Place, type Step } from './tree-moves.ts'
+
+const text = words.tree
 
 export interface TreeRow extends Branch {
   title: string
-  /** What is said of it, below its title. */
+  /** Shown below its title. */
   facts: ReactNode
   chip?: ReactNode
 }
@@ -18,14 +22,11 @@ interface Props {
   rows: readonly TreeRow[]
   open: string | null
   choose(id: string): void
-  /** Absent: the order is not the author's to choose. */
-  move?: ((id: string, to: Place) => Promise<void>) | undefined
-  /** What a row is called: page, category. */
-  word: string
+  /** Returns the row's new id. Absent if the order cannot be changed. */
+  move?: ((id: string, to: Place) => Promise<string | undefined>) | undefined
+  /** The kind of a row, e.g. page. */
+  kind: string
 }
-
-/** Only the last move can be taken back: it knows where everything was. */
-export const MOVED = { key: 'moved' } as const
 
 const STEPS: Readonly<Record<string, Step>> = {
   ArrowUp: 'up',
@@ -34,26 +35,29 @@ const STEPS: Readonly<Record<string, Step>> = {
   ArrowLeft: 'out',
 }
 
-export function TreeList({ rows, open, choose, move, word }: Props) {
+export function TreeList({ rows, open, choose, move, kind }: Props) {
   const sensors = useDragSensors()
   const list = useRef<HTMLUListElement>(null)
-  const [said, setSaid] = useState('')
-  const withdraw = useWithdrawNotice()
-  const place = async (id: string, to: Place | undefined, how: string) => {
+  const [announced, setAnnounced] = useState('')
+  const notices = useNotices()
+  const moveTo = async (id: string, to: Place | undefined) => {
     if (!move || !to) return
-    withdraw(MOVED.key)
-    await move(id, to)
-    setSaid(how)
-    list.current?.querySelector<HTMLElement>(`[data-id="${CSS_ESCAPE(id)}"] .handle`)?.focus()
+    const row = handleOf(id)?.closest('li')
+    notices.withdraw()
+    const moved = await move(id, to)
+    setAnnounced(describe(to))
+    // A page has another path after it was moved below another one.
+    focusLater(() => (row?.isConnected ? row.querySelector<HTMLElement>('.handle') : handleOf(moved ?? id)))
   }
   const title = (id: string | null) => rows.find((one) => one.id === id)?.title ?? ''
-  const inWords = (to: Place) =>
-    `${to.before === null ? 'moved to the end' : `moved before “${title(to.before)}”`}${to.parent === null ? '' : `, in “${title(to.parent)}”`}`
+  const handleOf = (id: string) =>
+    list.current?.querySelector<HTMLElement>(`[data-id="${window.CSS.escape(id)}"] .handle`)
+  const describe = (to: Place) =>
+    `${to.before === null ? text.movedToEnd : text.movedBefore(title(to.before))}${to.parent === null ? '' : text.inside(title(to.parent))}`
   const onDragEnd = ({ active, over, delta }: DragEndEvent) => {
     if (!over) return
     const id = String(active.id)
-    const to = dropped(rows, id, String(over.id), delta.x)
-    void place(id, to, to ? inWords(to) : '')
+    void moveTo(id, dropped(rows, id, String(over.id), delta.x))
   }
   return (
     <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
@@ -69,35 +73,30 @@ export function TreeList({ rows, open, choose, move, word }: Props) {
               row={row}
               isOpen={row.id === open}
               isMovable={move !== undefined}
-              word={word}
+              kind={kind}
               choose={() => choose(row.id)}
-              step={(step) => {
-                const to = stepped(rows, row.id, step)
-                void place(row.id, to, to ? inWords(to) : '')
-              }}
+              step={(step) => void moveTo(row.id, stepped(rows, row.id, step))}
             />
           ))}
         </ul>
       </SortableContext>
       <p className="unseen" role="status">
-        {said}
+        {announced}
       </p>
     </DndContext>
   )
 }
 
-const CSS_ESCAPE = (id: string) => window.CSS.escape(id)
-
 interface RowProps {
   row: TreeRow
   isOpen: boolean
   isMovable: boolean
-  word: string
+  kind: string
   choose(): void
   step(step: Step): void
 }
 
-function Row({ row, isOpen, isMovable, word, choose, step }: RowProps) {
+function Row({ row, isOpen, isMovable, kind, choose, step }: RowProps) {
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } =
     useSortable({ id: row.id, disabled: !isMovable })
   return (
@@ -124,8 +123,8 @@ function Row({ row, isOpen, isMovable, word, choose, step }: RowProps) {
           className="handle"
           {...attributes}
           {...listeners}
-          aria-label={`Move ${word} “${row.title}”: drag, or Alt and an arrow; right is in, left is out`}
-          title="Drag, or Alt and an arrow: right is in, left is out"
+          aria-label={text.move(kind, row.title)}
+          title={text.moveHint}
         >
           <svg width="8" height="14" viewBox="0 0 8 14" aria-hidden="true">
             {[2, 7, 12].flatMap((y) => [2, 6].map((x) => <circle key={`${x} ${y}`} cx={x} cy={y} r="1.1" />))}

@@ -1,6 +1,6 @@
-/** Where a row of a tree can go: by a drop, or by a key. Plain computation, for pages and categories alike. */
+/** Where a row of a tree goes when it is dropped, or moved by a key. */
 
-/** A row: those of a tree come each before what is below it. */
+/** A row of a tree. Each row comes before those below it in the tree. */
 export interface Branch {
   id: string
   parent: string | null
@@ -9,14 +9,14 @@ export interface Branch {
 
 export interface Place {
   parent: string | null
-  /** The row beside it that it comes before; null: it is the last. */
+  /** The sibling that it comes before; null for the last place. */
   before: string | null
 }
 
-/** Width of one level on the screen, in pixels: dragged this far sideways, a row goes one level in or out. */
+/** Width of one level in pixels. A row that is dragged sideways by it moves one level in or out. */
 export const LEVEL = 22
 
-/** The row with all below it. */
+/** Returns a row with all rows below it. */
 export function subtree(rows: readonly Branch[], id: string): readonly Branch[] {
   const from = rows.findIndex((one) => one.id === id)
   const top = rows[from]
@@ -26,9 +26,9 @@ export function subtree(rows: readonly Branch[], id: string): readonly Branch[] 
 }
 
 /**
- * Where a row lands that is dropped on the place of another.
- * @param sideways pixels it was dragged to the right (in) or left (out)
- * @returns undefined when that is where it is
+ * Returns the place of a row that is dropped on another one.
+ * @param sideways how many pixels it was dragged to the right (in) or to the left (out)
+ * @returns undefined if it stays where it is
  */
 export function dropped(
   rows: readonly Branch[],
@@ -43,7 +43,7 @@ export function dropped(
   const moved = new Set(subtree(rows, id).map((one) => one.id))
   if (moved.has(over) && over !== id) return undefined
   const others = rows.filter((one) => !moved.has(one.id))
-  // Dragged down, it comes after the row it is dropped on; dragged up, before it.
+  // A row that is dragged down comes after the one it is dropped on, a row that is dragged up comes before it.
   const target = others.findIndex((one) => one.id === over)
   const at =
     over === id ? others.filter((one) => rows.indexOf(one) < from).length : to > from ? target + 1 : target
@@ -55,7 +55,7 @@ export function dropped(
   return different(rows, own, placeAt(others, at, depth))
 }
 
-/** The parent and the next row beside it, for a row put at an index with a depth. */
+/** Returns the place of a row at an index with a depth. */
 function placeAt(others: readonly Branch[], at: number, depth: number): Place {
   let parent: string | null = null
   for (let index = at - 1; index >= 0 && depth > 0; index--) {
@@ -71,7 +71,7 @@ function placeAt(others: readonly Branch[], at: number, depth: number): Place {
 
 export type Step = 'up' | 'down' | 'in' | 'out'
 
-/** Where a row goes by a key; undefined when it cannot go there. */
+/** Returns the place of a row that is moved by a key; undefined if it cannot move there. */
 export function stepped(rows: readonly Branch[], id: string, step: Step): Place | undefined {
   const own = rows.find((one) => one.id === id)
   if (!own) return undefined

@@ -1,4 +1,4 @@
-/** Keys of a list: J and K go through it, N begins a new one, W walks what is open. */
+/** Keys of a list: J and K select the next or previous row, N creates one, E edits and W walks the open one. */
 import { useEffect } from 'react'
 import { useNavigate } from 'react-router'
 
@@ -6,12 +6,12 @@ interface Keys {
   names: readonly string[]
   open: string | null
   choose(name: string): void
-  begin(): void
-  /** Of what is open, to walk it; null where nothing shows it. */
+  create(): void
+  /** Address of what is open; null if no route shows it. */
   address?: string | null
 }
 
-export function useListKeys({ names, open, choose, begin, address = null }: Keys): void {
+export function useListKeys({ names, open, choose, create, address = null }: Keys): void {
   const navigate = useNavigate()
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
@@ -27,7 +27,7 @@ export function useListKeys({ names, open, choose, begin, address = null }: Keys
         document.querySelector(`[data-id="${CSS.escape(next)}"]`)?.scrollIntoView({ block: 'nearest' })
       } else if (event.key === 'n') {
         event.preventDefault()
-        begin()
+        create()
       } else if (event.key === 'w' && address !== null) {
         event.preventDefault()
         void navigate(`/walk?path=${encodeURIComponent(address)}&as=author`)
@@ -40,5 +40,5 @@ export function useListKeys({ names, open, choose, begin, address = null }: Keys
     }
     window.addEventListener('keydown', listen)
     return () => window.removeEventListener('keydown', listen)
-  }, [names, open, choose, begin, address, navigate])
+  }, [names, open, choose, create, address, navigate])
 }

@@ -1,18 +1,15 @@
-/** How text and page are shown beside each other. */
+/** Chooses whether the text, its page or both are shown. */
 import { Segmented } from 'antd'
+import { words } from '../words.ts'
 
 export type View = 'text' | 'both' | 'page'
-const VIEWS: { value: View; label: string }[] = [
-  { value: 'text', label: 'Text' },
-  { value: 'both', label: 'Both' },
-  { value: 'page', label: 'Page' },
-]
+const VIEWS: readonly View[] = ['text', 'both', 'page']
 
 export const Views = ({ view, change }: { view: View; change(view: View): void }) => (
   <Segmented
     size="small"
-    aria-label="What is shown"
-    options={VIEWS}
+    aria-label={words.view}
+    options={VIEWS.map((value) => ({ value, label: words.views[value] }))}
     value={view}
     onChange={(next: View) => change(next)}
   />

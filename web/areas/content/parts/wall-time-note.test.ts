@@ -1,4 +1,4 @@
-// Times that a zone has never or twice, held beside luxon over the changes of some years in zones with odd offsets.
+// Times that do not exist in a zone or occur twice, compared with luxon for several years and zones with odd offsets.
 import { DateTime } from 'luxon'
 import { expect, it } from 'vitest'
 import { wallTimeNote } from './wall-time-note.ts'
@@ -7,24 +7,24 @@ it.each([
   [
     '2027-03-28T01:30',
     'Europe/London',
-    'There is no 01:30 on that day in Europe/London, the clocks go forward: it will be 02:30.',
+    '01:30 does not exist on that day in Europe/London, because clocks go forward. 02:30 is used.',
   ],
   [
     '2027-10-31T01:30',
     'Europe/London',
-    '01:30 comes twice on that day in Europe/London, the clocks go back: it is the first.',
+    '01:30 occurs twice on that day in Europe/London, because clocks go back. The first one is used.',
   ],
   // IANA tz: Lord Howe moves by half an hour.
   [
     '2027-04-04T01:45',
     'Australia/Lord_Howe',
-    '01:45 comes twice on that day in Australia/Lord_Howe, the clocks go back: it is the first.',
+    '01:45 occurs twice on that day in Australia/Lord_Howe, because clocks go back. The first one is used.',
   ],
   ['2027-07-01T01:30', 'Europe/London', undefined],
   ['', 'UTC', undefined],
 ])('%s in %s', (wall, zone, note) => expect(wallTimeNote(wall, zone)).toBe(note))
 
-it('says so exactly where luxon finds no or two offsets', () => {
+it('exist exactly where luxon finds no or two offsets', () => {
   for (const zone of [
     'Europe/London',
     'America/New_York',
@@ -33,7 +33,7 @@ it('says so exactly where luxon finds no or two offsets', () => {
     'Africa/Casablanca',
   ])
     for (let year = 2025; year < 2031; year++)
-      // Every half hour of the days on which clocks are changed somewhere.
+      // Every half hour of the days on which clocks change somewhere.
       for (const [month, day] of [
         [3, 0],
         [4, 0],
@@ -50,9 +50,10 @@ it('says so exactly where luxon finds no or two offsets', () => {
             const isMissing = there.toFormat("yyyy-MM-dd'T'HH:mm") !== text
             const isDoubled = there.getPossibleOffsets().length > 1
             const note = wallTimeNote(text, zone) ?? ''
-            expect([note.startsWith('There is no'), note.includes('comes twice')], `${text} ${zone}`).toEqual(
-              [isMissing, isDoubled],
-            )
+            expect(
+              [note.includes('does not exist'), note.includes('occurs twice')],
+              `${text} ${zone}`,
+            ).toEqual([isMissing, isDoubled])
           }
         }
 })

@@ -1,12 +1,13 @@
-/** What to know about a wall-clock time before it is saved: that its zone has it never, or twice. */
+/** Notes on wall-clock times that do not exist in a zone, or that occur twice. */
 import { wallTime } from '../../../../core/content/times.ts'
+import { words } from '../words.ts'
 import { wallTimeOf } from './wall-time.ts'
 
 const HOUR = 3_600_000
 
 /**
- * @param wall `2027-03-28T01:30`
- * @returns a sentence; undefined for a time that is there once
+ * Returns a note as a sentence, or undefined for a time that occurs once.
+ * @param wall e.g. `2027-03-28T01:30`
  */
 export function wallTimeNote(wall: string, timeZone: string): string | undefined {
   const found = /^(\d{4})-(\d{2})-(\d{2})T(\d{2}):(\d{2})/.exec(wall)
@@ -15,11 +16,10 @@ export function wallTimeNote(wall: string, timeZone: string): string | undefined
   const instant = wallTime(year, month, day, hour, minute, timeZone)
   const shown = wallTimeOf(instant.toISOString(), timeZone)
   const time = wall.slice(11, 16)
-  if (shown !== wall.slice(0, 16))
-    return `There is no ${time} on that day in ${timeZone}, the clocks go forward: it will be ${shown.slice(11)}.`
+  if (shown !== wall.slice(0, 16)) return words.time.missing(time, timeZone, shown.slice(11))
   // Clocks go back by half an hour on Lord Howe Island, by an hour elsewhere.
   for (const later of [HOUR / 2, HOUR, 2 * HOUR])
     if (wallTimeOf(new Date(instant.getTime() + later).toISOString(), timeZone) === shown)
-      return `${time} comes twice on that day in ${timeZone}, the clocks go back: it is the first.`
+      return words.time.twice(time, timeZone)
   return undefined
 }

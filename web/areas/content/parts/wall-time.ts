@@ -1,6 +1,7 @@
-/** Times of posts in the blog's own zone, as a field for date and time shows them. */
+/** Times in the blog's own time zone. */
+import { words } from '../words.ts'
 
-/** `2026-11-20T09:30` in a zone. */
+/** Returns the wall-clock time in a zone, e.g. `2026-11-20T09:30`. */
 export function wallTimeOf(instant: string, timeZone: string): string {
   const parts = new Intl.DateTimeFormat('en-CA', {
     timeZone,
@@ -15,30 +16,7 @@ export function wallTimeOf(instant: string, timeZone: string): string {
   return `${part('year')}-${part('month')}-${part('day')}T${part('hour')}:${part('minute')}`
 }
 
-/** Day and time in words, in the blog's zone: `20 Nov 2026, 09:30`. */
-export const timeInWords = (instant: string, timeZone: string): string =>
-  new Intl.DateTimeFormat('en-GB', {
-    timeZone,
-    day: 'numeric',
-    month: 'short',
-    year: 'numeric',
-    hour: '2-digit',
-    minute: '2-digit',
-  }).format(new Date(instant))
-
-/** Day only, with the year where it is another one: `20 Nov`. */
-export const dayInWords = (instant: string, timeZone: string, now: Date): string => {
-  const year = (at: Date) => new Intl.DateTimeFormat('en', { timeZone, year: 'numeric' }).format(at)
-  const at = new Date(instant)
-  return new Intl.DateTimeFormat('en-GB', {
-    timeZone,
-    day: 'numeric',
-    month: 'short',
-    ...(year(at) === year(now) ? {} : { year: 'numeric' }),
-  }).format(at)
-}
-
-/** `in 3 days`, `10 days ago`. */
+/** Returns e.g. `in 3 days` or `10 days ago`. */
 export function fromNow(instant: string, now: Date): string {
   const seconds = (new Date(instant).getTime() - now.getTime()) / 1000
   const format = new Intl.RelativeTimeFormat('en', { numeric: 'always' })
@@ -49,5 +27,5 @@ export function fromNow(instant: string, now: Date): string {
   ] as const
   for (const [unit, length] of units)
     if (Math.abs(seconds) >= length) return format.format(Math.trunc(seconds / length), unit)
-  return seconds > 0 ? 'in a moment' : 'just now'
+  return seconds > 0 ? words.time.soon : words.time.justNow
 }

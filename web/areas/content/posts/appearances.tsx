@@ -1,46 +1,45 @@
-/** Where a post appears: every address that shows it, with its place there. */
-import { useQuery } from '@tanstack/react-query'
+/** The addresses that show a post, each with its position there. */
 import { Link } from 'react-router'
-import type { Appearance } from '../../../../contract/operations.ts'
-import { call } from '../../../api/client.ts'
-import { ordinal, plural } from '../../../shared/words/words.ts'
+import type { Appearance } from '../../../../contract/posts.ts'
+import { useRead } from '../../../api/queries.ts'
+import { ordinal } from '../../../shared/words/format.ts'
+import { words } from '../words.ts'
 
-export function Appearances({ slug, version }: { slug: string; version: number }) {
-  const places = useQuery({
-    queryKey: ['appearances', slug, version],
-    queryFn: () => call('GET /api/post/appearances', { query: { slug } }),
-    placeholderData: (known) => known,
-  })
+const text = words.posts.appearances
+
+export function Appearances({ slug }: { slug: string }) {
+  const places = useRead(
+    'GET /api/post/appearances',
+    { query: { slug } },
+    { placeholderData: (known) => known },
+  )
   const { data } = places
   return (
-    <section aria-label="Where it appears">
-      <h2 className="part">
-        {data && !data.isPublic ? 'Where it would appear, published now' : 'Where it appears now'}
-      </h2>
+    <section aria-label={text.label}>
+      <h2 className="part">{data && !data.isPublic ? text.later : text.now}</h2>
       {places.error ? (
         <p className="failed">{places.error.message}</p>
       ) : !data ? (
-        <p className="muted small">Asking the blog …</p>
+        <p className="muted small">{text.loading}</p>
       ) : (
         <>
-          {data.found.length === 0 ? <p className="muted small">At no address: no route shows it.</p> : null}
+          {data.found.length === 0 ? <p className="muted small">{text.none}</p> : null}
           <ul className="places">
             {data.found.map((one) => (
               <li key={`${one.route} ${one.data} ${one.path}`}>
                 <Link
                   to={`/walk?path=${encodeURIComponent(one.path)}${data.isPublic ? '' : '&as=author'}`}
-                  title={`Walk it: route “${one.route}”, ${one.query}`}
+                  title={text.walk(one.route, one.query)}
                 >
                   <span className="plate">{one.path}</span>
                 </Link>{' '}
-                <span className="muted">{placeInWords(one)}</span>
+                <span className="muted">{describePlace(one)}</span>
               </li>
             ))}
           </ul>
           {data.beside.length > 0 ? (
             <p className="muted small">
-              Pages of other posts may show it too:{' '}
-              {data.beside.map((one) => `“${one.data}” of route ${one.route}`).join(', ')}.
+              {text.beside(data.beside.map((one) => text.besidePlace(one.data, one.route)))}
             </p>
           ) : null}
         </>
@@ -49,9 +48,9 @@ export function Appearances({ slug, version }: { slug: string; version: number }
   )
 }
 
-function placeInWords({ how, place, of, page }: Appearance): string {
-  if (how === 'itself') return 'the post itself'
-  if (page !== null)
-    return page === 1 ? `${ordinal(place)} on the first page` : `page ${page}, ${ordinal(place)}`
-  return of === 0 ? ordinal(place) : `${ordinal(place)} of the first ${plural(of, 'post')}`
+function describePlace({ how, place, of, page }: Appearance): string {
+  if (how === 'itself') return text.itself
+  const position = ordinal(place)
+  if (page !== null) return page === 1 ? text.onFirst(position) : text.onPage(page, position)
+  return of === 0 ? position : text.of(position, of)
 }

@@ -1,40 +1,44 @@
-/** What is known of a post besides its text: address, publication, where it belongs, what listings show. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Input, Segmented, Select, Switch } from 'antd'
-import { useState } from 'react'
-import { call } from '../../../api/client.ts'
-import { whyRefused } from '../../../shared/words/why-refused.ts'
-import { asSentence } from '../../../shared/words/words.ts'
-import { Appearances } from './appearances.tsx'
-import { useJudgedSlug } from '../parts/slug-field.tsx'
-import type { PostWork } from './use-post.ts'
+/** The facts of a post: address, publication, category, author, tags, and what listings show. */
+import { Button, Input, Segmented, Select, Switch } from 'antd'
+import type { AnswerOf } from '../../../../contract/operations.ts'
+import { useRead } from '../../../api/queries.ts'
+import { formatDateTime } from '../../../shared/words/format.ts'
+import { words as shared } from '../../../shared/words/words.ts'
+import { DateTimePicker } from '../parts/date-time-picker.tsx'
+import { useCheckedSlug } from '../parts/slug-field.tsx'
 import { wallTimeNote } from '../parts/wall-time-note.ts'
-import { fromNow, timeInWords, wallTimeOf } from '../parts/wall-time.ts'
+import { fromNow, wallTimeOf } from '../parts/wall-time.ts'
+import { words } from '../words.ts'
+import { Appearances } from './appearances.tsx'
+import { TermChoice } from './term-choice.tsx'
+import type { PostWork } from './use-post.ts'
+
+const text = words.posts
 
 interface Props {
   work: PostWork
-  /** What listings would show as the excerpt. */
-  opening: string
+  /** The excerpt that listings show if none is written. */
+  startOfText: string
   remove(): void
 }
 
-export function PostFacts({ work, opening, remove }: Props) {
+export function PostFacts({ work, startOfText, remove }: Props) {
   const { parts, stored, change, save } = work
   const { matter } = parts
-  const names = useQuery({ queryKey: ['names'], queryFn: () => call('GET /api/names', {}) })
+  const names = useRead('GET /api/names', {})
   const problem = (key: string) =>
-    save.kind === 'refused' ? save.problems.find((one) => one.path === `/${key}`)?.message : undefined
-  const choices = (list: readonly { slug: string; name: string; depth: number }[] | undefined) =>
-    (list ?? []).map(({ slug, name, depth }) => ({ value: slug, label: `${'— '.repeat(depth)}${name}` }))
+    save.kind === 'refused'
+      ? save.problems.find(({ path }) => path === `/${key}` || path?.startsWith(`/${key}/`))?.message
+      : undefined
   return (
-    <section className="pane post-facts" aria-label="This post">
+    <section className="pane post-facts" aria-label={text.facts}>
       <header>
-        <h1>This post</h1>
+        <h1>{text.facts}</h1>
         <span className="grow" />
         {stored ? (
-          // What was saved a moment ago is another version: it is deleted as it is, not as it was.
-          <Button size="small" danger type="text" disabled={work.isAsking} onClick={remove}>
-            Delete
+          // While the row is read again after a save, its version may be outdated.
+          <Button size="small" danger type="text" disabled={work.isReading} onClick={remove}>
+            {shared.delete}
           </Button>
         ) : null}
       </header>
@@ -42,83 +46,59 @@ export function PostFacts({ work, opening, remove }: Props) {
         <div className="fields">
           <Address work={work} problem={problem('slug')} />
           <Publication work={work} zone={names.data?.timeZone ?? 'UTC'} problem={problem('published')} />
-          <div className="two">
-            <label>
-              Category
-              <Select
-                allowClear
-                placeholder="none"
-                value={matter.category ?? null}
-                options={choices(names.data?.categories)}
-                onChange={(category: string | null) => change({ category: category ?? undefined })}
-              />
-              <Fault text={problem('category')} />
-            </label>
-            <label>
-              Author
-              <Select
-                allowClear
-                placeholder="none"
-                value={matter.author ?? null}
-                options={choices(names.data?.authors)}
-                onChange={(author: string | null) => change({ author: author ?? undefined })}
-              />
-              <Fault text={problem('author')} />
-            </label>
-          </div>
           <label>
-            Tags
-            <TagChoice
-              tags={matter.tags ?? []}
-              known={names.data?.tags ?? []}
+            {text.category}
+            <TermChoice
+              kind="category"
+              value={matter.category}
+              known={names.data?.categories}
+              change={(category) => change({ category })}
+            />
+            <Fault text={problem('category')} />
+          </label>
+          <label>
+            {text.author}
+            <TermChoice
+              kind="author"
+              value={matter.author}
+              known={names.data?.authors}
+              change={(author) => change({ author })}
+            />
+            <Fault text={problem('author')} />
+          </label>
+          <label>
+            {text.tags}
+            <TermChoice
+              kind="tag"
+              isMultiple
+              value={matter.tags ?? []}
+              known={names.data?.tags}
               change={(tags) => change({ tags: tags.length > 0 ? tags : undefined })}
             />
             <Fault text={problem('tags')} />
           </label>
         </div>
-        {stored ? <Appearances slug={stored.slug} version={stored.version} /> : null}
-        <h2 className="part">In listings, and below</h2>
+        {stored ? <Appearances slug={stored.slug} /> : null}
+        <h2 className="part">{text.inListings}</h2>
         <div className="fields">
           <label>
-            Excerpt
+            {text.excerpt}
             <Input.TextArea
               autoSize={{ minRows: 2, maxRows: 5 }}
-              placeholder={opening === '' ? 'the opening of the text' : opening}
+              placeholder={startOfText === '' ? text.startOfText : startOfText}
               value={matter.excerpt ?? ''}
               maxLength={1000}
               onChange={(event) => change({ excerpt: event.target.value })}
             />
           </label>
-          <label>
-            Image
-            <Select
-              allowClear
-              showSearch
-              placeholder="none"
-              value={matter.image ?? null}
-              options={(names.data?.images ?? []).map(({ name }) => ({ value: name, label: name }))}
-              onChange={(image: string | null) => change({ image: image ?? undefined })}
-            />
-            <Fault text={problem('image')} />
-          </label>
-          {matter.image === undefined ? null : (
-            <label>
-              What the image shows
-              <Input
-                value={matter['image-text'] ?? ''}
-                maxLength={300}
-                placeholder="for who cannot see it"
-                onChange={(event) => change({ 'image-text': event.target.value })}
-              />
-            </label>
-          )}
+          <ImageField work={work} images={names.data?.images ?? []} problem={problem('image')} />
           <label className="row">
             <Switch
               size="small"
               checked={matter.comments !== 'closed'}
               onChange={(open) => change({ comments: open ? undefined : 'closed' })}
             />
-            Comments are open
+            {text.commentsOpen}
           </label>
         </div>
       </div>
@@ -126,61 +106,47 @@ export function PostFacts({ work, opening, remove }: Props) {
   )
 }
 
-/** Stands for a tag that is not there yet; no slug can be it. */
-const MAKE = '(make)'
-
-interface TagChoiceProps {
-  tags: readonly string[]
-  known: readonly { slug: string; name: string }[]
-  change(tags: string[]): void
+interface ImageProps {
+  work: PostWork
+  images: AnswerOf<'GET /api/names'>['images']
+  problem: string | undefined
 }
 
-/** Tags by their names; one that is not there yet is made on the way. */
-function TagChoice({ tags, known, change }: TagChoiceProps) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const [typed, setTyped] = useState('')
-  const name = typed.trim()
-  const isNew = name !== '' && !known.some((one) => one.name.toLowerCase() === name.toLowerCase())
-  const make = async () => {
-    try {
-      const { slug } = await call('POST /api/terms', { body: { kind: 'tag', name } })
-      await client.invalidateQueries({ queryKey: ['names'] })
-      change([...tags, slug])
-      void message.success(`The tag “${name}” is there`)
-    } catch (error) {
-      void message.error(whyRefused(error), 8)
-    }
-  }
+function ImageField({ work: { parts, change }, images, problem }: ImageProps) {
+  const { matter } = parts
   return (
-    <Select
-      mode="multiple"
-      placeholder="none"
-      aria-label="Tags"
-      value={[...tags]}
-      showSearch={{
-        searchValue: typed,
-        onSearch: setTyped,
-        filterOption: (text, option) =>
-          option?.value === MAKE || String(option?.label).toLowerCase().includes(text.trim().toLowerCase()),
-      }}
-      options={[
-        ...known.map(({ slug, name: label }) => ({ value: slug, label })),
-        ...(isNew ? [{ value: MAKE, label: `Make the tag “${name}”` }] : []),
-      ]}
-      onChange={(next: string[]) => {
-        setTyped('')
-        if (next.includes(MAKE)) void make()
-        else change(next)
-      }}
-    />
+    <>
+      <label>
+        {text.image}
+        <Select
+          allowClear
+          showSearch
+          placeholder={words.none}
+          value={matter.image ?? null}
+          options={images.map(({ name }) => ({ value: name, label: name }))}
+          onChange={(image: string | null) => change({ image: image ?? undefined })}
+        />
+        <Fault text={problem} />
+      </label>
+      {matter.image === undefined ? null : (
+        <label>
+          {text.altText}
+          <Input
+            value={matter['image-text'] ?? ''}
+            maxLength={300}
+            placeholder={text.altTextHelp}
+            onChange={(event) => change({ 'image-text': event.target.value })}
+          />
+        </label>
+      )}
+    </>
   )
 }
 
-const Fault = ({ text }: { text: string | undefined }) =>
-  text === undefined ? null : (
+const Fault = ({ text: problem }: { text: string | undefined }) =>
+  problem === undefined ? null : (
     <span className="failed" role="alert">
-      {asSentence(text)}
+      {problem}
     </span>
   )
 
@@ -188,105 +154,111 @@ function Address({ work, problem }: { work: PostWork; problem: string | undefine
   const { parts, stored, change } = work
   const typed = parts.matter.slug ?? ''
   const title = parts.matter.title
-  // Without a slug of its own, a new post gets one from its title.
-  const fromTitle = typed === ''
-  const answer = useJudgedSlug(
+  // Without its own slug, a new post gets one from its title.
+  const isFromTitle = typed === ''
+  const answer = useCheckedSlug(
     'post',
-    fromTitle ? title : typed,
-    fromTitle ? 'title' : 'slug',
+    isFromTitle ? title : typed,
+    isFromTitle ? 'title' : 'slug',
     stored?.slug ?? null,
   )
-  const isOwn = stored?.slug === typed
+  const isTaken = !isFromTitle && answer?.free === false
   return (
     <label>
-      Address
-      <Input
+      {text.address}
+      <Input.TextArea
+        autoSize={{ minRows: 1, maxRows: 4 }}
         className="mono"
-        aria-label="Slug"
+        aria-label={text.slug}
         value={typed}
-        placeholder={answer?.suggestion ?? 'made from the title'}
-        status={problem !== undefined || (!fromTitle && answer?.free === false) ? 'error' : ''}
-        onChange={(event) => change({ slug: event.target.value })}
+        placeholder={answer?.suggestion ?? text.fromTitle}
+        status={problem !== undefined || isTaken ? 'error' : ''}
+        // A long slug is shown on several lines, but is one line.
+        onKeyDown={(event) => event.key === 'Enter' && event.preventDefault()}
+        onChange={(event) => change({ slug: event.target.value.replace(/\s*\n\s*/g, '') })}
       />
       <Fault text={problem} />
-      <span className={answer?.free === false && !fromTitle ? 'failed' : 'muted'} role="status">
+      <span className={isTaken ? 'failed' : 'muted'} role="status">
         {answer === undefined
           ? ''
-          : fromTitle
+          : isFromTitle
             ? answer.suggestion === ''
-              ? 'No slug can be made from this title; write one.'
-              : `${answer.suggestion} is free.`
-            : isOwn
+              ? text.noSlug
+              : words.slug.free(answer.suggestion)
+            : stored?.slug === typed
               ? (answer.address ?? '')
-              : asSentence(answer.note ?? `${answer.address ?? typed} is free`)}
-        {!fromTitle && answer && !answer.free && answer.suggestion !== '' ? (
+              : (answer.note ?? words.slug.free(answer.address ?? typed))}
+        {isTaken && answer.suggestion !== '' ? (
           <>
             {' '}
             <button type="button" className="link" onClick={() => change({ slug: answer.suggestion })}>
-              take {answer.suggestion}
+              {words.slug.use(answer.suggestion)}
             </button>
           </>
         ) : null}
       </span>
       {stored && stored.former.length > 0 ? (
-        <span className="muted">
-          {stored.former.join(', ')} {stored.former.length === 1 ? 'leads' : 'lead'} here.
-        </span>
+        <span className="muted">{words.redirects(stored.former)}</span>
       ) : null}
     </label>
   )
 }
 
-const WHEN = [
-  { value: 'draft', label: 'Not yet' },
-  { value: 'now', label: 'Now' },
-  { value: 'time', label: 'On a day' },
-]
+const DAY_MILLISECONDS = 86_400_000
+
+/** Returns nine o'clock tomorrow, the proposed time of a scheduled post. */
+const tomorrow = (zone: string): string =>
+  `${wallTimeOf(new Date(Date.now() + DAY_MILLISECONDS).toISOString(), zone).slice(0, 11)}09:00`
 
 function Publication({ work, zone, problem }: { work: PostWork; zone: string; problem: string | undefined }) {
-  const { parts, change } = work
+  const { parts, stored, change } = work
   const { published } = parts.matter
+  const former = stored?.formerPublishedAt ?? null
   const when = published === undefined ? 'draft' : published === 'now' ? 'now' : 'time'
   const isInstant = published !== undefined && /Z$|[+-]\d{2}:\d{2}$/.test(published)
   const wall =
     published === undefined || published === 'now' ? '' : isInstant ? wallTimeOf(published, zone) : published
+  const isPast = wall !== '' && wall <= wallTimeOf(new Date().toISOString(), zone)
+  const choose = (next: string) =>
+    change({
+      published:
+        next === 'draft'
+          ? undefined
+          : next === 'time'
+            ? tomorrow(zone)
+            : // A post that was published before keeps its date.
+              (former ?? 'now'),
+    })
   return (
     <div className="field">
-      <span>Published</span>
+      <span>{text.published}</span>
       <Segmented
         block
-        aria-label="Published"
-        options={WHEN}
+        aria-label={text.published}
+        options={[
+          { value: 'draft', label: text.draft },
+          { value: 'now', label: text.now },
+          { value: 'time', label: isPast ? text.publishedOn : text.scheduleFor },
+        ]}
         value={when}
-        onChange={(next) =>
-          change({
-            published:
-              next === 'draft'
-                ? undefined
-                : next === 'now'
-                  ? 'now'
-                  : wallTimeOf(new Date(Date.now() + 86_400_000).toISOString(), zone).slice(0, 11) + '09:00',
-          })
-        }
+        onChange={choose}
       />
       {when === 'time' ? (
-        <input
-          type="datetime-local"
-          aria-label="Day and time of publication"
-          className="ant-input ant-input-outlined when"
+        <DateTimePicker
+          label={text.time}
           value={wall.slice(0, 16)}
-          onChange={(event) => event.target.value !== '' && change({ published: event.target.value })}
+          change={(next) => change({ published: next })}
         />
       ) : null}
       <Fault text={problem} />
       <span className="muted">
         {when === 'draft'
-          ? 'Not published yet: only you see it.'
+          ? `${text.draftNote}${former === null ? '' : ` ${text.formerNote(formatDateTime(former, zone))}`}`
           : when === 'now'
-            ? 'Readers see it as soon as it is saved.'
+            ? text.nowNote
             : isInstant
-              ? `${timeInWords(published, zone)} in ${zone}, ${fromNow(published, new Date())}.`
-              : (wallTimeNote(wall, zone) ?? `By the clock of ${zone}.`)}
+              ? text.timeNote(formatDateTime(published, zone), zone, fromNow(published, new Date()))
+              : (wallTimeNote(wall, zone) ?? text.zoneNote(zone))}
       </span>
     </div>
   )

@@ -1,26 +1,29 @@
-/** Posts in and out as files: an archive of Markdown, a table, and files brought in with a report of each. */
-import { useQueryClient } from '@tanstack/react-query'
-import { App, Button, Modal, Progress, Upload } from 'antd'
+/** The files of posts: exports, and the import of Markdown files with a report for each. */
+import { Button, Modal, Progress, Upload } from 'antd'
 import { useRef, useState } from 'react'
 import type { AnswerOf } from '../../../../contract/operations.ts'
-import { call } from '../../../api/client.ts'
-import { whyRefused } from '../../../shared/words/why-refused.ts'
+import { useWrite } from '../../../api/queries.ts'
+import { useNotices } from '../../../shared/changes/notices.tsx'
 import { Chip, type Tone } from '../../../shared/marks/marks.tsx'
-import { plural } from '../../../shared/words/words.ts'
+import { words as shared } from '../../../shared/words/words.ts'
 import { FilesMenu } from '../parts/files-menu.tsx'
-import { refreshContent } from '../parts/refresh.ts'
+import { words } from '../words.ts'
 
-type Result = AnswerOf<'POST /api/posts/import'>['results'][number]
+const text = words.import
+
+type Answer = AnswerOf<'POST /api/posts/import'>
+type Result = Answer['results'][number]
+type Missing = Answer['missing'][number]
 
 export function PostFiles() {
   const [isOpen, setOpen] = useState(false)
   const items = [
-    { key: 'import', label: 'Bring in Markdown files …', onClick: () => setOpen(true) },
+    { key: 'import', label: words.files.import, onClick: () => setOpen(true) },
     {
       key: 'zip',
       label: (
         <a href="/api/posts/export.zip" download>
-          All posts as Markdown files
+          {words.files.zip}
         </a>
       ),
     },
@@ -28,74 +31,83 @@ export function PostFiles() {
   return (
     <>
       <FilesMenu kind="post" many="posts" items={items} />
-      {isOpen ? <BringIn close={() => setOpen(false)} /> : null}
+      {isOpen ? <Import close={() => setOpen(false)} /> : null}
     </>
   )
 }
 
-/** Files sent together: small enough to show progress and to stop between. */
-const TOGETHER = 20
-const TOGETHER_CHARACTERS = 1_500_000
+/** How many files, and how many characters, are sent together: few enough to show progress and to stop. */
+const BATCH = { files: 20, characters: 1_500_000 }
+const FILE_LIMIT = 1_000_000
+/** How many names of chosen files are listed. */
+const NAMES_SHOWN = 4
 
 const TONES: Record<Result['outcome'], Tone> = {
-  made: 'fine',
+  created: 'fine',
   changed: 'blue',
-  same: 'plain',
+  unchanged: 'plain',
   refused: 'fail',
 }
 
-function BringIn({ close }: { close(): void }) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
+function Import({ close }: { close(): void }) {
+  const write = useWrite()
+  const notices = useNotices()
   const [files, setFiles] = useState<File[]>([])
-  const [results, setResults] = useState<Result[]>([])
-  const [state, setState] = useState<'choosing' | 'going' | 'done'>('choosing')
-  const stopped = useRef(false)
-  const start = async () => {
-    setState('going')
-    stopped.current = false
+  const [results, setResults] = useState<ReadonlyMap<string, Result>>(new Map())
+  const [missing, setMissing] = useState<readonly Missing[]>([])
+  const [state, setState] = useState<'choosing' | 'running' | 'done'>('choosing')
+  const isStopped = useRef(false)
+  const start = async (chosen: readonly File[], createMissing: boolean) => {
+    setState('running')
+    setMissing([])
+    isStopped.current = false
     let batch: { name: string; text: string }[] = []
+    const add = (found: readonly Result[]) =>
+      setResults((known) => new Map([...known, ...found.map((one) => [one.file, one] as const)]))
     const send = async () => {
       if (batch.length === 0) return
-      const { results: found } = await call('POST /api/posts/import', { body: { files: batch } })
-      setResults((known) => [...known, ...found])
+      const answer = await write('POST /api/posts/import', { body: { files: batch, createMissing } })
+      add(answer.results)
+      setMissing((known) => merged(known, answer.missing))
       batch = []
     }
     try {
-      for (const file of files) {
-        if (stopped.current) break
-        const text = await file.text()
-        const length = batch.reduce((sum, one) => sum + one.text.length, text.length)
-        if (batch.length >= TOGETHER || length > TOGETHER_CHARACTERS) await send()
-        if (text.length > 1_000_000) setResults((known) => [...known, tooLong(file.name)])
-        else batch.push({ name: file.name, text })
+      for (const file of chosen) {
+        if (isStopped.current) break
+        const content = await file.text()
+        const length = batch.reduce((sum, one) => sum + one.text.length, content.length)
+        if (batch.length >= BATCH.files || length > BATCH.characters) await send()
+        if (content.length > FILE_LIMIT) add([tooLong(file.name)])
+        else batch.push({ name: file.name, text: content })
       }
-      if (!stopped.current) await send()
+      if (!isStopped.current) await send()
     } catch (error) {
-      void message.error(whyRefused(error), 8)
+      notices.failed(error)
     }
-    await refreshContent(client)
     setState('done')
   }
-  const count = (outcome: Result['outcome']) => results.filter((one) => one.outcome === outcome).length
+  const refused = files.filter((one) => results.get(one.name)?.outcome === 'refused')
+  const all = [...results.values()]
+  const count = (outcome: Result['outcome']) => all.filter((one) => one.outcome === outcome).length
   return (
     <Modal
       open
+      rootClassName="content-popup"
       onCancel={() => {
-        stopped.current = true
+        isStopped.current = true
         close()
       }}
       width={680}
-      title="Bring in Markdown files"
+      title={text.title}
       footer={
-        state === 'going' ? (
-          <Button onClick={() => (stopped.current = true)}>Stop</Button>
+        state === 'running' ? (
+          <Button onClick={() => (isStopped.current = true)}>{text.stop}</Button>
         ) : (
           <>
-            <Button onClick={close}>{state === 'done' ? 'Close' : 'Leave it'}</Button>
+            <Button onClick={close}>{state === 'done' ? shared.close : shared.cancel}</Button>
             {state === 'choosing' ? (
-              <Button type="primary" disabled={files.length === 0} onClick={() => void start()}>
-                Bring in {files.length === 0 ? '' : plural(files.length, 'file')}
+              <Button type="primary" disabled={files.length === 0} onClick={() => void start(files, false)}>
+                {text.import(files.length)}
               </Button>
             ) : null}
           </>
@@ -114,29 +126,46 @@ function BringIn({ close }: { close(): void }) {
         >
           <p>
             {files.length === 0
-              ? 'Drop files here, or choose them'
-              : `${plural(files.length, 'file')}: ${files
-                  .slice(0, 4)
-                  .map((one) => one.name)
-                  .join(', ')}${files.length > 4 ? ` and ${files.length - 4} more` : ''}`}
+              ? text.choose
+              : text.chosen(
+                  files.length,
+                  files.slice(0, NAMES_SHOWN).map((one) => one.name),
+                  Math.max(0, files.length - NAMES_SHOWN),
+                )}
           </p>
-          <p className="muted">
-            Each begins with front matter: “---”, a title, perhaps published, category, author, tags, and
-            “---” again. A file whose slug a post has already changes that post.
-          </p>
+          <p className="muted">{text.help}</p>
         </Upload.Dragger>
       ) : (
         <>
           <Progress
-            percent={files.length === 0 ? 100 : Math.round((100 * results.length) / files.length)}
-            status={state === 'going' ? 'active' : 'normal'}
+            percent={files.length === 0 ? 100 : Math.round((100 * results.size) / files.length)}
+            status={state === 'running' ? 'active' : 'normal'}
           />
           <p role="status">
-            {results.length} of {plural(files.length, 'file')}: {count('made')} made, {count('changed')}{' '}
-            changed, {count('same')} as they were, {count('refused')} refused.
+            {text.result(results.size, files.length, [
+              count('created'),
+              count('changed'),
+              count('unchanged'),
+              count('refused'),
+            ])}
           </p>
+          {missing.length > 0 && state === 'done' ? (
+            <div className="missing">
+              <p>{text.missing}</p>
+              <ul>
+                {missing.map((one) => (
+                  <li key={`${one.kind} ${one.name}`}>
+                    {text.missingTerm(one.kind, one.name, one.files.length)}
+                  </li>
+                ))}
+              </ul>
+              <Button type="primary" size="small" onClick={() => void start(refused, true)}>
+                {text.createAndImport}
+              </Button>
+            </div>
+          ) : null}
           <ul className="imported">
-            {[...results]
+            {all
               .sort((a, b) => Number(b.outcome === 'refused') - Number(a.outcome === 'refused'))
               .map((one) => (
                 <li key={one.file}>
@@ -144,9 +173,8 @@ function BringIn({ close }: { close(): void }) {
                   <Chip tone={TONES[one.outcome]}>{one.outcome}</Chip>
                   {one.problems.map((problem, index) => (
                     <span key={index} className="failed">
-                      {problem.line === undefined ? '' : `line ${problem.line}: `}
-                      {problem.message}
-                      {problem.hint === undefined ? '' : `; ${problem.hint}`}
+                      {problem.line === undefined ? '' : `${text.line(problem.line)} `}
+                      {problem.message} {problem.hint}
                     </span>
                   ))}
                 </li>
@@ -158,9 +186,20 @@ function BringIn({ close }: { close(): void }) {
   )
 }
 
+/** Adds the files that refer to what does not exist. */
+function merged(known: readonly Missing[], found: readonly Missing[]): Missing[] {
+  const all = new Map(known.map((one) => [`${one.kind} ${one.name}`, one]))
+  for (const one of found) {
+    const key = `${one.kind} ${one.name}`
+    const before = all.get(key)
+    all.set(key, before ? { ...before, files: [...before.files, ...one.files] } : one)
+  }
+  return [...all.values()]
+}
+
 const tooLong = (file: string): Result => ({
   file,
   outcome: 'refused',
   slug: null,
-  problems: [{ file, message: 'it is longer than a million characters' }],
+  problems: [{ file, code: 'document-too-long', message: text.tooLong }],
 })

@@ -1,101 +1,106 @@
-/** Posts as an author looks for them: search, states, several at once. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { App, Button, Checkbox, Input, Select } from 'antd'
+/** The list of posts: search, filters, and actions on several posts. */
+import { Button, Checkbox, Input, Select } from 'antd'
 import { useEffect, useRef, useState } from 'react'
-import type {
-  BodyOf,
-  PostList as Listing,
-  PostOutcomes,
-  PostSummary,
-} from '../../../../contract/operations.ts'
-import { call } from '../../../api/client.ts'
+import type { BodyOf } from '../../../../contract/operations.ts'
+import type { PostList as Listing, PostSummary } from '../../../../contract/posts.ts'
+import { useRead, useWrite } from '../../../api/queries.ts'
+import { useNotices } from '../../../shared/changes/notices.tsx'
+import { focusLater } from '../../../shared/focus/focus.ts'
 import { Chip } from '../../../shared/marks/marks.tsx'
-import { whyRefused } from '../../../shared/words/why-refused.ts'
-import { plural } from '../../../shared/words/words.ts'
-import { useDeletionNotice } from '../parts/deleted.tsx'
+import { formatDate, formatDateTime } from '../../../shared/words/format.ts'
+import { words as shared } from '../../../shared/words/words.ts'
 import type { Changes } from '../parts/address-state.ts'
 import { ContentTabs } from '../parts/content-tabs.tsx'
-import { NEW } from '../parts/new-name.ts'
+import { isNew, newName } from '../parts/new-name.ts'
 import { PostFiles } from './post-files.tsx'
-import { refreshContent } from '../parts/refresh.ts'
 import { useListKeys } from '../parts/use-list-keys.ts'
-import { dayInWords, fromNow, timeInWords } from '../parts/wall-time.ts'
+import { fromNow } from '../parts/wall-time.ts'
+import { words } from '../words.ts'
+import { useDeletePosts, useRefusals } from './use-delete-posts.ts'
+
+const text = words.posts
 
 const SIZE = 25
 const NONE: readonly PostSummary[] = []
-/** Titles are cut at a whole word after this many characters: common practice. */
-const TITLE = 60
+/** The maximum length of a title in the list, in characters: common practice. */
+const TITLE_LIMIT = 60
 
 const STATES = [
-  { value: '', label: 'Any state' },
-  { value: 'draft', label: 'Drafts' },
-  { value: 'scheduled', label: 'Scheduled' },
-  { value: 'published', label: 'Published' },
+  { value: '', label: text.states.all },
+  { value: 'draft', label: text.states.draft },
+  { value: 'scheduled', label: text.states.scheduled },
+  { value: 'published', label: text.states.published },
 ]
 const SORTS = [
-  { value: '', label: 'Newest first' },
-  { value: 'published', label: 'Oldest first' },
-  { value: '-updated', label: 'Last edited first' },
-  { value: 'title', label: 'By title' },
+  { value: '', label: text.sorts.latest },
+  { value: 'published', label: text.sorts.oldest },
+  { value: '-updated', label: text.sorts.edited },
+  { value: 'title', label: text.sorts.title },
 ]
 
 interface Props {
   open: string | null
   filter: URLSearchParams
-  /** Null takes a part of the address away. */
+  /** null removes a parameter of the address. */
   change(changes: Changes): void
 }
 
 export function PostList({ open, filter, change }: Props) {
-  const asked = (name: string) => filter.get(name) ?? ''
-  const page = Math.max(1, Number(asked('page')) || 1)
+  const wanted = (name: string) => filter.get(name) ?? ''
+  const page = Math.max(1, Number(wanted('page')) || 1)
   const query = Object.fromEntries(
     (['search', 'state', 'category', 'author', 'tag', 'sort'] as const).flatMap((name) =>
-      asked(name) === '' ? [] : [[name, asked(name)]],
+      wanted(name) === '' ? [] : [[name, wanted(name)]],
     ),
   )
-  const list = useQuery({
-    queryKey: ['posts', query, page],
-    queryFn: () => call('GET /api/posts', { query: { ...query, page: String(page), size: String(SIZE) } }),
-    placeholderData: (known) => known,
-  })
-  const names = useQuery({ queryKey: ['names'], queryFn: () => call('GET /api/names', {}) })
-  const [chosen, setChosen] = useState<ReadonlyMap<string, PostSummary>>(new Map())
+  const list = useRead(
+    'GET /api/posts',
+    { query: { ...query, page: String(page), size: String(SIZE) } },
+    { placeholderData: (known) => known },
+  )
+  const names = useRead('GET /api/names', {})
+  const pane = useRef<HTMLElement>(null)
+  const [selected, setSelected] = useState<ReadonlyMap<string, PostSummary>>(new Map())
   const posts = list.data?.posts ?? NONE
   const total = list.data?.total ?? 0
   const zone = names.data?.timeZone ?? 'UTC'
-  const opened = useQuery({
-    queryKey: ['post', open],
-    queryFn: () => call('GET /api/post', { query: { slug: open ?? '' } }),
-    enabled: open !== null && open !== NEW,
-  })
+  const opened = useRead(
+    'GET /api/post',
+    { query: { slug: open ?? '' } },
+    { enabled: open !== null && !isNew(open) },
+  )
   useListKeys({
     names: posts.map((one) => one.slug),
     open,
     choose: (slug) => change({ post: slug }),
-    begin: () => change({ post: NEW }),
+    create: () => change({ post: newName() }),
     address: open === null ? null : (opened.data?.address ?? null),
   })
 
   const isFiltered = Object.keys(query).some((name) => name !== 'sort')
   return (
-    <section className="pane post-list" aria-label="Posts">
+    <section ref={pane} className="pane post-list" aria-label={text.title}>
       <ContentTabs />
       <div className="filters">
         <div className="looking">
           <Search
-            value={asked('search')}
+            value={wanted('search')}
             change={(search) => change({ search: search || null, page: null })}
           />
           <PostFiles />
-          <Button type="primary" size="small" onClick={() => change({ post: NEW })} aria-keyshortcuts="n">
-            Write
+          <Button
+            type="primary"
+            size="small"
+            onClick={() => change({ post: newName() })}
+            aria-keyshortcuts="n"
+          >
+            {words.write}
           </Button>
         </div>
         <Select
           size="small"
-          aria-label="State"
-          value={asked('state')}
+          aria-label={text.state}
+          value={wanted('state')}
           options={STATES.map((one) => ({
             ...one,
             label: counted(one, list.data?.states),
@@ -104,32 +109,33 @@ export function PostList({ open, filter, change }: Props) {
         />
         <Select
           size="small"
-          aria-label="Category"
-          value={asked('category')}
+          aria-label={text.category}
+          value={wanted('category')}
           options={[
-            { value: '', label: 'Any category' },
+            { value: '', label: text.anyCategory },
             ...(names.data?.categories ?? []).map(({ slug, name }) => ({ value: slug, label: name })),
           ]}
           onChange={(category) => change({ category: category || null, page: null })}
         />
         <Select
           size="small"
-          aria-label="Order"
-          value={asked('sort')}
+          aria-label={text.order}
+          value={wanted('sort')}
           options={SORTS}
           onChange={(sort) => change({ sort: sort || null, page: null })}
         />
         {(['author', 'tag'] as const).map((name) =>
-          asked(name) === '' ? null : (
+          wanted(name) === '' ? null : (
             <span key={name} className="narrowed">
-              {name}: {names.data?.[`${name}s`].find((one) => one.slug === asked(name))?.name ?? asked(name)}{' '}
+              {name}:{' '}
+              {names.data?.[`${name}s`].find((one) => one.slug === wanted(name))?.name ?? wanted(name)}{' '}
               <button
                 type="button"
                 className="link"
-                aria-label={`Posts of any ${name}`}
+                aria-label={text.clearFilter(name)}
                 onClick={() => change({ [name]: null, page: null })}
               >
-                any
+                {text.any}
               </button>
             </span>
           ),
@@ -139,13 +145,13 @@ export function PostList({ open, filter, change }: Props) {
         {posts.map((one) => (
           <li key={one.slug} data-id={one.slug} className={one.slug === open ? 'on' : ''}>
             <Checkbox
-              aria-label={`Choose “${one.title}”`}
-              checked={chosen.has(one.slug)}
+              aria-label={text.select(one.title)}
+              checked={selected.has(one.slug)}
               onChange={(event) => {
-                const next = new Map(chosen)
+                const next = new Map(selected)
                 if (event.target.checked) next.set(one.slug, one)
                 else next.delete(one.slug)
-                setChosen(next)
+                setSelected(next)
               }}
             />
             <button type="button" aria-current={one.slug === open} onClick={() => change({ post: one.slug })}>
@@ -161,31 +167,43 @@ export function PostList({ open, filter, change }: Props) {
           <li className="quiet small">
             {isFiltered ? (
               <>
-                No post is like this.{' '}
+                {text.noMatch}{' '}
                 <button
                   type="button"
                   className="link"
-                  onClick={() =>
+                  onClick={() => {
                     change({ search: null, state: null, category: null, author: null, tag: null, page: null })
-                  }
+                    focusLater(() => pane.current?.querySelector<HTMLElement>('input[type=search]'))
+                  }}
                 >
-                  Show all
+                  {text.clearFilters}
                 </button>
               </>
             ) : (
-              'There is no post yet. “Write” begins the first one.'
+              text.empty
             )}
           </li>
         ) : null}
       </ul>
-      {chosen.size > 0 ? (
-        <Several posts={[...chosen.values()]} clear={() => setChosen(new Map())} />
+      {selected.size > 0 ? (
+        <Selected
+          posts={[...selected.values()]}
+          clear={() => {
+            setSelected(new Map())
+            focusLater(() => pane.current?.querySelector<HTMLElement>('.rows input'))
+          }}
+        />
       ) : (
         <footer>
           <span>
             {total === 0
-              ? 'none'
-              : `${(page - 1) * SIZE + 1} to ${Math.min(page * SIZE, total)} of ${list.data?.isMore ? 'more than ' : ''}${total.toLocaleString('en-GB')}`}
+              ? words.none
+              : text.range(
+                  (page - 1) * SIZE + 1,
+                  Math.min(page * SIZE, total),
+                  total,
+                  list.data?.isMore ?? false,
+                )}
           </span>
           <span className="grow" />
           <Button
@@ -193,14 +211,14 @@ export function PostList({ open, filter, change }: Props) {
             disabled={page === 1}
             onClick={() => change({ page: page === 2 ? null : String(page - 1) })}
           >
-            Before
+            {text.previous}
           </Button>
           <Button
             size="small"
             disabled={list.data?.isMore ? posts.length < SIZE : page * SIZE >= total}
             onClick={() => change({ page: String(page + 1) })}
           >
-            After
+            {text.next}
           </Button>
         </footer>
       )}
@@ -208,13 +226,13 @@ export function PostList({ open, filter, change }: Props) {
   )
 }
 
-/** `Drafts · 4`. */
+/** Returns e.g. `Drafts · 4`. */
 function counted({ value, label }: { value: string; label: string }, states: Listing['states'] | undefined) {
   const count = states?.[value as keyof typeof states]
   return count === undefined ? label : `${label} · ${count.toLocaleString('en-GB')}`
 }
 
-/** Typed words are looked for when the typing pauses. */
+/** Searches once typing pauses. */
 function Search({ value, change }: { value: string; change(value: string): void }) {
   const [typed, setTyped] = useState(value)
   const tell = useRef(change)
@@ -230,8 +248,8 @@ function Search({ value, change }: { value: string; change(value: string): void 
     <Input
       size="small"
       type="search"
-      aria-label="Search titles and text"
-      placeholder="Search titles and text"
+      aria-label={text.search}
+      placeholder={text.search}
       value={typed}
       allowClear
       onChange={(event) => setTyped(event.target.value)}
@@ -240,17 +258,17 @@ function Search({ value, change }: { value: string; change(value: string): void 
 }
 
 function shortTitle(title: string): string {
-  if (title.length <= TITLE) return title
-  const cut = title.slice(0, TITLE + 1).replace(/\s+\S*$/, '')
-  return `${cut.length > TITLE ? cut.slice(0, TITLE) : cut}…`
+  if (title.length <= TITLE_LIMIT) return title
+  const cut = title.slice(0, TITLE_LIMIT + 1).replace(/\s+\S*$/, '')
+  return `${cut.length > TITLE_LIMIT ? cut.slice(0, TITLE_LIMIT) : cut}…`
 }
 
 function StateChip({ post, zone }: { post: PostSummary; zone: string }) {
-  if (post.state === 'published') return <Chip tone="fine">published</Chip>
-  if (post.state === 'draft' || post.publishedAt === null) return <Chip>draft</Chip>
+  if (post.state === 'published') return <Chip tone="fine">{text.stateOf.published}</Chip>
+  if (post.state === 'draft' || post.publishedAt === null) return <Chip>{text.stateOf.draft}</Chip>
   return (
-    <Chip tone="blue" title={`scheduled for ${timeInWords(post.publishedAt, zone)}`}>
-      {timeInWords(post.publishedAt, zone).replace(/ \d{4}/, '')}
+    <Chip tone="blue" title={text.scheduledFor(formatDateTime(post.publishedAt, zone))}>
+      {text.stateOf.scheduled}
     </Chip>
   )
 }
@@ -259,99 +277,65 @@ function factsOf(post: PostSummary, zone: string): string {
   const now = new Date()
   const when =
     post.publishedAt === null
-      ? `edited ${fromNow(post.updatedAt, now)}`
+      ? text.edited(fromNow(post.updatedAt, now))
       : post.state === 'scheduled'
-        ? `scheduled, ${fromNow(post.publishedAt, now)}`
-        : dayInWords(post.publishedAt, zone, now)
+        ? formatDateTime(post.publishedAt, zone)
+        : formatDate(post.publishedAt, zone)
   return [
-    post.category?.name ?? 'no category',
-    post.author?.name ?? 'no author',
+    post.category?.name ?? text.noCategory,
+    post.author?.name ?? text.noAuthor,
     when,
-    ...(post.comments > 0 ? [plural(post.comments, 'comment')] : []),
-    ...(post.image === null ? ['no image'] : []),
+    ...(post.comments > 0 ? [text.comments(post.comments)] : []),
+    ...(post.image === null ? [text.noImage] : []),
   ].join(' · ')
 }
 
 type Change = BodyOf<'POST /api/posts/change'>['change']
 
-/** What can be done with the posts that are ticked. */
-function Several({ posts, clear }: { posts: readonly PostSummary[]; clear(): void }) {
-  const { message } = App.useApp()
-  const client = useQueryClient()
+/** Actions on the selected posts. */
+function Selected({ posts, clear }: { posts: readonly PostSummary[]; clear(): void }) {
+  const write = useWrite()
+  const notices = useNotices()
   const deletePosts = useDeletePosts()
-  const names = useQuery({ queryKey: ['names'], queryFn: () => call('GET /api/names', {}) })
+  const reportRefusals = useRefusals()
+  const names = useRead('GET /api/names', {})
   const refs = posts.map(({ slug, version }) => ({ slug, version }))
-  const apply = async (change: Change, done: string) => {
+  const apply = async (change: Change, done: (count: number) => string) => {
     try {
-      const { results } = await call('POST /api/posts/change', { body: { posts: refs, change } })
-      await refreshContent(client)
-      const refused = refusals(results)
-      if (refused === null) void message.success(`${plural(results.length, 'post')} ${done}`)
-      else void message.warning(refused, 10)
+      const { results } = await write('POST /api/posts/change', { body: { posts: refs, change } })
+      const count = results.length - reportRefusals(results)
+      if (count > 0) notices.done(done(count))
       clear()
     } catch (error) {
-      void message.error(whyRefused(error), 8)
+      notices.failed(error)
     }
   }
   return (
     <footer className="several">
-      <b>{plural(posts.length, 'post')}</b>
-      <Button size="small" onClick={() => void apply({ published: 'now' }, 'published')}>
-        Publish now
+      <b>{text.count(posts.length)}</b>
+      <Button size="small" onClick={() => void apply({ published: 'now' }, text.wasPublished)}>
+        {text.publish}
       </Button>
-      <Button size="small" onClick={() => void apply({ published: null }, 'made drafts')}>
-        Make drafts
+      <Button size="small" onClick={() => void apply({ published: null }, text.wasUnpublished)}>
+        {text.unpublish}
       </Button>
       <Select
         size="small"
-        aria-label="Category for all of them"
-        placeholder="Category"
+        aria-label={text.setCategory}
+        placeholder={text.category}
         value={null}
         options={(names.data?.categories ?? []).map(({ slug, name }) => ({ value: slug, label: name }))}
         onChange={(category: string | null) =>
-          category === null ? undefined : void apply({ category }, 'moved there')
+          category === null ? undefined : void apply({ category }, text.categorySet)
         }
       />
       <Button size="small" danger onClick={() => void deletePosts(refs).then((done) => done && clear())}>
-        Delete
+        {shared.delete}
       </Button>
       <span className="grow" />
       <Button size="small" type="text" onClick={clear}>
-        None
+        {text.deselect}
       </Button>
     </footer>
   )
-}
-
-function refusals(results: PostOutcomes['results']): string | null {
-  const refused = results.filter((one) => !one.done)
-  if (refused.length === 0) return null
-  return `${plural(refused.length, 'post')} of ${results.length} not changed: ${refused
-    .map((one) => `“${one.slug}”, ${one.message ?? ''}`)
-    .join('; ')}`
-}
-
-/** Deletes posts, and offers to put them back. @returns whether any is gone */
-export function useDeletePosts() {
-  const { message } = App.useApp()
-  const client = useQueryClient()
-  const tell = useDeletionNotice()
-  return async (posts: readonly { slug: string; version: number }[]): Promise<boolean> => {
-    try {
-      const { results } = await call('POST /api/posts/delete', { body: { posts: [...posts] } })
-      await refreshContent(client)
-      const gone = results.flatMap((one) => (one.deleted === null ? [] : [one.deleted]))
-      const refused = refusals(results)
-      if (refused !== null) void message.warning(refused, 10)
-      if (gone.length > 0)
-        tell(
-          `${plural(gone.length, 'post')} deleted, with ${gone.length === 1 ? 'its' : 'their'} comments`,
-          gone,
-        )
-      return gone.length > 0
-    } catch (error) {
-      void message.error(whyRefused(error), 8)
-      return false
-    }
-  }
 }

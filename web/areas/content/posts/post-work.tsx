@@ -1,37 +1,45 @@
-/** The post that is open: what is written, and its facts. */
+/** The open post: its text and its facts. */
 import { call } from '../../../api/client.ts'
-import { plural } from '../../../shared/words/words.ts'
-import { PostFacts } from './post-facts.tsx'
-import { useDeletePosts } from './post-list.tsx'
-import { usePost, type Parts, type PostWork } from './use-post.ts'
-import { usePreview } from '../writing/use-preview.ts'
 import type { View } from '../parts/views.tsx'
+import { usePreview } from '../writing/use-preview.ts'
 import { WritingPane } from '../writing/writing-pane.tsx'
+import { words } from '../words.ts'
+import { PostFacts } from './post-facts.tsx'
+import { useDeletePosts } from './use-delete-posts.ts'
+import { usePost, type Parts, type PostWork } from './use-post.ts'
+
+const text = words.writing
+
+/** Reading speed, for the reading time: common practice. */
+const WORDS_PER_MINUTE = 220
 
 interface Props {
-  /** null: a new one */
+  /** null for a new post. */
   slug: string | null
   view: View
   changeView(view: View): void
-  moved(slug: string): void
+  onRenamed(slug: string): void
   close(): void
 }
 
-export function OpenPost({ slug, view, changeView, moved, close }: Props) {
-  const work = usePost(slug, moved)
+export function OpenPost({ slug, view, changeView, onRenamed, close }: Props) {
+  const work = usePost(slug, onRenamed)
   const { parts, stored } = work
-  const { preview: shown, problem } = usePreview(
+  const { preview, problem } = usePreview(
     JSON.stringify(parts),
-    (wanted) => preview(slug, wanted),
+    (wanted) => requestPreview(slug, wanted),
     slug === null || stored !== undefined,
   )
   const deletePosts = useDeletePosts()
-  const minutes = Math.max(1, Math.round((shown?.wordCount ?? 0) / 220))
+  const minutes = Math.max(1, Math.round((preview?.wordCount ?? 0) / WORDS_PER_MINUTE))
   const isMissing = work.error !== null && !stored
+  const remove = async () => {
+    if (stored && (await deletePosts([{ slug: stored.slug, version: stored.version }]))) close()
+  }
   return (
     <>
       <WritingPane
-        what="post"
+        kind="post"
         work={work}
         isNew={slug === null}
         title={parts.matter.title}
@@ -39,16 +47,16 @@ export function OpenPost({ slug, view, changeView, moved, close }: Props) {
         changeBody={work.changeBody}
         view={view}
         changeView={changeView}
-        shown={shown}
-        problem={shown?.path === null ? 'No route shows single posts: add one under Routes.' : problem}
-        readers={readersGet(work)}
-        facts={shown ? `${plural(shown.wordCount, 'word')} · ${minutes} min to read` : ''}
+        preview={preview}
+        problem={preview?.path === null ? text.noPostRoute : problem}
+        {...noteOn(work)}
+        facts={preview ? words.posts.length(preview.wordCount, minutes) : ''}
         unsaved={
           stored && stored.state !== 'draft'
-            ? 'not saved; readers see what was saved last'
+            ? text.notSaved
             : parts.matter.title.trim() === ''
-              ? 'a title, and it saves itself'
-              : 'not saved yet'
+              ? text.needsTitle
+              : text.notSavedYet
         }
         seen={stored?.state === 'published' ? stored.address : null}
         walk={stored?.address ? `/walk?path=${encodeURIComponent(stored.address)}&as=author` : null}
@@ -57,31 +65,25 @@ export function OpenPost({ slug, view, changeView, moved, close }: Props) {
       {isMissing ? null : (
         <PostFacts
           work={work}
-          opening={shown?.excerpt ?? stored?.excerpt ?? ''}
-          remove={() =>
-            stored &&
-            void deletePosts([{ slug: stored.slug, version: stored.version }]).then((gone) => gone && close())
-          }
+          startOfText={preview?.excerpt ?? stored?.excerpt ?? ''}
+          remove={() => void remove()}
         />
       )}
     </>
   )
 }
 
-function preview(slug: string | null, wanted: string) {
+function requestPreview(slug: string | null, wanted: string) {
   const { matter, body } = JSON.parse(wanted) as Parts
-  const title = matter.title.trim() === '' ? 'Without a title' : matter.title
+  const title = matter.title.trim() === '' ? text.untitled : matter.title
   return call('POST /api/post/preview', { body: { slug, matter: { ...matter, title }, body } })
 }
 
-/** What readers get at the address of what is shown. */
-function readersGet({ stored, isChanged }: PostWork): { readers: string; isPreview: boolean } {
+/** Returns how the preview differs from what readers get. */
+function noteOn({ stored, isChanged }: PostWork): { note: string; isPreview: boolean } {
   if (stored?.state !== 'published')
-    return {
-      readers: `of a ${stored?.state === 'scheduled' ? 'scheduled post' : 'draft'}: readers get 404 here`,
-      isPreview: true,
-    }
+    return { note: text.unpublished(stored?.state ?? 'draft'), isPreview: true }
   return isChanged
-    ? { readers: 'of what is not saved: readers see the last save', isPreview: true }
-    : { readers: 'As readers see it', isPreview: false }
+    ? { note: text.unsavedChanges, isPreview: true }
+    : { note: text.asReaders, isPreview: false }
 }

@@ -1,17 +1,18 @@
-/** Posts: found in the list, the open one beside it. */
-import { useState } from 'react'
+/** The posts: the list, and the open post beside it. */
 import { useAddressState } from '../parts/address-state.ts'
-import { NEW } from '../parts/new-name.ts'
-import { PostList } from './post-list.tsx'
+import { isNew } from '../parts/new-name.ts'
+import { useOpenKey } from '../parts/use-open-key.ts'
+import { words } from '../words.ts'
 import { OpenPost } from './post-work.tsx'
+import { PostList } from './post-list.tsx'
 import './posts.css'
+
+const text = words.posts.help
 
 export function PostsArea() {
   const [parameters, change] = useAddressState()
   const open = parameters.get('post')
-  // A post that gets another slug by a save stays open as it is: its editor keeps the cursor.
-  const [follow, setFollow] = useState<{ from: string; to: string } | null>(null)
-  const key = follow && follow.to === open ? follow.from : open
+  const { key, renamed } = useOpenKey(open)
   const view = parameters.get('view')
   return (
     <>
@@ -19,19 +20,19 @@ export function PostsArea() {
       {open === null ? (
         <section className="pane writing-pane wide">
           <div className="quiet">
-            <h1>Open a post, or write one</h1>
-            <p>J and K go through the list, W walks the open one, N begins a new one.</p>
+            <h1>{text.title}</h1>
+            <p>{text.text}</p>
           </div>
         </section>
       ) : (
         <OpenPost
           key={key}
-          slug={open === NEW ? null : open}
+          slug={isNew(open) ? null : open}
           view={view === 'text' || view === 'page' ? view : 'both'}
           changeView={(next) => change({ view: next === 'both' ? null : next })}
-          moved={(slug) => {
-            setFollow({ from: key ?? NEW, to: slug })
-            change({ post: slug })
+          onRenamed={(slug) => {
+            renamed(slug)
+            change({ post: slug }, true)
           }}
           close={() => change({ post: null })}
         />

@@ -1,7 +1,6 @@
-/** One post being written. */
+/** The post that is being written. */
+import type { Post } from '../../../../contract/posts.ts'
 import type { PostMatter } from '../../../../core/shapes/schemas.ts'
-import type { Post } from '../../../../contract/operations.ts'
-import { call } from '../../../api/client.ts'
 import { useDraft, type Draft, type Writing } from '../writing/use-draft.ts'
 
 export interface Parts {
@@ -9,34 +8,39 @@ export interface Parts {
   body: string
 }
 
-const POST: Writing<Parts, Post> = {
+const POST: Writing<Parts, 'GET /api/post'> = {
   kind: 'post',
   empty: { matter: { title: '' }, body: '' },
-  read: (slug) => call('GET /api/post', { query: { slug } }),
+  read: 'GET /api/post',
+  inputOf: (slug) => ({ query: { slug } }),
   partsOf: ({ matter, body }) => ({ matter, body }),
-  create: async (parts) => {
-    const { slug, version } = await call('POST /api/posts', { body: parts })
-    return { name: slug, version }
+  versionOf: ({ version }) => version,
+  titleOf: ({ matter }) => matter.title,
+  create: async (write, parts) => {
+    const { slug, ...saved } = await write('POST /api/posts', { body: parts })
+    return { name: slug, ...saved }
   },
-  update: async (name, version, parts) => {
-    const saved = await call('PUT /api/post', { query: { slug: name }, body: { version, ...parts } })
-    return { name: saved.slug, version: saved.version }
+  update: async (write, name, version, parts) => {
+    const { slug, ...saved } = await write('PUT /api/post', {
+      query: { slug: name },
+      body: { version, ...parts },
+    })
+    return { name: slug, ...saved }
   },
-  // Drafts save themselves; what readers see is saved on purpose.
-  savesItself: ({ matter }, stored) =>
+  // Only drafts: what readers see is saved deliberately.
+  isAutosaved: ({ matter }, stored) =>
     matter.published === undefined && (stored ? stored.state === 'draft' : matter.title.trim() !== ''),
-  tooLarge: 'A post may have 500,000 characters. Your text is still here.',
 }
 
 export interface PostWork extends Draft<Parts, Post> {
-  /** An undefined or empty value takes a part of the front matter away. */
+  /** Changes the front matter. An undefined or empty value removes a part. */
   change(matter: Partial<Record<keyof PostMatter, unknown>>): void
   changeBody(body: string): void
 }
 
-/** @param slug null for a new post  @param moved told when the post got another slug, or its first */
-export function usePost(slug: string | null, moved: (slug: string) => void): PostWork {
-  const draft = useDraft(POST, slug, moved)
+/** @param slug null for a new post  @param onRenamed called with the new slug, and with the first one */
+export function usePost(slug: string | null, onRenamed: (slug: string) => void): PostWork {
+  const draft = useDraft(POST, slug, onRenamed)
   const { parts, edit } = draft
   return {
     ...draft,

@@ -1,18 +1,21 @@
-/** What can be written of a category, tag or author. */
+/** The fields of a category, tag or author. */
 import { Input, Select } from 'antd'
 import { useState } from 'react'
-import type { ProblemItem, Term } from '../../../../contract/operations.ts'
+import type { ProblemItem } from '../../../../contract/problem.ts'
+import type { Term } from '../../../../contract/terms.ts'
 import { ApiProblem } from '../../../api/client.ts'
-import { asSentence } from '../../../shared/words/words.ts'
-import { useJudgedSlug } from '../parts/slug-field.tsx'
+import { useCheckedSlug } from '../parts/slug-field.tsx'
 import type { TermKind } from '../../../../core/shapes/content-kinds.ts'
+import { words } from '../words.ts'
+
+const text = words.terms
 
 export interface Fields {
   name: string
-  /** Empty: made of the name. */
+  /** Empty to derive it from the name. */
   slug: string
   about: string
-  /** Empty: none. */
+  /** Empty for none. */
   parent: string
 }
 
@@ -25,7 +28,7 @@ interface FormProps {
   problems: readonly ProblemItem[]
 }
 
-/** What is being written, and what the server had against it; that is forgotten when something is changed. */
+/** The typed fields, and the problems of the last save until a field changes. */
 export function useTermForm(start: Fields) {
   const [fields, setFields] = useState(start)
   const [problems, setProblems] = useState<readonly ProblemItem[]>([])
@@ -38,22 +41,27 @@ export function useTermForm(start: Fields) {
 
 export function TermFields({ kind, own, terms, fields, change, problems }: FormProps) {
   const { name, slug, about, parent } = fields
-  const fromTitle = slug === ''
-  const judged = useJudgedSlug(kind, fromTitle ? name : slug, fromTitle ? 'title' : 'slug', own?.slug ?? null)
+  const isFromName = slug === ''
+  const checked = useCheckedSlug(
+    kind,
+    isFromName ? name : slug,
+    isFromName ? 'title' : 'slug',
+    own?.slug ?? null,
+  )
   const isOwn = own !== null && slug === own.slug
   const problem = (path: string) => problems.find((one) => one.path === path)?.message
   const fault = (path: string) => {
-    const text = problem(path)
-    return text === undefined ? null : (
+    const message = problem(path)
+    return message === undefined ? null : (
       <span className="failed" role="alert">
-        {asSentence(text)}
+        {message}
       </span>
     )
   }
   return (
     <>
       <label>
-        Name
+        {text.name}
         <Input
           autoFocus={own === null}
           value={name}
@@ -64,31 +72,31 @@ export function TermFields({ kind, own, terms, fields, change, problems }: FormP
         {fault('/name')}
       </label>
       <label>
-        Slug
+        {text.slug}
         <Input
           className="mono"
           value={slug}
           maxLength={100}
-          placeholder={judged?.suggestion ?? 'made from the name'}
-          status={problem('/slug') || (!fromTitle && !isOwn && judged?.free === false) ? 'error' : ''}
+          placeholder={checked?.suggestion ?? text.fromName}
+          status={problem('/slug') || (!isFromName && !isOwn && checked?.free === false) ? 'error' : ''}
           onChange={(event) => change({ slug: event.target.value })}
         />
         {fault('/slug')}
-        <span className={!fromTitle && !isOwn && judged?.free === false ? 'failed' : 'muted'} role="status">
+        <span className={!isFromName && !isOwn && checked?.free === false ? 'failed' : 'muted'} role="status">
           {isOwn
-            ? (own.address ?? 'No route shows it.')
-            : judged === undefined
+            ? (own.address ?? text.noRoute)
+            : checked === undefined
               ? ''
-              : fromTitle
-                ? judged.suggestion === ''
-                  ? 'No slug can be made from this name; write one.'
-                  : `It will be ${judged.suggestion}.`
-                : asSentence(judged.note ?? `${judged.address ?? slug} is free`)}
+              : isFromName
+                ? checked.suggestion === ''
+                  ? text.noSlug
+                  : text.willBe(checked.suggestion)
+                : (checked.note ?? words.slug.free(checked.address ?? slug))}
         </span>
       </label>
       {kind === 'author' ? (
         <label>
-          About
+          {text.about}
           <Input.TextArea
             autoSize={{ minRows: 2, maxRows: 6 }}
             value={about}
@@ -99,12 +107,12 @@ export function TermFields({ kind, own, terms, fields, change, problems }: FormP
       ) : null}
       {kind === 'category' ? (
         <label>
-          In
+          {text.parent}
           <Select
             value={parent}
             showSearch={{ optionFilterProp: 'label' }}
             options={[
-              { value: '', label: 'none: it is at the top' },
+              { value: '', label: text.top },
               ...terms
                 .filter((one) => one.slug !== own?.slug)
                 .map((one) => ({ value: one.slug, label: `${'— '.repeat(one.depth)}${one.name}` })),
@@ -125,16 +133,13 @@ export const fieldsOf = ({ name, slug, about, parent }: Term): Fields => ({
   parent: parent ?? '',
 })
 
-export const isSame = (one: Fields, other: Fields): boolean => changesInWords(one, other) === ''
+export const isSame = (one: Fields, other: Fields): boolean => describeChanges(one, other) === ''
 
-/** E.g. `name is “Lamps” now`. */
-export const changesInWords = (before: Fields, after: Fields): string =>
+/** Returns e.g. `name is now “Lamps”`; an empty text if nothing differs. */
+export const describeChanges = (before: Fields, after: Fields): string =>
   (['name', 'slug', 'about', 'parent'] as const)
     .filter((key) => before[key] !== after[key])
-    .map(
-      (key) =>
-        `${key === 'parent' ? 'the one it is in' : key} is ${after[key] === '' ? 'empty' : `“${after[key]}”`} now`,
-    )
+    .map((key) => text.isNow(text.fields[key], after[key]))
     .join(', ')
 
 export const bodyOf = (kind: TermKind, { name, slug, about, parent }: Fields) => ({

@@ -1,17 +1,19 @@
-/** The category, tag or author that is open: changed, merged into another, deleted; and a new one. */
-import { useQueryClient } from '@tanstack/react-query'
-import { App, Button, Select } from 'antd'
-import { useState } from 'react'
+/** The open category, tag or author, and a new one. */
+import { Button, Select } from 'antd'
+import { useRef, useState } from 'react'
 import { Link } from 'react-router'
-import type { Term } from '../../../../contract/operations.ts'
-import { ApiProblem, call } from '../../../api/client.ts'
-import { whyRefused } from '../../../shared/words/why-refused.ts'
-import { asSentence, plural } from '../../../shared/words/words.ts'
+import type { Term } from '../../../../contract/terms.ts'
+import { ApiProblem } from '../../../api/client.ts'
+import { useRead, useWrite } from '../../../api/queries.ts'
+import { useNotices } from '../../../shared/changes/notices.tsx'
+import { focusLater } from '../../../shared/focus/focus.ts'
+import { useSaveKey } from '../../../shared/editor/use-unsaved.ts'
+import { asSentence } from '../../../shared/words/format.ts'
+import { words as shared } from '../../../shared/words/words.ts'
 import { useDeletionNotice } from '../parts/deleted.tsx'
-import { refreshContent } from '../parts/refresh.ts'
 import {
   bodyOf,
-  changesInWords,
+  describeChanges,
   fieldsOf,
   isSame,
   problemsOf,
@@ -19,46 +21,49 @@ import {
   useTermForm,
 } from './term-fields.tsx'
 import type { TermKind } from '../../../../core/shapes/content-kinds.ts'
-import { postsInWords, TERM_WORDS } from './term-words.ts'
+import { words } from '../words.ts'
+
+const text = words.terms
 
 interface NewProps {
   kind: TermKind
   terms: readonly Term[]
-  made(slug: string): void
-  leave(): void
+  onCreated(slug: string): void
+  close(): void
 }
 
-export function NewTerm({ kind, terms, made, leave }: NewProps) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
+export function NewTerm({ kind, terms, onCreated, close }: NewProps) {
+  const write = useWrite()
+  const notices = useNotices()
   const { form, setProblems } = useTermForm({ name: '', slug: '', about: '', parent: '' })
   const { fields } = form
-  const make = async () => {
+  const create = async () => {
+    if (fields.name.trim() === '') return
     try {
-      const { slug } = await call('POST /api/terms', { body: { kind, ...bodyOf(kind, fields) } })
-      await refreshContent(client)
-      void message.success(`“${fields.name.trim()}” is there`)
-      made(slug)
+      const { slug } = await write('POST /api/terms', { body: { kind, ...bodyOf(kind, fields) } })
+      notices.done(text.created(fields.name.trim()))
+      onCreated(slug)
     } catch (error) {
       setProblems(problemsOf(error))
-      void message.error(whyRefused(error), 8)
+      notices.failed(error)
     }
   }
+  useSaveKey(() => void create())
   return (
     <form
       className="fields"
       onSubmit={(event) => {
         event.preventDefault()
-        void make()
+        void create()
       }}
     >
-      <h1>{kind === 'author' ? 'A new author' : `A new ${kind}`}</h1>
+      <h1>{text.newTitle(kind)}</h1>
       <TermFields kind={kind} own={null} terms={terms} {...form} />
       <div className="buttons">
         <Button type="primary" htmlType="submit" disabled={fields.name.trim() === ''}>
-          Make it
+          {shared.create}
         </Button>
-        <Button onClick={leave}>Leave it</Button>
+        <Button onClick={close}>{shared.cancel}</Button>
       </div>
     </form>
   )
@@ -68,47 +73,62 @@ interface OpenProps {
   kind: TermKind
   term: Term
   terms: readonly Term[]
-  moved(slug: string | null): void
+  /** Called with the current slug after a save, or null after a deletion. */
+  onChanged(slug: string | null): void
 }
 
-export function OpenTerm({ kind, term, terms, moved }: OpenProps) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  /** What was there when this began to be typed. */
+export function OpenTerm({ kind, term, terms, onChanged }: OpenProps) {
+  const write = useWrite()
+  const notices = useNotices()
+  // The list is read again after a conflict, and shows what someone else has saved.
+  const list = useRead('GET /api/terms', { query: { kind } })
+  const box = useRef<HTMLFormElement>(null)
+  const focusName = () => focusLater(() => box.current?.querySelector('input'))
+  /** The stored term that the typed fields are based on. */
   const [base, setBase] = useState(term)
   const { form, setFields, setProblems } = useTermForm(fieldsOf(term))
   const { fields } = form
   const isChanged = !isSame(fields, fieldsOf(base))
-  const isBehind = term.version !== base.version
+  const isOutdated = term.version !== base.version
   const take = (theirs: Term) => {
     setBase(theirs)
     setFields(fieldsOf(theirs))
   }
-  // Nothing of one's own is lost by it.
-  if (isBehind && (!isChanged || isSame(fields, fieldsOf(term)))) take(term)
-  else if (isBehind && isSame(fieldsOf(base), fieldsOf(term))) setBase(term)
+  // Nothing that was typed is lost.
+  if (isOutdated && (!isChanged || isSame(fields, fieldsOf(term)))) take(term)
+  else if (isOutdated && isSame(fieldsOf(base), fieldsOf(term))) setBase(term)
+  const canSave = isChanged && !isOutdated && fields.name.trim() !== ''
   const save = async () => {
+    if (!canSave) return
     const trimmed = { ...fields, name: fields.name.trim(), slug: fields.slug.trim() }
     setFields(trimmed)
     try {
-      const saved = await call('PUT /api/term', {
+      const saved = await write('PUT /api/term', {
         query: { kind, slug: term.slug },
         body: { version: base.version, ...bodyOf(kind, trimmed) },
       })
-      moved(saved.slug)
-      await refreshContent(client)
-      void message.success('Saved')
+      const undo = async () => {
+        const undone = await write('PUT /api/term', {
+          query: { kind, slug: saved.slug },
+          body: { version: saved.version, ...bodyOf(kind, fieldsOf(base)) },
+        })
+        onChanged(undone.slug)
+      }
+      onChanged(saved.slug)
+      focusName()
+      notices.done(text.saved(trimmed.name), undo, { purged: saved.purged })
     } catch (error) {
       setProblems(problemsOf(error))
-      if (error instanceof ApiProblem && error.details.status === 409) await refreshContent(client)
-      else void message.error(whyRefused(error), 8)
+      if (error instanceof ApiProblem && error.isConflict) await list.refetch()
+      else notices.failed(error)
     }
   }
-  const { many } = TERM_WORDS[kind]
+  useSaveKey(() => void save())
   const used = term.posts.published + term.posts.scheduled + term.posts.draft
   return (
     <div className="scroll">
       <form
+        ref={box}
         className="fields"
         onSubmit={(event) => {
           event.preventDefault()
@@ -116,56 +136,62 @@ export function OpenTerm({ kind, term, terms, moved }: OpenProps) {
         }}
       >
         <h1>{term.name}</h1>
-        {isBehind && isChanged ? (
+        {isOutdated && isChanged ? (
           <Conflict
             kind={kind}
-            changes={changesInWords(fieldsOf(base), fieldsOf(term))}
-            takeTheirs={() => take(term)}
-            keepMine={() => setBase(term)}
+            changes={describeChanges(fieldsOf(base), fieldsOf(term))}
+            useTheirs={() => {
+              take(term)
+              focusName()
+            }}
+            keepMine={() => {
+              setBase(term)
+              focusName()
+            }}
           />
         ) : null}
         <TermFields kind={kind} own={term} terms={terms} {...form} />
-        {term.former.length > 0 ? (
-          <p className="muted">
-            {term.former.join(', ')} {term.former.length === 1 ? 'leads' : 'lead'} here.
-          </p>
-        ) : null}
+        {term.former.length > 0 ? <p className="muted">{words.redirects(term.former)}</p> : null}
         <div className="buttons">
-          <Button
-            type="primary"
-            htmlType="submit"
-            disabled={!isChanged || isBehind || fields.name.trim() === ''}
-          >
-            Save
+          <Button type="primary" htmlType="submit" disabled={!canSave}>
+            {shared.save}
           </Button>
-          {isChanged ? <Button onClick={() => take(term)}>As it is stored</Button> : null}
+          {isChanged ? (
+            <Button
+              onClick={() => {
+                take(term)
+                focusName()
+              }}
+            >
+              {text.reset}
+            </Button>
+          ) : null}
         </div>
       </form>
-      <h2 className="part">Posts</h2>
+      <h2 className="part">{text.posts}</h2>
       <p className="fields">
         <span>
-          {asSentence(postsInWords(term))}{' '}
+          {asSentence(usageOf(term))}{' '}
           {used > 0 ? (
             <Link className="link" to={`/content/posts?${kind}=${term.slug}`}>
-              See them
+              {text.show}
             </Link>
           ) : null}{' '}
           {term.address === null ? null : (
             <Link className="link" to={`/walk?path=${encodeURIComponent(term.address)}`}>
-              Walk {term.address}
+              {text.walk(term.address)}
             </Link>
           )}
         </span>
       </p>
-      <h2 className="part">Take it out</h2>
-      <TakeOut
+      <h2 className="part">{text.delete}</h2>
+      <Removal
         kind={kind}
         term={term}
         others={terms.filter((one) => one !== term)}
-        many={many}
         used={used}
-        gone={() => moved(null)}
-        merged={moved}
+        onDeleted={() => onChanged(null)}
+        onMerged={onChanged}
       />
     </div>
   )
@@ -174,90 +200,88 @@ export function OpenTerm({ kind, term, terms, moved }: OpenProps) {
 interface ConflictProps {
   kind: TermKind
   changes: string
-  takeTheirs(): void
+  useTheirs(): void
   keepMine(): void
 }
 
-/** Somebody else saved while this was typed: neither is lost. */
-function Conflict({ kind, changes, takeTheirs, keepMine }: ConflictProps) {
+/** Someone else has saved the term while this was typed. One of both has to be chosen. */
+function Conflict({ kind, changes, useTheirs, keepMine }: ConflictProps) {
   return (
     <div className="failed" role="alert">
-      <p>
-        Somebody else changed this {kind} meanwhile: {changes}. Your own is still here, and not saved.
-      </p>
+      <p>{text.conflict(kind, changes)}</p>
       <div className="buttons">
-        <Button size="small" onClick={takeTheirs}>
-          Take theirs
+        <Button size="small" onClick={useTheirs}>
+          {text.useTheirs}
         </Button>
         <Button size="small" onClick={keepMine}>
-          Keep mine, to save it over theirs
+          {text.keepMine}
         </Button>
       </div>
     </div>
   )
 }
 
-interface TakeOutProps {
+/** Returns e.g. `4 posts, 1 draft`. */
+export const usageOf = ({ posts: { published, scheduled, draft } }: Term): string =>
+  text.usage(published, scheduled, draft)
+
+interface RemovalProps {
   kind: TermKind
   term: Term
   others: readonly Term[]
-  many: string
   used: number
-  gone(): void
-  merged(slug: string): void
+  onDeleted(): void
+  onMerged(slug: string): void
 }
 
-function TakeOut({ kind, term, others, many, used, gone, merged }: TakeOutProps) {
-  const client = useQueryClient()
-  const { message } = App.useApp()
-  const tell = useDeletionNotice()
+/** Merges a term into another one, or deletes it. */
+function Removal({ kind, term, others, used, onDeleted, onMerged }: RemovalProps) {
+  const write = useWrite()
+  const notices = useNotices()
+  const noteDeletion = useDeletionNotice()
   const [into, setInto] = useState<string | null>(null)
   const remove = async (target: string | null) => {
     try {
-      const { deleted, count } = await call('POST /api/term/delete', {
+      const { deleted, posts } = await write('POST /api/term/delete', {
         query: { kind, slug: term.slug },
         body: { version: term.version, ...(target === null ? { evenIfUsed: true } : { into: target }) },
       })
-      if (target === null) gone()
-      else merged(target)
-      await refreshContent(client)
+      if (target === null) onDeleted()
+      else onMerged(target)
       const name = others.find((one) => one.slug === target)?.name ?? ''
-      tell(
-        target === null
-          ? `“${term.name}” deleted${count > 0 ? `; ${plural(count, 'post is', 'posts are')} without it` : ''}`
-          : `“${term.name}” is “${name}” now${count > 0 ? `, ${plural(count, 'post')} with it` : ''}`,
+      noteDeletion(
+        target === null ? text.deleted(term.name, posts) : text.merged(term.name, name, posts),
         [deleted],
-        ([back]) => back && merged(back.name),
+        (restored) => onMerged(restored.name),
       )
     } catch (error) {
-      void message.error(whyRefused(error), 8)
+      notices.failed(error)
     }
   }
   return (
-    <div className="fields take-out">
+    <div className="fields removal">
       <div className="two-buttons">
         <Select
-          aria-label={`Merge into another ${kind}`}
-          placeholder={`another ${kind}`}
+          aria-label={text.mergeInto(kind)}
+          placeholder={text.another(kind)}
           showSearch={{ optionFilterProp: 'label' }}
           value={into}
           options={others.map((one) => ({ value: one.slug, label: one.name }))}
           onChange={setInto}
         />
         <Button disabled={into === null} onClick={() => void remove(into)}>
-          Merge into it
+          {text.merge}
         </Button>
       </div>
       <span className="muted">
-        Its posts go over, and its address leads there.{' '}
-        {others.length === 0 ? `There are no other ${many}.` : ''}
+        {text.mergeHelp} {others.length === 0 ? text.noOthers(text.of[kind].many) : ''}
       </span>
       <div>
         <Button danger onClick={() => void remove(null)}>
-          {used === 0 ? 'Delete it' : `Delete it; ${plural(used, 'post is', 'posts are')} left without`}
+          {text.deleteButton(used)}
         </Button>
       </div>
-      <span className="muted">Either can be undone for 30 days.</span>
+      <span className="muted">{text.undoHelp}</span>
     </div>
   )
 }

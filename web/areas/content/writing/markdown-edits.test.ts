@@ -28,7 +28,7 @@ describe('the toolbar', () => {
     ],
     [
       'text«»',
-      'text\n\n![«what the image shows»](/media/a.svg)\n',
+      'text\n\n![«alt text»](/media/a.svg)\n',
       (text: string, at: Selection) => image(text, at, '/media/a.svg'),
     ],
     ['«let x»', '```\n«let x»\n```\n', (text: string, at: Selection) => block(text, at, 'code')],

@@ -1,4 +1,4 @@
-/** What the toolbar does to a Markdown text: plain values in, one replacement and the new selection out. */
+/** The edits of the toolbar. Each returns one replacement in a Markdown text and the selection after it. */
 
 export interface Selection {
   from: number
@@ -6,7 +6,7 @@ export interface Selection {
 }
 
 export interface Edit {
-  /** Replaced range of the old text. */
+  /** The replaced range of the old text. */
   from: number
   to: number
   insert: string
@@ -14,7 +14,7 @@ export interface Edit {
   select: Selection
 }
 
-/** Puts marks around the selection, or takes them away where they stand already: `**bold**`. */
+/** Adds marks such as `**` around the selection, or removes existing ones. */
 export function surround(text: string, { from, to }: Selection, mark: string, placeholder: string): Edit {
   const { length } = mark
   const isMarked = text.slice(from - length, from) === mark && text.slice(to, to + length) === mark
@@ -35,7 +35,7 @@ export function surround(text: string, { from, to }: Selection, mark: string, pl
   }
 }
 
-/** Makes a heading of the lines of the selection, or plain lines of headings of that level. */
+/** Converts the selected lines to headings, or headings of that level to plain lines. */
 export function heading(text: string, { from, to }: Selection, level: number): Edit {
   const start = text.lastIndexOf('\n', from - 1) + 1
   const found = text.indexOf('\n', to)
@@ -49,13 +49,8 @@ export function heading(text: string, { from, to }: Selection, level: number): E
   return { from: start, to: end, insert, select: { from: start + insert.length, to: start + insert.length } }
 }
 
-/** A link; the selected text becomes its text. */
-export function link(
-  text: string,
-  { from, to }: Selection,
-  address: string,
-  title = 'text of the link',
-): Edit {
+/** Inserts a link. The selected text becomes its text. */
+export function link(text: string, { from, to }: Selection, address: string, title = 'link text'): Edit {
   const label = escapeLabel(text.slice(from, to) || title)
   return {
     from,
@@ -65,9 +60,9 @@ export function link(
   }
 }
 
-/** An image on a line of its own, with its alternative text selected: it is what is missing. */
+/** Inserts an image on its own line, and selects its alt text, which still has to be written. */
 export function image(text: string, { to }: Selection, address: string): Edit {
-  const alternative = 'what the image shows'
+  const alternative = 'alt text'
   const before = separation(text.slice(0, to))
   const at = to + before.length + 2
   return {
@@ -78,7 +73,7 @@ export function image(text: string, { to }: Selection, address: string): Edit {
   }
 }
 
-/** A piece of several lines, apart from what stands around it. */
+/** Inserts a block of several lines, separated from the text around it. */
 export function block(text: string, { from, to }: Selection, kind: 'table' | 'code'): Edit {
   const before = separation(text.slice(0, from))
   const selected = text.slice(from, to)
@@ -91,7 +86,7 @@ export function block(text: string, { from, to }: Selection, kind: 'table' | 'co
   return { from, to, insert: before + insert, select: { from: at, to: at + first.length } }
 }
 
-/** Line breaks that put what follows on a paragraph of its own. */
+/** Returns the line breaks that start a new paragraph. */
 function separation(before: string): string {
   if (before === '' || before.endsWith('\n\n')) return ''
   return before.endsWith('\n') ? '\n' : '\n\n'

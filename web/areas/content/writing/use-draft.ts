@@ -1,34 +1,46 @@
-/** A text being written: what is stored, what is typed, saving, and keeping what is not saved yet. */
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+/** A text that is being written: what is stored, what is typed, saving, and unsaved text that survives a reload. */
+import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import type { ProblemItem } from '../../../../contract/operations.ts'
-import { ApiProblem } from '../../../api/client.ts'
+import type { AnswerOf } from '../../../../contract/operations.ts'
+import type { ProblemItem } from '../../../../contract/problem.ts'
+import { ApiProblem, call, type Input } from '../../../api/client.ts'
+import { invalidateReads, setRead, useRead, useWrite, type Write } from '../../../api/queries.ts'
+import { useNotices } from '../../../shared/changes/notices.tsx'
 import { useSaveKey, useWarnBeforeLeaving } from '../../../shared/editor/use-unsaved.ts'
-import { refreshLists } from '../parts/refresh.ts'
+import { words } from '../words.ts'
 
-/** Typed here and not saved: kept in the browser, so that neither a reload nor a lost connection loses it. */
+/** Unsaved text, which the browser stores. */
 interface Kept<Parts> {
+  /** The version that it is based on. */
   version: number
   parts: Parts
 }
 
-/** A draft is saved by itself this long after the last change. */
-const AUTOSAVE_MILLISECONDS = 2_500
+/** How long after the last change a draft is saved automatically, in milliseconds. */
+const AUTOSAVE_DELAY = 2_500
 
-/** What is written, and how it is read and saved. `Parts` is what an author changes. */
-export interface Writing<Parts, Stored extends { version: number }> {
-  /** post, page */
-  kind: string
+type ReadName = 'GET /api/post' | 'GET /api/page'
+
+export interface Saved {
+  /** The current name. */
+  name: string
+  version: number
+  purged: readonly string[]
+}
+
+/** How one kind of content is read and saved. `Parts` is what an author can change. */
+export interface Writing<Parts, Name extends ReadName> {
+  kind: 'post' | 'page'
   empty: Parts
-  read(name: string): Promise<Stored>
-  partsOf(stored: Stored): Parts
-  /** @returns the name it is stored under now */
-  create(parts: Parts): Promise<{ name: string; version: number }>
-  update(name: string, version: number, parts: Parts): Promise<{ name: string; version: number }>
-  /** True for what nobody else sees yet. */
-  savesItself(parts: Parts, stored: Stored | undefined): boolean
-  /** What to say when it is too large. */
-  tooLarge: string
+  read: Name
+  inputOf(name: string): Input<Name>
+  partsOf(stored: AnswerOf<Name>): Parts
+  versionOf(stored: AnswerOf<Name>): number
+  titleOf(parts: Parts): string
+  create(write: Write, parts: Parts): Promise<Saved>
+  update(write: Write, name: string, version: number, parts: Parts): Promise<Saved>
+  /** Returns whether unsaved changes are saved automatically, because readers do not see them. */
+  isAutosaved(parts: Parts, stored: AnswerOf<Name> | undefined): boolean
 }
 
 export type SaveState =
@@ -41,51 +53,53 @@ export type SaveState =
 export interface Draft<Parts, Stored> {
   stored: Stored | undefined
   error: Error | null
-  /** What is stored is being asked for anew: it may have changed. */
-  isAsking: boolean
+  /** Whether the stored row is being read again, so that its version may be outdated. */
+  isReading: boolean
   parts: Parts
   isChanged: boolean
-  /** True when what is shown was typed before and never saved. */
-  isBroughtBack: boolean
+  /** Whether the shown text was typed before a reload and is not saved. */
+  isRestored: boolean
   save: SaveState
   edit(parts: Parts): void
   saveNow(version?: number): Promise<void>
   discard(): void
-  /** Takes the stored version in place of one's own. */
-  takeStored(): Promise<void>
+  /** Replaces the unsaved text with what is stored. */
+  useStored(): Promise<void>
 }
 
-/** @param name null for a new one  @param moved told when it got another name, or its first */
-export function useDraft<Parts, Stored extends { version: number }>(
-  writing: Writing<Parts, Stored>,
+/**
+ * Its state belongs to one row: use it in a component with a key from `useOpenKey`.
+ * @param name null for a new row
+ * @param onRenamed called with the new name after a save, and with the first name of a new row
+ */
+export function useDraft<Parts, Name extends ReadName>(
+  writing: Writing<Parts, Name>,
   name: string | null,
-  moved: (name: string) => void,
-): Draft<Parts, Stored> {
+  onRenamed: (name: string) => void,
+): Draft<Parts, AnswerOf<Name>> {
   const { kind, empty } = writing
   const client = useQueryClient()
-  const query = useQuery({
-    queryKey: [kind, name],
-    queryFn: () => writing.read(name ?? ''),
-    enabled: name !== null,
-    staleTime: 0,
-  })
+  const write = useWrite()
+  const notices = useNotices()
+  const query = useRead(writing.read, writing.inputOf(name ?? ''), { enabled: name !== null, staleTime: 0 })
   const [kept] = useState(() => readKept<Parts>(kind, name))
   const [draft, setDraft] = useState<Parts | null>(kept?.parts ?? null)
   const [save, setSave] = useState<SaveState>({ kind: 'idle' })
-  const [isBroughtBack, setBroughtBack] = useState(kept !== null)
-  // The version that what is typed here began from: what somebody else saves meanwhile is a conflict.
+  const [isRestored, setRestored] = useState(kept !== null)
+  // The version that the typed text is based on. If another one is stored since, that is a conflict.
   const [base, setBase] = useState<number | null>(kept?.version || null)
   const stored = query.data
   const ofStored = stored && writing.partsOf(stored)
-  // Between a first save and its answer under the new name, what is shown must not change, or the cursor is lost.
-  const [sentLast, setSentLast] = useState<Parts | null>(null)
-  const parts = draft ?? ofStored ?? sentLast ?? empty
+  const storedVersion = stored && writing.versionOf(stored)
+  // Between the first save and the answer under the new name, the shown text must not change, or the cursor is lost.
+  const [lastSent, setLastSent] = useState<Parts | null>(null)
+  const parts = draft ?? ofStored ?? lastSent ?? empty
   const isChanged = draft !== null && JSON.stringify(draft) !== JSON.stringify(ofStored ?? empty)
 
   const edit = (next: Parts) => {
     setDraft(next)
-    // While what was just made is not known yet, there is no version to begin from: the first that is known counts.
-    const version = base ?? stored?.version
+    // A row that was just created has no known version yet. The first known one counts.
+    const version = base ?? storedVersion
     if (base === null && version !== undefined) setBase(version)
     keep(kind, name, { version: version ?? 0, parts: next })
     if (save.kind !== 'conflict') setSave({ kind: 'idle' })
@@ -94,34 +108,62 @@ export function useDraft<Parts, Stored extends { version: number }>(
   const forget = () => {
     setDraft(null)
     setBase(null)
-    setBroughtBack(false)
+    setRestored(false)
     keep(kind, name, null)
   }
 
+  const report = (saved: Saved, sent: Parts, previous: { parts: Parts } | undefined) => {
+    const undo =
+      previous &&
+      (async () => {
+        await writing.update(write, saved.name, saved.version, previous.parts)
+      })
+    notices.done(words.writing.wasSaved(writing.titleOf(sent)), undo, { purged: saved.purged })
+  }
+
   const isSaving = useRef(false)
-  const saveNow = async (version = base ?? stored?.version ?? 0) => {
+  const isOpen = useRef(true)
+  useEffect(() => {
+    isOpen.current = true
+    return () => {
+      isOpen.current = false
+    }
+  }, [])
+  const saveAs = async (version: number, isAutomatic: boolean) => {
     if (isSaving.current || draft === null) return
     isSaving.current = true
     setSave({ kind: 'saving' })
     const sent = draft
+    const previous = name !== null && ofStored ? { parts: ofStored } : undefined
+    // Invalidates reads itself: first what is open, then all others.
+    const quietly: Write = (operation, input) => call(operation, input)
     try {
-      const answer = await (name === null ? writing.create(sent) : writing.update(name, version, sent))
-      // It is saved now, whatever becomes of asking for it anew: from here on nothing may be told as refused.
-      const fresh = await writing.read(answer.name).catch(() => undefined)
-      if (fresh) client.setQueryData([kind, answer.name], fresh)
-      else void client.invalidateQueries({ queryKey: [kind, answer.name] })
-      setSentLast(sent)
+      const saved = await (name === null
+        ? writing.create(quietly, sent)
+        : writing.update(quietly, name, version, sent))
+      // It is saved now. An error of the read that follows is not reported as an error of the save.
+      const fresh = await call(writing.read, writing.inputOf(saved.name)).catch(() => undefined)
+      if (fresh) setRead(client, writing.read, writing.inputOf(saved.name), fresh)
+      if (!isOpen.current) {
+        // Something else was opened in the meantime. It stays open, and so does what was typed there.
+        if (JSON.stringify(readKept<Parts>(kind, name)?.parts) === JSON.stringify(sent))
+          keep(kind, name, null)
+        await invalidateReads(client)
+        return
+      }
+      setLastSent(sent)
       const now = latest.current
-      // What was typed while it was saved is not saved yet; and what is not known anew is still shown from here.
+      // What was typed during the save is not saved yet.
       if (now === sent && fresh) forget()
       else {
         keep(kind, name, null)
-        setBase(answer.version)
-        if (now) keep(kind, answer.name, { version: answer.version, parts: now })
+        setBase(saved.version)
+        if (now) keep(kind, saved.name, { version: saved.version, parts: now })
       }
       setSave({ kind: 'saved', at: Date.now() })
-      if (answer.name !== name) moved(answer.name)
-      void refreshLists(client)
+      if (!isAutomatic) report(saved, sent, previous)
+      if (saved.name !== name) onRenamed(saved.name)
+      void invalidateReads(client, fresh ? [writing.read] : [])
     } catch (error) {
       if (!(error instanceof ApiProblem)) throw error
       const { details } = error
@@ -131,7 +173,7 @@ export function useDraft<Parts, Stored extends { version: number }>(
           : {
               kind: 'refused',
               title: details.title,
-              detail: details.status === 413 ? writing.tooLarge : details.detail,
+              detail: details.status === 413 ? words.writing.tooLarge(kind) : details.detail,
               problems: details.problems ?? [],
             },
       )
@@ -139,31 +181,33 @@ export function useDraft<Parts, Stored extends { version: number }>(
       isSaving.current = false
     }
   }
+  const saveNow = (version = base ?? storedVersion ?? 0) => saveAs(version, false)
+  const autosave = () => saveAs(base ?? storedVersion ?? 0, true)
 
   const latest = useRef(draft)
-  const saveLatest = useRef(saveNow)
+  const saveLatest = useRef({ saveNow, autosave })
   useEffect(() => {
     latest.current = draft
-    saveLatest.current = saveNow
+    saveLatest.current = { saveNow, autosave }
   })
 
-  const isReady = isChanged && save.kind === 'idle' && writing.savesItself(parts, stored)
+  const isReady = isChanged && save.kind === 'idle' && writing.isAutosaved(parts, stored)
   useEffect(() => {
     if (!isReady) return
-    const timer = setTimeout(() => void saveLatest.current(), AUTOSAVE_MILLISECONDS)
+    const timer = setTimeout(() => void saveLatest.current.autosave(), AUTOSAVE_DELAY)
     return () => clearTimeout(timer)
   }, [isReady, draft])
 
   useWarnBeforeLeaving(isChanged)
-  useSaveKey(() => void saveLatest.current())
+  useSaveKey(() => void saveLatest.current.saveNow())
 
   return {
     stored,
     error: query.error,
-    isAsking: query.isFetching,
+    isReading: query.isFetching,
     parts,
     isChanged,
-    isBroughtBack: isBroughtBack && isChanged,
+    isRestored: isRestored && isChanged,
     save,
     edit,
     saveNow,
@@ -171,7 +215,7 @@ export function useDraft<Parts, Stored extends { version: number }>(
       forget()
       setSave({ kind: 'idle' })
     },
-    takeStored: async () => {
+    useStored: async () => {
       await query.refetch()
       forget()
       setSave({ kind: 'idle' })
@@ -195,6 +239,6 @@ function keep<Parts>(kind: string, name: string | null, kept: Kept<Parts> | null
     if (kept === null) localStorage.removeItem(keyOf(kind, name))
     else localStorage.setItem(keyOf(kind, name), JSON.stringify(kept))
   } catch {
-    // A browser without room keeps nothing; the warning before leaving is what is left.
+    // If the browser's storage is full, the warning before leaving is all that protects the text.
   }
 }

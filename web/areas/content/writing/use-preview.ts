@@ -1,49 +1,45 @@
-/** The page as it would be, a moment behind the typing: one question at a time, always for what was typed last. */
+/** The preview of a page shortly after typing: one request at a time, always for the latest text. */
 import { useEffect, useRef, useState } from 'react'
-import { ApiProblem } from '../../../api/client.ts'
+import { errorText } from '../../../shared/words/error-text.ts'
 
-const AFTER_MILLISECONDS = 60
+/** How long typing must pause, in milliseconds. */
+const DELAY = 60
 
 /**
- * @param wanted what is typed, as text; asked for again whenever it changes
- * @returns the last preview that could be made, and why a newer one could not
+ * Returns the last preview that could be rendered, and why a later one could not.
+ * @param wanted the typed parts as text; a change requests a new preview
  */
 export function usePreview<Preview>(
   wanted: string,
-  ask: (wanted: string) => Promise<Preview>,
+  request: (wanted: string) => Promise<Preview>,
   enabled: boolean,
 ): { preview: Preview | null; problem: string | null } {
   const [preview, setPreview] = useState<Preview | null>(null)
   const [problem, setProblem] = useState<string | null>(null)
-  const going = useRef(false)
-  const asking = useRef(ask)
+  const isRunning = useRef(false)
+  const latestRequest = useRef(request)
   useEffect(() => {
-    asking.current = ask
+    latestRequest.current = request
   })
   const [done, setDone] = useState<string | null>(null)
   useEffect(() => {
-    if (!enabled || done === wanted || going.current) return
+    if (!enabled || done === wanted || isRunning.current) return
     const timer = setTimeout(() => {
-      going.current = true
-      asking
+      isRunning.current = true
+      latestRequest
         .current(wanted)
         .then(
           (found) => {
             setPreview(found)
             setProblem(null)
           },
-          (error: unknown) => {
-            const details = error instanceof ApiProblem ? error.details : undefined
-            setProblem(
-              details?.problems?.[0]?.message ?? details?.detail ?? details?.title ?? 'It cannot be shown',
-            )
-          },
+          (error: unknown) => setProblem(errorText(error)),
         )
         .finally(() => {
-          going.current = false
+          isRunning.current = false
           setDone(wanted)
         })
-    }, AFTER_MILLISECONDS)
+    }, DELAY)
     return () => clearTimeout(timer)
   }, [enabled, wanted, done])
   return { preview, problem }

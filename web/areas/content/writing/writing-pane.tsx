@@ -1,18 +1,22 @@
-/** What is written: its title and text, its page beside it, saving, and what stands against it. */
+/** Writing: the title and the text, the page beside them, and saving. */
 import { Button, Input } from 'antd'
-import type { ReactNode } from 'react'
+import { useRef, type ReactNode } from 'react'
 import { Link } from 'react-router'
+import { focusLater } from '../../../shared/focus/focus.ts'
 import { useSession } from '../../../shared/frame/session.ts'
-import { Notices } from './notices.tsx'
-import type { Draft } from './use-draft.ts'
+import { words as shared } from '../../../shared/words/words.ts'
 import { Views, type View } from '../parts/views.tsx'
+import { words } from '../words.ts'
+import { SaveProblems } from './save-problems.tsx'
+import type { Draft } from './use-draft.ts'
 import { WrittenPage } from './written-page.tsx'
 import { WrittenText } from './written-text.tsx'
 import './writing.css'
 
+const text = words.writing
+
 interface Props {
-  /** post, page */
-  what: string
+  kind: 'post' | 'page'
   work: Draft<{ body: string }, unknown>
   isNew: boolean
   title: string
@@ -20,42 +24,45 @@ interface Props {
   changeBody(body: string): void
   view: View
   changeView(view: View): void
-  shown: { html: string; path: string | null } | null
-  /** Why the page is not shown, or not anew. */
+  preview: { html: string; policy: string | null; path: string | null } | null
+  /** Why there is no preview, or no current one. */
   problem: string | null
-  /** What readers get at its address, and whether that is something else. */
-  readers: { readers: string; isPreview: boolean }
+  /** How the preview differs from what readers get. */
+  note: string
+  isPreview: boolean
   /** Length and such, for the last line. */
   facts: string
-  /** What is not saved yet, in words. */
+  /** The state of unsaved changes. */
   unsaved: string
-  /** Where readers see what is stored; null where they don’t. */
+  /** The address at which readers see the stored version; null if they do not. */
   seen: string | null
-  /** Where what is stored can be walked; null where nothing shows it. */
+  /** Link to a walk of the stored version; null if no route shows it. */
   walk: string | null
   close(): void
 }
 
 export function WritingPane(props: Props) {
-  const { what, work, isNew, title, view, shown, problem } = props
+  const { kind, work, isNew, title, view, preview, problem } = props
   const session = useSession()
+  const pane = useRef<HTMLElement>(null)
+  const resume = () => focusLater(() => pane.current?.querySelector<HTMLElement>('.cm-content, .title'))
   if (work.error && !work.stored)
     return (
       <section className="pane writing-pane wide">
         <div className="quiet">
           <h1>{work.error.message}</h1>
-          <Button onClick={props.close}>Back to the list</Button>
+          <Button onClick={props.close}>{text.backToList}</Button>
         </div>
       </section>
     )
   return (
-    <section className="pane writing-pane" aria-label="Writing">
+    <section ref={pane} className="pane writing-pane" aria-label={text.label}>
       <header>
         <Input
           variant="borderless"
           className="title"
-          aria-label="Title"
-          placeholder="Title"
+          aria-label={text.title}
+          placeholder={text.title}
           maxLength={300}
           value={title}
           onChange={(event) => props.changeTitle(event.target.value)}
@@ -65,46 +72,48 @@ export function WritingPane(props: Props) {
           type="primary"
           disabled={!work.isChanged || title.trim() === ''}
           loading={work.save.kind === 'saving'}
-          onClick={() => void work.saveNow()}
+          onClick={() => void work.saveNow().then(resume)}
           aria-keyshortcuts="Control+S"
         >
-          Save
+          {shared.save}
         </Button>
       </header>
-      <Notices work={work} what={what} />
+      <SaveProblems work={work} kind={kind} resume={resume} />
       <div className={`sheets ${view}`}>
         {view === 'page' ? null : !isNew && !work.stored ? (
-          <div className="quiet small">Opening the {what} …</div>
+          <div className="quiet small">{text.opening(kind)}</div>
         ) : (
-          <WrittenText
-            text={work.parts.body}
-            change={props.changeBody}
-            label={`Text of the ${what}, in Markdown`}
-          />
+          <WrittenText text={work.parts.body} change={props.changeBody} label={text.text(kind)} />
         )}
-        {view === 'text' ? null : shown?.path && session.data ? (
-          <WrittenPage html={shown.html} path={shown.path} origin={session.data.blog} {...props.readers} />
+        {view === 'text' ? null : preview?.path && preview.policy !== null && session.data ? (
+          <WrittenPage
+            html={preview.html}
+            policy={preview.policy}
+            address={session.data.blog + preview.path}
+            note={props.note}
+            isPreview={props.isPreview}
+          />
         ) : (
-          <div className="quiet small">{problem ?? 'Making the page …'}</div>
+          <div className="quiet small">{problem ?? text.rendering}</div>
         )}
       </div>
       <footer>
         <span>
-          {shown ? props.facts : ''}
-          {problem !== null && shown ? (
-            <span className="failed"> · the page is not shown anew: {problem}</span>
+          {preview ? props.facts : ''}
+          {problem !== null && preview ? (
+            <span className="failed">{text.outdatedPreview(problem)}</span>
           ) : null}
         </span>
         <span className="grow" />
         <SaveNote work={work} unsaved={props.unsaved} />
         {props.seen === null || !session.data ? null : (
           <a className="link" href={session.data.blog + props.seen} target="_blank" rel="noreferrer">
-            View it ↗
+            {text.view}
           </a>
         )}
         {props.walk === null ? null : (
           <Link className="link" to={props.walk}>
-            Walk it
+            {text.walk}
           </Link>
         )}
       </footer>
@@ -113,7 +122,7 @@ export function WritingPane(props: Props) {
 }
 
 function SaveNote({ work: { save, isChanged }, unsaved }: Pick<Props, 'work' | 'unsaved'>): ReactNode {
-  if (save.kind === 'saving') return <span role="status">saving …</span>
+  if (save.kind === 'saving') return <span role="status">{text.saving}</span>
   if (isChanged) return <span role="status">{unsaved}</span>
-  return save.kind === 'saved' ? <span role="status">saved</span> : <span>Ctrl S saves</span>
+  return save.kind === 'saved' ? <span role="status">{text.saved}</span> : <span>{text.saveHint}</span>
 }

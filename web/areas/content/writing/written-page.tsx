@@ -1,27 +1,34 @@
-/** The page of a post or page as it would be, through the blog's own template, marked as what readers do not see yet. */
+/** The page of a post, page or term, rendered by the blog, with a note if readers do not get it. */
 import { PageFrame } from '../../../shared/page/page-frame.tsx'
+import { words } from '../words.ts'
 
-/** Rendered this wide, then scaled to the pane. */
+/** The width at which the page is laid out, in pixels. It is scaled to the pane. */
 const WIDTH = 820
 
 interface Props {
   html: string
-  path: string
-  origin: string
-  /** What readers get at the same address. */
-  readers: string
-  /** True when that is something else. */
+  /** The `content-security-policy` of the page. */
+  policy: string
+  address: string
+  note: string
+  /** Whether readers get something else at this address. */
   isPreview: boolean
 }
 
-export function WrittenPage({ html, path, origin, readers, isPreview }: Props) {
+export function WrittenPage({ html, policy, address, note, isPreview }: Props) {
   return (
     <div className="post-page">
       <p className={`mark-of-page${isPreview ? ' preview' : ''}`}>
-        {isPreview ? <b>Preview </b> : null}
-        {readers}
+        {isPreview ? <b>{words.writing.preview} </b> : null}
+        {note}
       </p>
-      <PageFrame html={html} address={origin + path} width={WIDTH} title="The page as it would be" />
+      <PageFrame
+        html={html}
+        policy={policy}
+        address={address}
+        width={WIDTH}
+        title={words.writing.pageFrame}
+      />
     </div>
   )
 }

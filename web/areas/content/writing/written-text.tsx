@@ -1,21 +1,28 @@
-/** The text of a post or page in Markdown, with a toolbar for what people ask for. */
+/** The Markdown text of a post or page, with a toolbar. */
 import type { EditorView } from '@codemirror/view'
-import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { App, Button, Popover, Select, Upload } from 'antd'
 import { lazy, Suspense, useDeferredValue, useRef, useState } from 'react'
 import { call } from '../../../api/client.ts'
-import { refreshLists } from '../parts/refresh.ts'
-import { sendImage, whyNotTaken } from '../images/send-image.ts'
+import { useRead } from '../../../api/queries.ts'
+import { useNotices } from '../../../shared/changes/notices.tsx'
+import { useUploadImage } from '../images/use-upload-image.ts'
+import { words as shared } from '../../../shared/words/words.ts'
+import { words } from '../words.ts'
 import { block, heading, image, link, surround, type Edit, type Selection } from './markdown-edits.ts'
 
 const CodeEditor = lazy(async () => ({
   default: (await import('../../../shared/editor/code-editor.tsx')).CodeEditor,
 }))
 
+const texts = words.writing
+
+/** How long a message is shown, in seconds. */
+const SHOWN = 8
+
 interface Props {
   text: string
   change(text: string): void
-  /** What the text is, for who cannot see it. */
+  /** For screen readers. */
   label: string
 }
 
@@ -29,49 +36,49 @@ export function WrittenText({ text, change, label }: Props) {
     editor.dispatch({ changes, selection: { anchor: select.from, head: select.to }, scrollIntoView: true })
     editor.focus()
   }
-  const bringIn = useBringImageIn((name) => apply((all, at) => image(all, at, `/media/${name}`)))
-  const takePictures = (event: { preventDefault(): void; stopPropagation(): void }, data: DataTransfer) => {
-    const pictures = [...data.files].filter((file) => file.type.startsWith('image/'))
-    if (pictures.length === 0) return
+  const insertFile = useInsertImage((name) => apply((all, at) => image(all, at, `/media/${name}`)))
+  const takeImages = (event: { preventDefault(): void; stopPropagation(): void }, data: DataTransfer) => {
+    const images = [...data.files].filter((file) => file.type.startsWith('image/'))
+    if (images.length === 0) return
     event.preventDefault()
     event.stopPropagation()
-    void pictures.reduce((before, one) => before.then(() => bringIn(one)), Promise.resolve())
+    void images.reduce((before, one) => before.then(() => insertFile(one)), Promise.resolve())
   }
   return (
     <div
       className="post-text"
-      onPasteCapture={(event) => takePictures(event, event.clipboardData)}
-      onDropCapture={(event) => takePictures(event, event.dataTransfer)}
+      onPasteCapture={(event) => takeImages(event, event.clipboardData)}
+      onDropCapture={(event) => takeImages(event, event.dataTransfer)}
       onKeyDown={(event) => {
         if (!event.ctrlKey && !event.metaKey) return
         const mark = { b: '**', i: '*' }[event.key.toLowerCase()]
         if (mark === undefined) return
         event.preventDefault()
-        apply((all, at) => surround(all, at, mark, 'text'))
+        apply((all, at) => surround(all, at, mark, texts.placeholder))
       }}
     >
-      <div className="tools" role="toolbar" aria-label="Marks of the text">
+      <div className="tools" role="toolbar" aria-label={texts.toolbar}>
         <Button size="small" onClick={() => apply((all, at) => heading(all, at, 2))}>
-          Heading
+          {texts.heading}
         </Button>
         <Button
           size="small"
           title="Ctrl B"
-          onClick={() => apply((all, at) => surround(all, at, '**', 'text'))}
+          onClick={() => apply((all, at) => surround(all, at, '**', texts.placeholder))}
         >
-          <b>Bold</b>
+          <b>{texts.bold}</b>
         </Button>
         <Button
           size="small"
           title="Ctrl I"
-          onClick={() => apply((all, at) => surround(all, at, '*', 'text'))}
+          onClick={() => apply((all, at) => surround(all, at, '*', texts.placeholder))}
         >
-          <i>Italic</i>
+          <i>{texts.italic}</i>
         </Button>
         <Button size="small" onClick={() => apply((all, at) => link(all, at, 'https://'))}>
-          Link
+          {texts.link}
         </Button>
-        <Chooser label="Link to a post">
+        <Chooser label={texts.linkToPost}>
           {(close) => (
             <PostChoice
               chosen={(address, title) => {
@@ -81,7 +88,7 @@ export function WrittenText({ text, change, label }: Props) {
             />
           )}
         </Chooser>
-        <Chooser label="Image">
+        <Chooser label={texts.image}>
           {(close) => (
             <ImageChoice
               chosen={(name) => {
@@ -92,14 +99,14 @@ export function WrittenText({ text, change, label }: Props) {
           )}
         </Chooser>
         <Button size="small" onClick={() => apply((all, at) => block(all, at, 'table'))}>
-          Table
+          {texts.table}
         </Button>
         <Button size="small" onClick={() => apply((all, at) => block(all, at, 'code'))}>
-          Code
+          {texts.code}
         </Button>
       </div>
       <div className="writing">
-        <Suspense fallback={<div className="quiet small">Opening the editor …</div>}>
+        <Suspense fallback={<div className="quiet small">{shared.editor.opening}</div>}>
           <CodeEditor
             text={text}
             language="markdown"
@@ -123,6 +130,7 @@ function Chooser({ label, children }: { label: string; children: (close: () => v
       trigger="click"
       placement="bottomLeft"
       destroyOnHidden
+      rootClassName="content-popup"
       content={<div style={{ width: 320 }}>{children(() => setOpen(false))}</div>}
     >
       <Button size="small" aria-expanded={open}>
@@ -135,27 +143,29 @@ function Chooser({ label, children }: { label: string; children: (close: () => v
 function PostChoice({ chosen }: { chosen(address: string, title: string): void }) {
   const [typed, setTyped] = useState('')
   const search = useDeferredValue(typed)
-  const found = useQuery({
-    queryKey: ['posts', 'choice', search],
-    queryFn: () => call('GET /api/posts', { query: { search, size: '20' } }),
-    placeholderData: (known) => known,
-  })
+  const notices = useNotices()
+  const found = useRead(
+    'GET /api/posts',
+    { query: { search, size: '20' } },
+    { placeholderData: (known) => known },
+  )
   return (
     <Select
       autoFocus
       defaultOpen
       showSearch={{ filterOption: false, onSearch: setTyped }}
-      aria-label="Post to link to"
-      placeholder="words of its title or text"
+      aria-label={texts.postToLink}
+      placeholder={texts.findPost}
       style={{ width: '100%' }}
-      notFoundContent={found.isPending ? 'Looking …' : 'No post has these words'}
+      notFoundContent={found.isPending ? texts.searching : texts.noPosts}
       options={(found.data?.posts ?? []).map(({ slug, title, state }) => ({
         value: slug,
         label: state === 'published' ? title : `${title} (${state})`,
       }))}
       onSelect={(slug: string) => {
-        void call('GET /api/post', { query: { slug } }).then((post) =>
-          chosen(post.address ?? `/posts/${slug}`, post.matter.title),
+        call('GET /api/post', { query: { slug } }).then(
+          (post) => chosen(post.address ?? `/posts/${slug}`, post.matter.title),
+          notices.failed,
         )
       }}
     />
@@ -163,16 +173,16 @@ function PostChoice({ chosen }: { chosen(address: string, title: string): void }
 }
 
 function ImageChoice({ chosen }: { chosen(name: string): void }) {
-  const names = useQuery({ queryKey: ['names'], queryFn: () => call('GET /api/names', {}) })
-  const bringIn = useBringImageIn(chosen)
+  const names = useRead('GET /api/names', {})
+  const insertFile = useInsertImage(chosen)
   return (
     <div className="image-choice">
       <Select
         autoFocus
         defaultOpen
         showSearch
-        aria-label="Image"
-        placeholder="name of the image"
+        aria-label={texts.image}
+        placeholder={texts.imageName}
         options={(names.data?.images ?? []).map(({ name, width, height }) => ({
           value: name,
           label: `${name} · ${width} × ${height}`,
@@ -183,29 +193,29 @@ function ImageChoice({ chosen }: { chosen(name: string): void }) {
         accept="image/png,image/jpeg,image/webp,image/gif,image/svg+xml"
         showUploadList={false}
         beforeUpload={(file) => {
-          void bringIn(file)
+          void insertFile(file)
           return false
         }}
       >
-        <Button size="small">Bring one in …</Button>
+        <Button size="small">{texts.upload}</Button>
       </Upload>
     </div>
   )
 }
 
-/** Sends a picture; what was left out of a drawing is said. */
-function useBringImageIn(done: (name: string) => void) {
-  const client = useQueryClient()
+/** Returns a function that uploads an image, and reports what was removed from it. */
+function useInsertImage(done: (name: string) => void) {
+  const upload = useUploadImage()
+  const notices = useNotices()
   const { message } = App.useApp()
   return async (file: File) => {
     try {
-      const { name, removed } = await sendImage(file)
-      if (removed.length > 0)
-        void message.warning(`${name} is here without ${removed.map((one) => one.what).join(', ')}`, 8)
+      const { name, removed } = await upload(file)
+      const parts = removed.map((one) => one.what)
+      if (parts.length > 0) void message.warning(texts.uploadedWithout(name, parts), SHOWN)
       done(name)
-      await refreshLists(client)
     } catch (error) {
-      void message.error(whyNotTaken(error), 8)
+      notices.failed(error)
     }
   }
 }

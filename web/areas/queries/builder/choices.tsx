@@ -1,10 +1,11 @@
-/** How what may be chosen is offered: by its name, with what it is. */
+/** How choices are offered: the value with its description. */
+import './popups.css'
 import type { QueryPart } from '../../../../core/blog/edit-query.ts'
 import type { Choice } from '../../../../core/queries/authoring/choices.ts'
 
 type Path = (string | number)[]
 
-/** Puts a value at a place of the query; undefined takes it away. What goes with it is changed at the same time. */
+/** Sets a value at a place of the query; undefined removes it. Values that depend on it are set with it. */
 export type SetPart = (
   path: Path,
   value: QueryPart | undefined,
@@ -20,5 +21,9 @@ const withDetail = (option: { data: { value?: unknown; detail?: string } }) => (
   </span>
 )
 
-/** A list of choices is as wide as what it says. */
-export const WIDE = { popupMatchSelectWidth: false, optionRender: withDetail } as const
+/** A list of choices is as wide as its descriptions. */
+export const WIDE = {
+  popupMatchSelectWidth: false,
+  optionRender: withDetail,
+  classNames: { popup: { root: 'queries-popup' } },
+} as const

@@ -1,22 +1,30 @@
-/** One condition: a field, how it is compared, and with what. */
+/** One condition: a field, an operator and a value. */
 import { Select } from 'antd'
 import type { QueryPart } from '../../../../core/blog/edit-query.ts'
 import type { FieldCondition, SourceName } from '../../../../core/shapes/schemas.ts'
 import { conditionChoices, operatorChoices } from '../../../../core/queries/authoring/choices.ts'
 import { findField } from '../../../../core/queries/fields.ts'
 import { options, WIDE } from './choices.tsx'
+import { words } from '../words.ts'
 import { TypedText } from './typed-text.tsx'
+
+const texts = words.builder
 
 interface ConditionProps {
   source: SourceName
   condition: FieldCondition
-  given: readonly string[]
+  parameters: readonly string[]
   change(changes: Partial<Record<keyof FieldCondition, QueryPart | undefined>>): void
 }
 
-export function Condition({ source, condition: { field, is, to, when }, given, change }: ConditionProps) {
+export function Condition({
+  source,
+  condition: { field, is, to, when },
+  parameters,
+  change,
+}: ConditionProps) {
   const type = findField(source, field)?.field.type ?? 'text'
-  const needsNone = is === 'set' || is === 'unset'
+  const hasNoValue = is === 'set' || is === 'unset'
   const text = Array.isArray(to) ? to.join(', ') : to === undefined ? '' : String(to)
   const isParameter = text.startsWith(':')
   return (
@@ -25,7 +33,7 @@ export function Condition({ source, condition: { field, is, to, when }, given, c
         {...WIDE}
         size="small"
         showSearch
-        aria-label="Field"
+        aria-label={texts.field}
         className="mono"
         value={field}
         options={options(conditionChoices(source))}
@@ -38,37 +46,37 @@ export function Condition({ source, condition: { field, is, to, when }, given, c
       <Select
         {...WIDE}
         size="small"
-        aria-label={`How ${field} is compared`}
+        aria-label={texts.operator(field)}
         value={is}
         options={options(operatorChoices(source, field))}
         onChange={(value: FieldCondition['is']) => {
-          const isNone = value === 'set' || value === 'unset'
+          const withoutValue = value === 'set' || value === 'unset'
           change({
             is: value,
-            to: isNone ? undefined : valueOf(text, type, value === 'in'),
-            ...(isNone ? { when: undefined } : {}),
+            to: withoutValue ? undefined : valueOf(text, type, value === 'in'),
+            ...(withoutValue ? { when: undefined } : {}),
           })
         }}
       />
-      {needsNone ? null : (
+      {hasNoValue ? null : (
         <TypedText
           className={isParameter ? 'mono parameter' : 'mono'}
-          label={`What ${field} is compared with`}
+          label={texts.value(field)}
           placeholder={type}
           value={text}
-          offered={given.map((one) => `:${one}`)}
+          offered={parameters.map((one) => `:${one}`)}
           change={(value) => change({ to: valueOf(value, type, is === 'in') })}
         />
       )}
       {isParameter ? (
         <Select
           size="small"
-          aria-label={`When ${text} is not given`}
+          aria-label={texts.whenAbsent(text)}
           popupMatchSelectWidth={false}
           value={when ?? 'always'}
           options={[
-            { value: 'always', label: 'always' },
-            { value: 'given', label: 'when given' },
+            { value: 'always', label: texts.always },
+            { value: 'given', label: texts.given },
           ]}
           onChange={(value: string) => change({ when: value === 'given' ? 'given' : undefined })}
         />
@@ -77,7 +85,7 @@ export function Condition({ source, condition: { field, is, to, when }, given, c
   )
 }
 
-/** What was typed, by the type of the field; a parameter stays one. */
+/** Converts the typed text to a value of the field's type. A parameter stays a text. */
 function valueOf(text: string, type: string, isList: boolean): QueryPart {
   const one = (part: string): QueryPart => {
     const trimmed = part.trim()

@@ -1,28 +1,40 @@
-/** Conditions that rows are kept by, and groups of them in each other. */
+/** The conditions of a query, and nested groups of them. */
 import { Button, Dropdown, Select } from 'antd'
 import type { QueryPart } from '../../../../core/blog/edit-query.ts'
 import { GROUPS_DEEP, type FieldCondition, type SourceName } from '../../../../core/shapes/schemas.ts'
 import { conditionChoices, namedChoices } from '../../../../core/queries/authoring/choices.ts'
 import { findField } from '../../../../core/queries/fields.ts'
 import type { SetPart } from './choices.tsx'
+import { words } from '../words.ts'
 import { Condition } from './condition.tsx'
+
+const texts = words.builder
 
 interface ConditionsProps {
   source: SourceName
-  /** What stands in the list, as far as it has been written. */
-  written: unknown
-  /** Where the list stands in the query. */
+  /** The list as it is in the text; it need not be valid. */
+  conditions: unknown
+  /** The place of the list in the query. */
   path: readonly (string | number)[]
   set: SetPart
-  given: readonly string[]
-  /** How it is called, e.g. `2.1`; the list of the query itself has no name. */
+  /** Names of parameters to offer. */
+  parameters: readonly string[]
+  /** Name of the group, e.g. `2.1`; the query's own list has none. */
   name?: string
-  /** In how many groups it lies. */
+  /** How many groups it is inside of. */
   depth?: number
 }
 
-export function Conditions({ source, written, path, set, given, name = '', depth = 0 }: ConditionsProps) {
-  const list: unknown[] = Array.isArray(written) ? written : []
+export function Conditions({
+  source,
+  conditions,
+  path,
+  set,
+  parameters,
+  name = '',
+  depth = 0,
+}: ConditionsProps) {
+  const list: unknown[] = Array.isArray(conditions) ? conditions : []
   const add = (value: QueryPart) =>
     set(list.length === 0 ? [...path] : [...path, list.length], list.length === 0 ? [value] : value)
   return (
@@ -33,9 +45,9 @@ export function Conditions({ source, written, path, set, given, name = '', depth
           source={source}
           condition={condition}
           path={[...path, at]}
-          whole={[...path, at]}
+          removed={[...path, at]}
           set={set}
-          given={given}
+          parameters={parameters}
           name={`${name}${name === '' ? '' : '.'}${at + 1}`}
           depth={depth}
         />
@@ -45,35 +57,34 @@ export function Conditions({ source, written, path, set, given, name = '', depth
   )
 }
 
-interface RowProps extends Omit<ConditionsProps, 'written' | 'name' | 'depth'> {
+interface RowProps extends Omit<ConditionsProps, 'conditions' | 'name' | 'depth'> {
   condition: unknown
-  /** What goes when it is taken out: with “not”, that too. */
-  whole: readonly (string | number)[]
+  /** The place that is removed with it: a “not” around it, too. */
+  removed: readonly (string | number)[]
   name: string
   depth: number
 }
 
-/** A condition, or a group, with what can be done to it. */
-function Row({ condition, path, whole, name, depth, ...more }: RowProps) {
-  const { source, set, given } = more
-  const isTurned = isNot(condition)
-  if (isTurned && depth < GROUPS_DEEP)
+/** A condition or a group, with its buttons. */
+function Row({ condition, path, removed, name, depth, ...more }: RowProps) {
+  const { source, set, parameters } = more
+  if (isNot(condition) && depth < GROUPS_DEEP)
     return (
       <div className="condition negated">
         <Button
           size="small"
           className="mono"
-          title="keeps the rows that do not hold it; press to keep those that do"
-          aria-label={`Condition ${name} without “not”`}
+          title={texts.notHint}
+          aria-label={texts.withoutNot(name)}
           onClick={() => set([...path], condition.not as QueryPart)}
         >
-          not
+          {texts.not}
         </Button>
         <Row
           {...more}
           condition={condition.not}
           path={[...path, 'not']}
-          whole={whole}
+          removed={removed}
           name={name}
           depth={depth + 1}
         />
@@ -85,18 +96,18 @@ function Row({ condition, path, whole, name, depth, ...more }: RowProps) {
       {depth < GROUPS_DEEP && path.at(-1) !== 'not' ? (
         <button
           className="link muted"
-          aria-label={`Turn condition ${name} into its opposite`}
-          title="keep the rows that do not hold it"
+          aria-label={texts.negate(name)}
+          title={texts.negateHint}
           onClick={() => set([...path], { not: condition as QueryPart })}
         >
-          not
+          {texts.not}
         </button>
       ) : null}
       <Button
         size="small"
         type="text"
-        aria-label={`Take condition ${name} out`}
-        onClick={() => set([...whole], undefined)}
+        aria-label={texts.remove(name)}
+        onClick={() => set([...removed], undefined)}
       >
         ✕
       </Button>
@@ -104,16 +115,16 @@ function Row({ condition, path, whole, name, depth, ...more }: RowProps) {
   )
   if (group && depth < GROUPS_DEEP)
     return (
-      <div className="condition-group" role="group" aria-label={`Condition ${name}`}>
+      <div className="condition-group" role="group" aria-label={texts.condition(name)}>
         <div className="condition">
           <Select
             size="small"
-            aria-label={`How many of ${name} must hold`}
+            aria-label={texts.group(name)}
             popupMatchSelectWidth={false}
             value={group.kind}
             options={[
-              { value: 'any', label: 'any of' },
-              { value: 'all', label: 'all of' },
+              { value: 'any', label: texts.anyOf },
+              { value: 'all', label: texts.allOf },
             ]}
             onChange={(value: 'any' | 'all') => set([...path], { [value]: group.list as QueryPart })}
           />
@@ -122,7 +133,7 @@ function Row({ condition, path, whole, name, depth, ...more }: RowProps) {
         <div className="conditions">
           <Conditions
             {...more}
-            written={group.list}
+            conditions={group.list}
             path={[...path, group.kind]}
             name={name}
             depth={depth + 1}
@@ -141,7 +152,7 @@ function Row({ condition, path, whole, name, depth, ...more }: RowProps) {
         <Condition
           source={source}
           condition={condition}
-          given={given}
+          parameters={parameters}
           change={(changes) => {
             const next = Object.entries({ ...condition, ...changes }).filter(
               ([, value]) => value !== undefined,
@@ -150,7 +161,7 @@ function Row({ condition, path, whole, name, depth, ...more }: RowProps) {
           }}
         />
       ) : (
-        <span className="muted">not understood: see the YAML</span>
+        <span className="muted">{texts.notUnderstood}</span>
       )}
       {buttons}
     </div>
@@ -167,10 +178,10 @@ interface AddProps {
 
 function Add({ source, known, canGroup, name, add }: AddProps) {
   const choices = conditionChoices(source).map((one) => one.value)
-  // What a text is compared with may still be empty.
+  // A text may be compared with an empty value, so the new condition is valid.
   const field = choices.find((one) => findField(source, one)?.field.type === 'text') ?? choices[0] ?? 'id'
   const fresh = { field, is: 'equal', to: '' }
-  const made: Record<string, QueryPart> = {
+  const added: Record<string, QueryPart> = {
     '+': fresh,
     '+any': { any: [fresh] },
     '+all': { all: [fresh] },
@@ -190,19 +201,19 @@ function Add({ source, known, canGroup, name, add }: AddProps) {
                 </>
               ),
             })),
-          { key: '+', label: 'compare a field …' },
+          { key: '+', label: texts.compare },
           ...(canGroup
             ? [
-                { key: '+any', label: 'any of several …' },
-                { key: '+all', label: 'all of several …' },
+                { key: '+any', label: texts.anyGroup },
+                { key: '+all', label: texts.allGroup },
               ]
             : []),
         ],
-        onClick: ({ key }) => add(made[key] ?? key),
+        onClick: ({ key }) => add(added[key] ?? key),
       }}
     >
-      <Button size="small" aria-label={name === '' ? undefined : `Add a condition to ${name}`}>
-        {name === '' ? 'Add a condition' : 'Add one'}
+      <Button size="small" aria-label={name === '' ? undefined : texts.addTo(name)}>
+        {texts.add}
       </Button>
     </Dropdown>
   )

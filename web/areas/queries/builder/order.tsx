@@ -1,8 +1,11 @@
-/** What rows are ordered by, one field after the other. */
+/** The order of rows, field by field. */
 import { Button, Select } from 'antd'
 import type { SourceName } from '../../../../core/shapes/schemas.ts'
 import { orderChoices, type Choice } from '../../../../core/queries/authoring/choices.ts'
+import { words } from '../words.ts'
 import { options, WIDE } from './choices.tsx'
+
+const texts = words.builder
 
 interface OrderProps {
   source: SourceName
@@ -14,7 +17,7 @@ interface OrderProps {
 export function Order({ source, order, counts, change }: OrderProps) {
   const choices: Choice[] =
     counts.length > 0
-      ? [{ value: 'count', detail: 'how many' }, ...counts.map((value) => ({ value, detail: '' }))]
+      ? [{ value: 'count', detail: texts.count }, ...counts.map((value) => ({ value, detail: '' }))]
       : orderChoices(source)
   const replace = (at: number, text: string | undefined) =>
     change(order.flatMap((one, index) => (index === at ? (text ?? []) : one)))
@@ -26,21 +29,21 @@ export function Order({ source, order, counts, change }: OrderProps) {
         const field = text.replace(/^-/, '')
         return (
           <span key={at} className="condition">
-            {at > 0 ? <span className="muted">then</span> : null}
+            {at > 0 ? <span className="muted">{texts.then}</span> : null}
             <Select
               {...WIDE}
               size="small"
               showSearch
               className="mono"
-              aria-label={`Order ${at + 1}`}
+              aria-label={texts.orderKey(at + 1)}
               value={field}
               options={options(choices)}
               onChange={(value: string) => replace(at, `${descending ? '-' : ''}${value}`)}
             />
             <Button
               size="small"
-              aria-label={descending ? `${field}: largest first` : `${field}: smallest first`}
-              title={descending ? 'largest, or newest, first' : 'smallest, or oldest, first'}
+              aria-label={descending ? texts.descending(field) : texts.ascending(field)}
+              title={descending ? texts.descendingHint : texts.ascendingHint}
               onClick={() => replace(at, descending ? field : `-${field}`)}
             >
               {descending ? '↓' : '↑'}
@@ -48,7 +51,7 @@ export function Order({ source, order, counts, change }: OrderProps) {
             <Button
               size="small"
               type="text"
-              aria-label={`Take order ${at + 1} out`}
+              aria-label={texts.removeOrder(at + 1)}
               onClick={() => replace(at, undefined)}
             >
               ✕
@@ -58,7 +61,7 @@ export function Order({ source, order, counts, change }: OrderProps) {
       })}
       {fresh ? (
         <Button size="small" onClick={() => change([...order, fresh.value])}>
-          {order.length === 0 ? 'Order by …' : 'Then by …'}
+          {order.length === 0 ? texts.orderBy : texts.thenBy}
         </Button>
       ) : null}
     </>

@@ -1,7 +1,10 @@
-/** How rows are turned page by page. */
+/** The pages of a query: size, kind, parameter and total. */
 import { InputNumber, Select } from 'antd'
 import type { SetPart } from './choices.tsx'
+import { words } from '../words.ts'
 import { TypedText } from './typed-text.tsx'
+
+const texts = words.builder
 
 export function Pages({ pages, set }: { pages: Readonly<Record<string, unknown>>; set: SetPart }) {
   const isCursor = pages['by'] === 'cursor'
@@ -10,46 +13,46 @@ export function Pages({ pages, set }: { pages: Readonly<Record<string, unknown>>
     <>
       <InputNumber
         size="small"
-        aria-label="Rows on a page"
+        aria-label={texts.pageSize}
         min={1}
         max={100}
         value={typeof pages['size'] === 'number' ? pages['size'] : null}
-        suffix="a page"
+        suffix={texts.perPage}
         onChange={(value) => set(['pages', 'size'], value ?? 1)}
       />
       <Select
         size="small"
-        aria-label="How pages are turned"
+        aria-label={texts.pagesBy}
         popupMatchSelectWidth={false}
         value={isCursor ? 'cursor' : 'number'}
         options={[
-          { value: 'number', label: 'by number' },
-          { value: 'cursor', label: 'by cursor' },
+          { value: 'number', label: texts.byNumber },
+          { value: 'cursor', label: texts.byCursor },
         ]}
-        // By cursor, nobody can ask for a page past the end.
+        // With cursors, no page is beyond the last.
         onChange={(value: string) =>
           value === 'number'
             ? set(['pages', 'by'], undefined)
             : set(['pages', 'by'], value, [['pages', 'past-the-end'], undefined])
         }
       />
-      <span className="muted">from</span>
+      <span className="muted">{texts.inParameter}</span>
       <TypedText
         className="mono parameter-name"
-        label="Parameter of the query string"
+        label={texts.pageParameter}
         value={text('parameter', 'page')}
         offered={['page', 'from']}
         change={(value) => set(['pages', 'parameter'], value === '' ? undefined : value)}
       />
       <Select
         size="small"
-        aria-label="How many there are"
+        aria-label={texts.totals}
         popupMatchSelectWidth={false}
         value={text('count', isCursor ? 'none' : 'exact')}
         options={[
-          ...(isCursor ? [{ value: 'none', label: 'not counted' }] : []),
-          { value: 'exact', label: 'counted' },
-          { value: 'estimated', label: 'counted, or “about”' },
+          ...(isCursor ? [{ value: 'none', label: texts.noTotal }] : []),
+          { value: 'exact', label: texts.exact },
+          { value: 'estimated', label: texts.estimated },
         ]}
         onChange={(value: string) =>
           set(['pages', 'count'], value === (isCursor ? 'none' : 'exact') ? undefined : value)
@@ -58,13 +61,13 @@ export function Pages({ pages, set }: { pages: Readonly<Record<string, unknown>>
       {isCursor ? null : (
         <Select
           size="small"
-          aria-label="A page past the end"
+          aria-label={texts.beyond}
           popupMatchSelectWidth={false}
           value={text('past-the-end', 'not-found')}
           options={[
-            { value: 'not-found', label: 'past the end: not found' },
-            { value: 'last', label: 'past the end: the last page' },
-            { value: 'empty', label: 'past the end: an empty page' },
+            { value: 'not-found', label: texts.beyondNotFound },
+            { value: 'last', label: texts.beyondLast },
+            { value: 'empty', label: texts.beyondEmpty },
           ]}
           onChange={(value: string) =>
             set(['pages', 'past-the-end'], value === 'not-found' ? undefined : value)

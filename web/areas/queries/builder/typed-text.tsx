@@ -1,9 +1,9 @@
-/** A text field that shows what is typed as it is typed, until it is left: whatever is made of it meanwhile. */
+/** A text field that shows the typed text until it loses focus, even if the stored value is formatted differently. */
 import { AutoComplete } from 'antd'
 import { useState } from 'react'
 
 interface Props {
-  /** What is made of it. */
+  /** The stored value. */
   value: string
   change(text: string): void
   label: string

@@ -1,9 +1,16 @@
-/** Kept parts of the page: where each came from, how old it is and what it depends on. */
+/** The fragments of the page: hit or miss, age, and dependencies. */
 import { useState } from 'react'
-import type { WalkFragment, WalkRecord } from '../../../../contract/operations.ts'
+import type { WalkFragment, WalkRecord } from '../../../../contract/walk-record.ts'
 import { Chip, type Tone } from '../../../shared/marks/marks.tsx'
-import { formatBytes, formatSpan, plural } from '../../../shared/words/words.ts'
+import { formatBytes, formatSpan } from '../../../shared/words/format.ts'
 import type { StageTools } from './stage-tools.ts'
+import { words as shared } from '../../../shared/words/words.ts'
+import { words } from '../words.ts'
+
+const text = words.fragments
+
+/** How many dependencies are listed; all of them are in the tooltip. */
+const TAGS_SHOWN = 5
 
 const TONE: Record<WalkFragment['outcome'], Tone> = { hit: 'fine', miss: 'plain', bypass: 'look' }
 
@@ -14,11 +21,7 @@ export function FragmentsStage({ record, tools }: { record: WalkRecord; tools: S
   if (groups.size === 0)
     return (
       <p className="reason">
-        {record.failure
-          ? 'Not reached: the request failed before.'
-          : record.templates.page === null
-            ? 'No page was rendered.'
-            : 'This page keeps no part of itself.'}
+        {record.failure ? text.notReached : record.templates.page === null ? text.noPage : text.none}
       </p>
     )
   return [...groups].map(([name, fragments]) => (
@@ -35,14 +38,14 @@ function Group({ name, fragments, tools }: { name: string; fragments: WalkFragme
   if (!first) return null
   const left = Math.min(...fragments.map((one) => one.remainingMilliseconds))
   const oldest = Math.max(...fragments.map((one) => one.ageMilliseconds))
-  const unkept = fragments.filter((one) => one.outcome === 'miss' && !one.stored).length
+  const notStored = fragments.filter((one) => one.outcome === 'miss' && !one.stored).length
   return (
     <div className="fragment">
       <div className="row">
         <button
           className="name mono"
           onClick={() => tools.open(`templates/${first.file}.liquid`, first.line)}
-          title={`Open templates/${first.file}.liquid at line ${first.line}`}
+          title={text.open(`templates/${first.file}.liquid`, first.line)}
         >
           {name}
         </button>
@@ -54,22 +57,25 @@ function Group({ name, fragments, tools }: { name: string; fragments: WalkFragme
         ))}
         <span className="muted">
           {first.outcome === 'bypass'
-            ? 'made for the author, not kept'
-            : `${oldest > 0 ? `${formatSpan(oldest)} old, ` : 'made just now, '}${formatSpan(left)} left of ${formatSpan(first.lifetimeMilliseconds)}`}
-          {unkept > 0 ? `; ${unkept} could not be kept, their data changed meanwhile` : ''}
+            ? text.bypassed
+            : [
+                oldest > 0 ? text.age(formatSpan(oldest)) : text.fresh,
+                text.remaining(formatSpan(left), formatSpan(first.lifetimeMilliseconds)),
+                ...(notStored > 0 ? [text.notStored(notStored)] : []),
+              ].join(', ')}
         </span>
         <span className="grow" />
         <button className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
-          {open ? 'hide' : 'keys, what they depend on'}
+          {open ? shared.hide : text.details}
         </button>
       </div>
       {open ? (
         <table className="copies">
           <thead>
             <tr>
-              <th>Key</th>
-              <th>Depends on</th>
-              <th className="number">Size</th>
+              <th>{text.key}</th>
+              <th>{text.dependsOn}</th>
+              <th className="number">{text.size}</th>
             </tr>
           </thead>
           <tbody>
@@ -80,9 +86,9 @@ function Group({ name, fragments, tools }: { name: string; fragments: WalkFragme
                 </td>
                 <td title={one.tags.join('\n')}>
                   {one.tags.length === 0
-                    ? 'nothing that changes'
-                    : one.tags.length > 6
-                      ? `${one.tags.slice(0, 5).join(', ')} and ${plural(one.tags.length - 5, 'more', 'more')}`
+                    ? text.noDependencies
+                    : one.tags.length > TAGS_SHOWN + 1
+                      ? `${one.tags.slice(0, TAGS_SHOWN).join(', ')} ${text.more(one.tags.length - TAGS_SHOWN)}`
                       : one.tags.join(', ')}
                 </td>
                 <td className="number">{formatBytes(one.bytes)}</td>

@@ -1,5 +1,6 @@
-import type { WalkRecord } from '../../../../contract/operations.ts'
+/** The kind of a walked response. */
+import type { WalkRecord } from '../../../../contract/walk-record.ts'
 
-/** True where what came back is for programs, not a page. */
+/** Returns whether the response is data for programs rather than a page. */
 export const isData = ({ response }: WalkRecord): boolean =>
   /^application\/(problem\+)?json\b/.test(response.headers['content-type'] ?? '')

@@ -1,15 +1,18 @@
-/** What the database was asked, in words and in SQL, what it answered, and which lines of the templates read it. */
-import { useQuery } from '@tanstack/react-query'
+/** The queries of the page in words and as SQL, their rows, and the template lines that read them. */
 import { useState } from 'react'
 import { Link } from 'react-router'
-import type { WalkQuery, WalkRecord } from '../../../../contract/operations.ts'
+import type { WalkQuery, WalkRecord } from '../../../../contract/walk-record.ts'
 import { Chip, Copy, Time, type Tone } from '../../../shared/marks/marks.tsx'
 import { queryAddress } from '../../../shared/queries/query-address.ts'
 import { Sql, withValues } from '../../../shared/queries/sql.tsx'
-import { asSentence, plural, rowsOf } from '../../../shared/words/words.ts'
-import { call } from '../../../api/client.ts'
+import { asSentence, rowsOf } from '../../../shared/words/format.ts'
+import { words as shared } from '../../../shared/words/words.ts'
+import { useRead } from '../../../api/queries.ts'
 import { QueryPlanView } from '../../../shared/queries/query-plan.tsx'
+import { words } from '../words.ts'
 import type { StageTools } from './stage-tools.ts'
+
+const text = words.queries
 
 const TONE: Record<WalkQuery['outcome'], Tone> = {
   rows: 'fine',
@@ -20,7 +23,7 @@ const TONE: Record<WalkQuery['outcome'], Tone> = {
 
 export function QueriesStage({ record, tools }: { record: WalkRecord; tools: StageTools }) {
   const { runs } = record.queries
-  if (runs.length === 0) return <p className="reason">Nothing was asked of the database.</p>
+  if (runs.length === 0) return <p className="reason">{text.none}</p>
   return (
     <>
       {runs.map((run) => (
@@ -29,7 +32,7 @@ export function QueriesStage({ record, tools }: { record: WalkRecord; tools: Sta
           run={run}
           times={runs.filter((one) => one.query === run.query && one.outcome !== 'not-run').length}
           tools={tools}
-          asked={{ path: record.target, as: record.as, gets: record.gets }}
+          walked={{ path: record.target, as: record.as, accepts: record.accepts }}
         />
       ))}
       {tools.editorAt('queries')}
@@ -39,19 +42,19 @@ export function QueriesStage({ record, tools }: { record: WalkRecord; tools: Sta
 
 interface BoxProps {
   run: WalkQuery
-  /** How often the page asked this query. */
+  /** How often the query ran for this page. */
   times: number
   tools: StageTools
-  asked: Asked
+  walked: Walked
 }
 
-/** What was walked. */
-type Asked = Pick<WalkRecord, 'as' | 'gets'> & { path: string }
+/** The request that was walked. */
+type Walked = Pick<WalkRecord, 'as' | 'accepts'> & { path: string }
 
-/** Asked so often, it is asked for each of something. */
+/** From this number of runs on, a query probably runs once per row of another. */
 const OFTEN = 3
 
-function QueryBox({ run, times, tools, asked }: BoxProps) {
+function QueryBox({ run, times, tools, walked }: BoxProps) {
   const [open, setOpen] = useState(run.outcome === 'failed')
   const { document } = run
   return (
@@ -60,26 +63,26 @@ function QueryBox({ run, times, tools, asked }: BoxProps) {
         {document === null ? (
           <b>{run.query}</b>
         ) : (
-          <button className="name" onClick={() => tools.open(document)} title={`Open ${document}`}>
+          <button className="name" onClick={() => tools.open(document)} title={text.open(document)}>
             {run.query}
           </button>
         )}
-        {run.data === run.query ? null : <span className="muted">as {run.data}</span>}
+        {run.data === run.query ? null : <span className="muted">{text.as(run.data)}</span>}
         <span
           className="grow muted beside"
-          title={run.outcome === 'not-run' ? asSentence(`${run.sentence}; ${run.why ?? ''}`) : undefined}
+          title={run.outcome === 'not-run' ? `${asSentence(run.sentence)} ${run.why ?? ''}` : undefined}
         >
-          {run.outcome === 'not-run' ? run.why?.replace('not run: ', '') : ''}
+          {run.outcome === 'not-run' ? run.why : ''}
         </span>
-        {times >= OFTEN ? <Chip tone="look">{`asked ${times} times, once for each`}</Chip> : null}
+        {times >= OFTEN ? <Chip tone="look">{text.often(times)}</Chip> : null}
         <Chip tone={TONE[run.outcome]}>
-          {run.outcome === 'not-run' ? 'not run' : run.outcome === 'failed' ? 'failed' : rowsOf(run)}
+          {run.outcome === 'not-run' ? text.notRun : run.outcome === 'failed' ? text.failed : rowsOf(run)}
         </Chip>
         {run.outcome === 'not-run' ? null : (
           <>
             <Time value={run.milliseconds} />
             <button className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
-              {open ? 'hide' : 'SQL, rows'}
+              {open ? shared.hide : text.details}
             </button>
           </>
         )}
@@ -87,10 +90,10 @@ function QueryBox({ run, times, tools, asked }: BoxProps) {
       {run.outcome === 'not-run' ? null : <p className="sentence">{asSentence(run.sentence)}</p>}
       {run.why && run.outcome !== 'not-run' ? (
         <p className="why">
-          {asSentence(run.why)}{' '}
-          {asked.as === 'reader' && /is a draft|is scheduled/.test(run.why) ? (
-            <button className="link" onClick={() => tools.watch('author')}>
-              Walk it as the author
+          {run.why}{' '}
+          {walked.as === 'reader' && run.isUnpublished ? (
+            <button className="link" onClick={() => tools.walkAs('author')}>
+              {text.walkAsAuthor}
             </button>
           ) : null}
         </p>
@@ -100,23 +103,20 @@ function QueryBox({ run, times, tools, asked }: BoxProps) {
             <div key={index} className="statement">
               <Sql sql={statement.sql} values={statement.values} />
               <div className="statement-facts">
-                {plural(statement.rows, 'row')} in <Time value={statement.milliseconds} />{' '}
-                <Copy
-                  text={withValues(statement.sql, statement.values)}
-                  what="the statement with its values"
-                />
+                {text.rowsIn(statement.rows)} <Time value={statement.milliseconds} />{' '}
+                <Copy text={withValues(statement.sql, statement.values)} what={text.theStatement} />
               </div>
             </div>
           ))
         : null}
       {open && document !== null && run.outcome !== 'not-run' ? (
-        <Link className="link" to={queryAddress(document, run.parameters, asked.as)}>
-          Try it with other values
+        <Link className="link" to={queryAddress(document, run.parameters, walked.as)}>
+          {text.otherValues}
         </Link>
       ) : null}
-      {open && run.statements.length > 0 ? <PlanOnDemand asked={asked} data={run.data} /> : null}
+      {open && run.statements.length > 0 ? <PlanOnDemand walked={walked} data={run.data} /> : null}
       {open && run.read.length > 0 ? (
-        <ul className="read" aria-label="Lines that read it">
+        <ul className="read" aria-label={text.readBy}>
           {run.read.map(({ field, places }) => (
             <li key={field}>
               <code>{field}</code>
@@ -124,7 +124,7 @@ function QueryBox({ run, times, tools, asked }: BoxProps) {
                 <button
                   key={`${template}:${line ?? 0}`}
                   className="link"
-                  title={`Open ${template}`}
+                  title={text.open(template)}
                   onClick={() => tools.open(template, line)}
                 >
                   {`${template.replace(/^templates\//, '').replace(/\.liquid$/, '')}:${line ?? 1}`}
@@ -135,13 +135,13 @@ function QueryBox({ run, times, tools, asked }: BoxProps) {
         </ul>
       ) : null}
       {open && run.shown.length > 0 ? (
-        <ul className="rows" aria-label="Rows">
+        <ul className="rows" aria-label={text.rows}>
           {run.shown.map(({ label, document: post }, index) => (
             <li key={index}>
               {post === null ? (
                 label
               ) : (
-                <button className="link" title={`Open ${post}`} onClick={() => tools.open(post)}>
+                <button className="link" title={text.open(post)} onClick={() => tools.open(post)}>
                   {label}
                 </button>
               )}
@@ -154,20 +154,18 @@ function QueryBox({ run, times, tools, asked }: BoxProps) {
   )
 }
 
-/** How PostgreSQL runs it, measured when somebody asks. */
-function PlanOnDemand({ asked, data }: { asked: Asked; data: string }) {
+/** The plan of the query's statements, measured when the user requests it. */
+function PlanOnDemand({ walked, data }: { walked: Walked; data: string }) {
   const [isWanted, setWanted] = useState(false)
-  const plan = useQuery({
-    queryKey: ['walk-plan', asked, data],
-    queryFn: () => call('GET /api/walk/plan', { query: { ...asked, data } }),
-    enabled: isWanted,
-    staleTime: 0,
-    retry: false,
-  })
+  const plan = useRead(
+    'GET /api/walk/plan',
+    { query: { ...walked, data } },
+    { enabled: isWanted, staleTime: 0, retry: false },
+  )
   if (!isWanted)
     return (
       <button className="link" onClick={() => setWanted(true)}>
-        How it runs
+        {text.explain}
       </button>
     )
   return (
@@ -176,7 +174,7 @@ function PlanOnDemand({ asked, data }: { asked: Asked; data: string }) {
       problem={plan.error?.message ?? null}
       isMeasuring={plan.isFetching}
       again={() => void plan.refetch()}
-      note="walked again, and measured"
+      note={text.explained}
     />
   )
 }

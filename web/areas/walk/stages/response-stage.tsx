@@ -1,16 +1,17 @@
-/** What the reader got. */
-import type { WalkRecord } from '../../../../contract/operations.ts'
+/** The response with its most telling headers. */
+import type { WalkRecord } from '../../../../contract/walk-record.ts'
 import { Chip } from '../../../shared/marks/marks.tsx'
-import { formatBytes } from '../../../shared/words/words.ts'
+import { formatBytes } from '../../../shared/words/format.ts'
+import { words } from '../words.ts'
 
 export function ResponseStage({ record }: { record: WalkRecord }) {
   const { headers } = record.response
-  const worth = ['location', 'allow', 'cache-control', 'cache-status', 'retry-after'].filter(
+  const shown = ['location', 'allow', 'cache-control', 'cache-status', 'retry-after'].filter(
     (name) => name in headers,
   )
   return (
     <p className="reason mono">
-      {worth.map((name) => (
+      {shown.map((name) => (
         <span key={name} className="header">
           {name}: {headers[name]}
         </span>
@@ -23,7 +24,8 @@ ResponseStage.Title = function ResponseTitle({ record }: { record: WalkRecord })
   const { status, bytes } = record.response
   return (
     <>
-      Response <Chip tone={status < 300 ? 'fine' : status < 400 ? 'look' : 'fail'}>{status}</Chip>{' '}
+      {words.response.title}{' '}
+      <Chip tone={status < 300 ? 'fine' : status < 400 ? 'look' : 'fail'}>{status}</Chip>{' '}
       <span className="plain-weight muted mono">{formatBytes(bytes)}</span>
     </>
   )

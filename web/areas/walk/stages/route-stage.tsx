@@ -1,9 +1,12 @@
-/** Which route answered, and why the ones before it did not. */
+/** The route that answered, and why earlier routes did not. */
 import { useState } from 'react'
-import type { WalkRecord } from '../../../../contract/operations.ts'
+import type { WalkRecord } from '../../../../contract/walk-record.ts'
 import { Plate } from '../../../shared/marks/marks.tsx'
-import { asSentence, ordinal } from '../../../shared/words/words.ts'
+import { ordinal } from '../../../shared/words/format.ts'
+import { words } from '../words.ts'
 import type { StageTools } from './stage-tools.ts'
+
+const text = words.route
 
 export function RouteStage({ record, tools }: { record: WalkRecord; tools: StageTools }) {
   const [open, setOpen] = useState(false)
@@ -13,22 +16,20 @@ export function RouteStage({ record, tools }: { record: WalkRecord; tools: Stage
   return (
     <>
       <p className="reason">
-        {name === null
-          ? asSentence(note ?? 'no route answers this address')
-          : `${ordinal(candidates.length)} of ${total} tried.`}
+        {name === null ? (note ?? text.noMatch) : text.tried(ordinal(candidates.length), total)}
         {closest && name !== null ? (
           <>
             {' '}
-            <code>{closest.pattern}</code> came before it and did not match: {closest.reason}.
+            <code>{closest.pattern}</code> {text.didNotMatch} {closest.reason}.
           </>
         ) : null}{' '}
         {failed.length > 0 ? (
           <button className="link" aria-expanded={open} onClick={() => setOpen(!open)}>
-            {open ? 'fewer' : name === null ? 'why none of them' : 'all that were tried'}
+            {open ? text.fewer : name === null ? text.whyNone : text.allTried}
           </button>
         ) : null}{' '}
         <button className="link" onClick={() => tools.open('routes.yaml', place?.line)}>
-          open routes.yaml
+          {text.open}
         </button>
       </p>
       {open ? (
@@ -36,7 +37,9 @@ export function RouteStage({ record, tools }: { record: WalkRecord; tools: Stage
           {candidates.map((one) => (
             <li key={one.route}>
               <Plate pattern={one.pattern} />{' '}
-              <span className={one.reason === null ? 'answered' : 'muted'}>{one.reason ?? 'answered'}</span>
+              <span className={one.reason === null ? 'answered' : 'muted'}>
+                {one.reason ?? text.answered}
+              </span>
             </li>
           ))}
         </ol>
@@ -50,8 +53,12 @@ RouteStage.Title = function RouteTitle({ record }: { record: WalkRecord }) {
   const { pattern, name } = record.route
   return (
     <>
-      Route{' '}
-      {pattern === null ? <span className="plain-weight muted">none</span> : <Plate pattern={pattern} />}{' '}
+      {text.title}{' '}
+      {pattern === null ? (
+        <span className="plain-weight muted">{text.none}</span>
+      ) : (
+        <Plate pattern={pattern} />
+      )}{' '}
       <span className="plain-weight">{name}</span>
     </>
   )

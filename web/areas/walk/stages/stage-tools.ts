@@ -1,11 +1,11 @@
 /** The tools that every stage of a walk receives. */
 import type { ReactNode } from 'react'
-import type { WalkRecord } from '../../../../contract/operations.ts'
+import type { WalkRecord } from '../../../../contract/walk-record.ts'
 
-/** What a stage needs besides the record: opening documents in place. */
 export interface StageTools {
   open(document: string, line?: number): void
-  /** The editor, when the open document belongs to this place: a stage, or a query's own document. */
+  /** Returns the editor if the open document belongs to this place: a stage, or the document of a query. */
   editorAt(place: string): ReactNode
-  watch(as: WalkRecord['as']): void
+  /** Walks the address again as someone else. */
+  walkAs(as: WalkRecord['as']): void
 }

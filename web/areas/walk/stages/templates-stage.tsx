@@ -1,33 +1,25 @@
-/** Which templates made the page, each with its time. */
-import type { WalkRecord } from '../../../../contract/operations.ts'
+/** The templates that rendered the page, each with its time. */
+import type { WalkRecord } from '../../../../contract/walk-record.ts'
 import { Time } from '../../../shared/marks/marks.tsx'
 import { isData } from './is-data.ts'
 import type { StageTools } from './stage-tools.ts'
+import { words } from '../words.ts'
+
+const text = words.templates
 
 export function TemplatesStage({ record, tools }: { record: WalkRecord; tools: StageTools }) {
   const { tree, rounds, page } = record.templates
-  if (page === null)
-    return (
-      <p className="reason">
-        {isData(record)
-          ? 'None: programs get all the data of the route, each row with every field that readers may see.'
-          : 'No template was rendered.'}
-      </p>
-    )
+  if (page === null) return <p className="reason">{isData(record) ? text.noneForData : text.none}</p>
   return (
     <>
-      {rounds > 1 ? (
-        <p className="reason">
-          Rendered {rounds} times: a kept part had to be made, and its data was fetched only then.
-        </p>
-      ) : null}
+      {rounds > 1 ? <p className="reason">{text.rounds(rounds)}</p> : null}
       <ul className="template-tree">
         {tree.map((one) => (
           <li key={`${one.name} ${one.calledFrom?.line ?? 0}`} style={{ paddingLeft: one.depth * 18 }}>
             <button
               className="name mono"
               onClick={() => tools.open(one.document)}
-              title={`Open ${one.document}`}
+              title={text.open(one.document)}
             >
               {one.name}
             </button>
@@ -35,14 +27,14 @@ export function TemplatesStage({ record, tools }: { record: WalkRecord; tools: S
             {one.calledFrom ? (
               <button
                 className="link muted"
-                title={`Open where it is called: ${one.calledFrom.document}`}
+                title={text.openCaller(one.calledFrom.document)}
                 onClick={() => one.calledFrom && tools.open(one.calledFrom.document, one.calledFrom.line)}
               >
-                line {one.calledFrom.line}
+                {text.line(one.calledFrom.line)}
               </button>
             ) : null}
-            <span className="muted self" title="by itself, without what it renders in turn">
-              <Time value={Math.max(0, one.self)} /> itself
+            <span className="muted self" title={text.selfHint}>
+              <Time value={Math.max(0, one.self)} /> {text.self}
             </span>
             <Time value={one.milliseconds} />
           </li>
@@ -50,7 +42,7 @@ export function TemplatesStage({ record, tools }: { record: WalkRecord; tools: S
       </ul>
       {tree.length === 0 ? (
         <button className="link" onClick={() => tools.open(`templates/${page}.liquid`)}>
-          open {page}
+          {text.open(`templates/${page}.liquid`)}
         </button>
       ) : null}
       {tools.editorAt('templates')}
@@ -63,11 +55,11 @@ TemplatesStage.Title = function TemplatesTitle({ record }: { record: WalkRecord 
   const layout = tree.find((one) => one.name.startsWith('layouts/'))?.name
   return (
     <>
-      Templates{' '}
+      {text.title}{' '}
       {page === null ? null : (
         <span className="plain-weight">
           <code>{page}</code>
-          {layout === undefined ? '' : ' in '}
+          {layout === undefined ? '' : text.in}
           {layout === undefined ? null : <code>{layout}</code>}
         </span>
       )}

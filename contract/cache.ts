@@ -1,0 +1,24 @@
+/** Operations of the Cache area. */
+import { Type, type Static } from 'typebox'
+import type { OperationGroup } from './operation.ts'
+
+export const CopyItem = Type.Object({
+  key: Type.String(),
+  name: Type.String(),
+  bytes: Type.Integer(),
+  ageMilliseconds: Type.Number(),
+  remainingMilliseconds: Type.Number(),
+  tags: Type.Array(Type.String(), { description: 'what it depends on' }),
+})
+export type CopyItem = Static<typeof CopyItem>
+
+export const cacheOperations = {
+  'GET /api/copies': {
+    summary: 'List the stored fragments',
+    answer: Type.Object({ copies: Type.Array(CopyItem), bytes: Type.Integer() }),
+  },
+  'DELETE /api/copies': {
+    summary: 'Clear the cache',
+    answer: Type.Object({ dropped: Type.Integer({ description: 'how many fragments were dropped' }) }),
+  },
+} as const satisfies OperationGroup

@@ -1,0 +1,223 @@
+/** The problems of a definition as a whole: settings, routes, and documents that do not fit together. */
+import { catalogue, wording } from '../shapes/catalogue.ts'
+import { assetPath, queryPath, templatePath } from '../shapes/documents.ts'
+
+export const SETTINGS_PROBLEMS = catalogue({
+  'settings-missing': wording(() => ({
+    message: 'The settings are missing.',
+    hint: 'Create blog.yaml with at least “title: …”.',
+  })),
+  'settings-time-zone-unknown': wording(
+    (zone: string) => ({
+      message: `“${zone}” is not a known time zone.`,
+      hint: 'Use a name such as Europe/London.',
+    }),
+    'Europe/Cobble',
+  ),
+})
+
+export const ROUTE_PROBLEMS = catalogue({
+  'routes-missing': wording(() => ({
+    message: 'The routes are missing.',
+    hint: 'Create routes.yaml with a list of routes, each with a name and a path.',
+  })),
+  'route-name-reserved': wording(() => ({
+    message: '“not-found” is the name of the 404 page.',
+    hint: 'Choose another name.',
+  })),
+  'route-name-repeated': wording((name: string) => ({ message: `Two routes are named “${name}”.` }), 'posts'),
+  'route-answers-nothing': wording(
+    (name: string) => ({
+      message: `Route “${name}” has no answer.`,
+      hint: 'Give it one of: template, action, redirect.',
+    }),
+    'posts',
+  ),
+  'route-answers-twice': wording(
+    (name: string) => ({
+      message: `Route “${name}” has more than one answer.`,
+      hint: 'Keep one of: template, action, redirect.',
+    }),
+    'posts',
+  ),
+  'route-pattern-invalid': wording(
+    (path: string, character: number, reason: string) => ({
+      message: `The path “${path}” is not valid at character ${character}: ${reason}.`,
+    }),
+    '/posts/:',
+    8,
+    'a name is missing after “:”',
+  ),
+  'route-type-unused': wording(
+    (name: string, path: string) => ({
+      message: `The path has no parameter “:${name}”.`,
+      hint: `The path is ${path}.`,
+    }),
+    'slug',
+    '/posts/:post',
+  ),
+  'route-then-without-action': wording(() => ({
+    message: '“then” needs “action”.',
+    hint: 'Add “action: add-comment”, or remove “then”.',
+  })),
+  'route-json-without-template': wording(() => ({
+    message: '“json” needs “template”: it serves the data of the page.',
+  })),
+  'route-redirect-shows-nothing': wording(
+    (key: string) => ({
+      message: `A redirect shows no page, so “${key}” has no effect.`,
+      hint: 'Remove it.',
+    }),
+    'data',
+  ),
+  'route-redirect-parameter-unknown': wording(
+    (name: string, hint: string) => ({ message: `The path has no parameter “${name}”.`, hint }),
+    'slugg',
+    'Did you mean “slug”?',
+  ),
+  'route-comment-needs-post': wording(() => ({
+    message: '“add-comment” needs the post.',
+    hint: 'Add “data: { post: … }” with a query that takes one post.',
+  })),
+  'route-comment-post-not-published': wording(() => ({
+    message: 'Comments may only be sent to published posts.',
+    hint: 'Add “published” to the query.',
+  })),
+  'route-comment-needs-then': wording(
+    (hint: string) => ({
+      message: '“add-comment” needs “then”: the route of the page that shows the comment.',
+      hint,
+    }),
+    'Did you mean “post”?',
+  ),
+})
+
+export const DATA_PROBLEMS = catalogue({
+  'data-name-reserved': wording(
+    (name: string) => ({
+      message: `“${name}” has another meaning in templates.`,
+      hint: 'Choose another name.',
+    }),
+    'blog',
+  ),
+  'data-query-unknown': wording(
+    (name: string, hint: string) => ({
+      message: `There is no query “${name}”.`,
+      hint,
+      missing: queryPath(name),
+    }),
+    'latest-post',
+    'Did you mean “latest-posts”?',
+  ),
+  'data-parameter-missing': wording(
+    (query: string, parameter: string) => ({
+      message: `The query “${query}” needs “${parameter}”, which the address does not have.`,
+      hint: `Pass it: { query: ${query}, with: { ${parameter}: … } }.`,
+    }),
+    'posts-in-category',
+    'category',
+  ),
+  'data-parameter-type': wording(
+    (parameter: string, type: string, query: string, wanted: string) => ({
+      message: `“${parameter}” is ${type}, but the query “${query}” compares it with ${wanted}.`,
+      hint: 'Change its type in “params”.',
+    }),
+    'slug',
+    'an integer',
+    'post-by-slug',
+    'a slug',
+  ),
+  'data-parameter-unused': wording(
+    (query: string, parameter: string) => ({
+      message: `The query “${query}” has no parameter “${parameter}”.`,
+      hint: 'Remove it from “with”.',
+    }),
+    'latest-posts',
+    'category',
+  ),
+  'data-value-unknown': wording(
+    (name: string, hint: string) => ({
+      message: `“${name}” is neither a parameter of the address nor data of this route.`,
+      hint,
+    }),
+    'pots',
+    'Did you mean “post”?',
+  ),
+  'data-page-parameter-shared': wording(
+    (one: string, other: string, parameter: string) => ({
+      message: `“${one}” and “${other}” both use ?${parameter}= for their pages.`,
+      hint: 'Give one of the queries another “pages: { parameter: … }”.',
+    }),
+    'posts',
+    'comments',
+    'page',
+  ),
+  'data-cycle': wording(
+    (names: readonly string[]) => ({ message: `The data depends on itself: ${names.join(' → ')}.` }),
+    ['post', 'related', 'post'],
+  ),
+})
+
+export const REFERENCE_PROBLEMS = catalogue({
+  'template-unknown': wording(
+    (name: string, hint: string) => ({
+      message: `There is no template “${name}”.`,
+      hint,
+      missing: templatePath(name),
+    }),
+    'pages/hime',
+    'Did you mean “pages/home”?',
+  ),
+  'template-route-unknown': wording(
+    (name: string, hint: string) => ({ message: `There is no route “${name}”.`, hint }),
+    'pots',
+    'Did you mean “post”?',
+  ),
+  'template-route-parameter-missing': wording(
+    (route: string, parameter: string) => ({
+      message: `Route “${route}” needs “${parameter}”.`,
+      hint: `Write {{ "${route}" | url: ${parameter}: … }}.`,
+    }),
+    'post',
+    'slug',
+  ),
+  'template-route-parameter-unknown': wording(
+    (route: string, parameter: string, path: string) => ({
+      message: `Route “${route}” has no parameter “${parameter}”.`,
+      hint: `Its path is ${path}.`,
+    }),
+    'post',
+    'id',
+    '/posts/:slug',
+  ),
+  'template-asset-unknown': wording(
+    (name: string, hint: string) => ({
+      message: `There is no asset “${name}”.`,
+      hint,
+      missing: assetPath(name),
+    }),
+    'blog.cs',
+    'Did you mean “blog.css”?',
+  ),
+})
+
+export const STARTING_POINT_PROBLEMS = catalogue({
+  'starting-point-name-taken': wording(
+    (name: string) => ({
+      message: `There is already a route named “${name}”.`,
+      hint: 'Choose another name.',
+    }),
+    'posts',
+  ),
+  'starting-point-document-taken': wording(
+    (document: string) => ({
+      message: `The document “${document}” already exists.`,
+      hint: 'Choose another name.',
+    }),
+    'queries/posts.yaml',
+  ),
+  'starting-point-routes-not-editable': wording(() => ({
+    message: 'routes.yaml cannot be changed by a form: it is not a list with one route below the other.',
+    hint: 'Edit it as YAML.',
+  })),
+})

@@ -1,0 +1,21 @@
+/** Reads a query document: its YAML, its schema and its meaning. */
+import { refused, success, type Outcome } from '../shapes/outcome.ts'
+import { Query } from '../shapes/schemas.ts'
+import { readYaml } from '../shapes/yaml.ts'
+import { readMeaning, type QueryMeaning } from './meaning.ts'
+
+/** Returns the meaning of a query document, or every problem with its place. */
+export function readQuery(file: string, text: string): Outcome<QueryMeaning> {
+  const read = readYaml(file, text, Query)
+  if (!read.ok) return read
+  const result = readMeaning(read.value)
+  if (result.ok) return success(result.meaning)
+  return refused(
+    ...result.problems.map(({ path, ...worded }) => ({
+      file,
+      path: `/${path.join('/')}`,
+      ...read.placeOf(path),
+      ...worded,
+    })),
+  )
+}

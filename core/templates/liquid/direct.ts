@@ -1,0 +1,187 @@
+/**
+ * Renders parsed templates without liquidjs's generators: text, outputs, conditions and assignments become plain function
+ * calls with the same results; everything else is left to liquidjs. All data is loaded before a rendering, so nothing
+ * ever waits. This is the only file that replaces methods of liquidjs's objects.
+ */
+import {
+  evalToken,
+  IfTag,
+  isTruthy,
+  LiquidError,
+  Output,
+  RenderError,
+  toValue,
+  toValueSync,
+  TypeGuards,
+  UnlessTag,
+  Value,
+  type Context,
+  type Emitter,
+  type Filter,
+  type Liquid,
+  type Template,
+  type Token,
+} from 'liquidjs'
+import {
+  asEmitter,
+  bufferOf,
+  childrenOf,
+  openBranches,
+  openContext,
+  openFilter,
+  replaceMethod,
+  TextEmitter,
+  valuesIn,
+} from './internals.ts'
+
+type Evaluate = (context: Context) => unknown
+
+/** Runs a generator to its end: filters and operators may return one. */
+const settle = (value: unknown): unknown =>
+  typeof value === 'object' && value !== null && 'next' in value && typeof value.next === 'function'
+    ? toValueSync(value as never)
+    : value
+
+/** Returns the keys of `post.category.slug` if all of them are written out. */
+function fixedKeys(token: Token): (string | number)[] | undefined {
+  if (!TypeGuards.isPropertyAccessToken(token) || token.variable !== undefined) return undefined
+  const props: readonly Token[] = token.props
+  const keys: (string | number)[] = []
+  for (const prop of props) {
+    if (TypeGuards.isWordToken(prop) || TypeGuards.isQuotedToken(prop) || TypeGuards.isNumberToken(prop))
+      keys.push(prop.content)
+    else return undefined
+  }
+  return keys
+}
+
+/** Compiles an operand to a function. */
+export function evaluator(token: Token): Evaluate {
+  const [first, ...rest] = fixedKeys(token) ?? []
+  if (typeof first === 'string') {
+    return (context) => {
+      const open = openContext(context)
+      let value = open.readProperty(open.findScope(first), first)
+      for (const key of rest) value = open.readProperty(value, key)
+      return value
+    }
+  }
+  if (TypeGuards.isQuotedToken(token) || TypeGuards.isNumberToken(token)) {
+    const { content } = token
+    return () => content
+  }
+  return (context) => toValueSync(evalToken(token as never, context) as never)
+}
+
+/** Compiles operands and operators in postfix order. */
+function expression(postfix: readonly Token[]): Evaluate {
+  const [only] = postfix
+  if (postfix.length === 1 && only !== undefined) return evaluator(only)
+  const steps = postfix.map((token) =>
+    TypeGuards.isOperatorToken(token) ? { operator: token.operator } : { evaluate: evaluator(token) },
+  )
+  return (context) => {
+    const stack: unknown[] = []
+    const { operators } = openContext(context).opts
+    for (const step of steps) {
+      if ('evaluate' in step) stack.push(step.evaluate(context))
+      else if (step.operator === 'not') stack.push(settle(operators['not']?.(stack.pop(), context, context)))
+      else {
+        const right = stack.pop()
+        const left = stack.pop()
+        stack.push(settle(operators[step.operator]?.(left, right, context)))
+      }
+    }
+    return stack[0]
+  }
+}
+
+function filterStep(filter: Filter): (value: unknown, context: Context) => unknown {
+  const { handler, args, token, liquid } = openFilter(filter)
+  const words = args.map((word): Evaluate => {
+    if (!Array.isArray(word)) return evaluator(word)
+    const [name, of] = word
+    const evaluate = evaluator(of)
+    return (context) => [name, evaluate(context)]
+  })
+  return (value, context) =>
+    settle(handler.apply({ context, token, liquid }, [value, ...words.map((word) => word(context))]))
+}
+
+function valueOf(value: Value): Evaluate {
+  const initial = expression(value.initial.postfix)
+  const steps = value.filters.map(filterStep)
+  return (context) => {
+    let result = initial(context)
+    for (const step of steps) result = step(result, context)
+    return result
+  }
+}
+
+/** `if` and `unless`: renders the first branch whose condition holds, otherwise the `else` branch. */
+function directBranches(tag: IfTag | UnlessTag): void {
+  const { branches, otherwise } = openBranches(tag)
+  const conditions = branches.map(({ value, templates }, index) => ({
+    evaluate: value ? valueOf(value) : () => true,
+    // The first condition of `unless` is negated; its `elsif` is not.
+    wanted: !(tag instanceof UnlessTag && index === 0),
+    templates,
+  }))
+  const { liquid } = tag
+  replaceMethod(tag, 'render', (context: Context, emitter: Emitter) => {
+    const holds = conditions.find((one) => isTruthy(settle(one.evaluate(context)), context) === one.wanted)
+    liquid.renderer.renderTemplates(holds?.templates ?? otherwise, context, emitter)
+  })
+}
+
+/** Returns a value as liquidjs prints it. */
+function written(value: unknown): string {
+  if (typeof value === 'string') return value
+  const plain: unknown = toValue(value)
+  return Array.isArray(plain) ? plain.map(written).join('') : String(plain ?? '')
+}
+
+/** Renders a list of templates without a generator. The time limit is checked once per list. */
+function renderList(templates: readonly Template[], context: Context, given?: Emitter): unknown {
+  const emitter = given ?? asEmitter(new TextEmitter(written))
+  const open = openContext(context)
+  open.renderLimit.check(performance.now())
+  for (const template of templates) {
+    try {
+      const text = settle(template.render(context, emitter))
+      if (text) emitter.write(text)
+    } catch (error) {
+      throw LiquidError.is(error) ? error : new RenderError(error as Error, template)
+    }
+    if (open.breakCalled || open.continueCalled) break
+  }
+  return bufferOf(emitter)
+}
+
+/** Makes an engine render directly. Only for engines that never render asynchronously. */
+export function renderDirectly(engine: Liquid): void {
+  replaceMethod(engine.renderer, 'renderTemplates', renderList)
+}
+
+/** Prepares templates and the templates nested in them, in place. */
+export function makeDirect(templates: readonly Template[]): void {
+  for (const template of templates) {
+    if (TypeGuards.isHTMLToken(template.token)) {
+      const text = template.token.getContent()
+      replaceMethod(template, 'render', (_: Context, emitter: Emitter) => emitter.write(text))
+    } else if (template instanceof Output) {
+      const evaluate = valueOf(template.value)
+      replaceMethod(template, 'render', (context: Context, emitter: Emitter) =>
+        emitter.write(evaluate(context)),
+      )
+    } else if (template instanceof IfTag || template instanceof UnlessTag) {
+      directBranches(template)
+    } else {
+      for (const value of valuesIn(template)) {
+        const evaluate = valueOf(value)
+        replaceMethod(value, 'value', (context: Context) => evaluate(context))
+      }
+    }
+    makeDirect(childrenOf(template))
+  }
+}

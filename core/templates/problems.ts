@@ -1,0 +1,105 @@
+/** The problems of templates, at parsing and at rendering. */
+import { catalogue, wording } from '../shapes/catalogue.ts'
+import { templatePath } from '../shapes/documents.ts'
+
+export const TEMPLATE_PROBLEMS = catalogue({
+  'template-syntax': wording((reason: string) => ({ message: reason }), 'Output “{{ post.title” not closed.'),
+  'template-filter-unknown': wording(
+    (name: string) => ({ message: `There is no filter “${name}”.` }),
+    'exerpt',
+  ),
+  'template-tag-unknown': wording((name: string) => ({ message: `There is no tag “${name}”.` }), 'shout'),
+  'template-tag-not-open': wording(
+    (name: string) => ({
+      message: `“${name}” closes a tag that is not open.`,
+      hint: 'A tag before it may not be closed.',
+    }),
+    'endif',
+  ),
+  'template-too-deep': wording(() => ({ message: 'The template is nested too deeply.' })),
+  'template-missing': wording(
+    (name: string, hint: string) => ({
+      message: `There is no template “${name}”.`,
+      hint,
+      missing: templatePath(name),
+    }),
+    'partials/crad',
+    'Did you mean “partials/card”?',
+  ),
+  'template-name-computed': wording(
+    (tag: string) => ({
+      message: `The name after “${tag}” is computed, so it cannot be checked.`,
+      hint: 'Write the name in quotes.',
+    }),
+    'render',
+  ),
+  'template-renders-itself': wording(
+    (name: string, path: readonly string[]) => ({
+      message: `“${name}” renders itself: ${path.join(' → ')}.`,
+      hint: 'Remove one of these calls.',
+    }),
+    'partials/card',
+    ['partials/card', 'partials/list', 'partials/card'],
+  ),
+  'template-render-failed': wording((reason: string) => ({ message: reason }), 'Rendering failed.'),
+  'template-render-slow': wording(
+    (milliseconds: number) => ({ message: `Rendering took longer than ${milliseconds} ms.` }),
+    2_000,
+  ),
+  'template-page-too-long': wording(
+    (limit: number) => ({ message: `The page is longer than ${limit} characters.` }),
+    10_000_000,
+  ),
+  'template-raw-not-safe': wording(() => ({
+    message: '“raw” prints safe HTML only, and this value is plain text.',
+    hint: 'Print it without “raw”.',
+  })),
+  'template-asset-missing': wording(
+    (name: string) => ({ message: `There is no asset “${name}”.` }),
+    'blog.cs',
+  ),
+  'template-address-failed': wording((reason: string) => ({ message: reason }), 'Route “post” needs “slug”.'),
+})
+
+export const FRAGMENT_PROBLEMS = catalogue({
+  'fragment-name-invalid': wording(() => ({
+    message: 'A fragment needs a name in quotes: lower-case letters, digits and hyphens.',
+  })),
+  'fragment-lifetime-missing': wording(() => ({
+    message: 'A fragment needs a lifetime.',
+    hint: "Add lifetime: '1h'.",
+  })),
+  'fragment-lifetime-invalid': wording(
+    (text: string) => ({ message: `“${text}” is not a lifetime.`, hint: 'Write 45s, 30m, 1h or 7d.' }),
+    '1 hour',
+  ),
+  'fragment-argument-unknown': wording(
+    (name: string) => ({
+      message: `A fragment has no argument “${name}”.`,
+      hint: "Known: vary: value, lifetime: '1h'.",
+    }),
+    'until',
+  ),
+  'fragment-not-closed': wording(
+    (name: string) => ({ message: `Fragment “${name}” is not closed.`, hint: 'Add {% endfragment %}.' }),
+    'aside',
+  ),
+  'fragment-reads-request': wording(
+    (fragment: string) => ({
+      message: `Fragment “${fragment}” reads “request”, which differs between requests.`,
+      hint: 'Name what differs, e.g. vary: request.path.',
+    }),
+    'aside',
+  ),
+  'fragment-reads-visitor': wording(
+    (fragment: string, name: string) => ({
+      message: `Fragment “${fragment}” reads “${name}”, which differs between readers.`,
+      hint: 'Move it out of the fragment.',
+    }),
+    'aside',
+    'visitor',
+  ),
+  'fragment-vary-not-plain': wording(() => ({
+    message: '“vary” needs a plain value such as post.id, not a row or a list.',
+  })),
+})

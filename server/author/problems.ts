@@ -1,0 +1,220 @@
+/** The problems of writing: content that does not exist, is in use, was saved by someone else, or does not fit. */
+import { catalogue, wording } from '../../core/shapes/catalogue.ts'
+
+const count = (number: number, one: string, many: string) => `${number} ${number === 1 ? one : many}`
+
+export const ROW_PROBLEMS = catalogue({
+  'row-unknown': wording(
+    (kind: string, name: string) => ({ message: `There is no ${kind} “${name}”.` }),
+    'post',
+    'moth',
+  ),
+  'version-conflict': wording(
+    (what: string) => ({
+      message: `Someone else has saved ${what} since you opened it.`,
+      hint: 'Compare both versions, then save again.',
+    }),
+    'this post',
+  ),
+  'slug-taken': wording(
+    (kind: string, slug: string) => ({
+      message: `Another ${kind} has the slug “${slug}”.`,
+      hint: 'Choose another slug.',
+    }),
+    'post',
+    'moth',
+  ),
+  'path-taken': wording(
+    (path: string) => ({ message: `Another page has the path “${path}”.`, hint: 'Choose another slug.' }),
+    'about/people',
+  ),
+  'title-empty': wording(() => ({ message: 'The title is empty.' })),
+  'name-empty': wording(() => ({ message: 'The name is empty.' })),
+  'slug-has-slash': wording(
+    (kind: string) => ({ message: `The slug of a ${kind} must not contain “/”.` }),
+    'tag',
+  ),
+})
+
+export const REFERENCE_TO_CONTENT_PROBLEMS = catalogue({
+  'reference-unknown': wording(
+    (kind: string, name: string, known: readonly string[]) => ({
+      message: `There is no ${kind} “${name}”.`,
+      hint: known.length === 0 ? `Create the ${kind} first.` : `Use one of: ${known.join(', ')}.`,
+    }),
+    'category',
+    'bycicles',
+    ['bicycles', 'electrical'],
+  ),
+  'reference-ambiguous': wording(
+    (kind: string, name: string, slugs: readonly string[]) => ({
+      message: `More than one ${kind} is named “${name}”.`,
+      hint: `Use one of the slugs: ${slugs.join(', ')}.`,
+    }),
+    'author',
+    'Ravi',
+    ['ravi', 'ravi-2'],
+  ),
+})
+
+export const TREE_PROBLEMS = catalogue({
+  'tree-cycle': wording(
+    (kind: string) => ({ message: `A ${kind} cannot be moved below itself or one of its descendants.` }),
+    'category',
+  ),
+  'tree-parent-unknown': wording(
+    (kind: string, name: string) => ({ message: `There is no ${kind} “${name}” to move it below.` }),
+    'page',
+    'about',
+  ),
+  'tree-order-changed': wording(
+    (name: string) => ({
+      message: `“${name}” is no longer next to it, because someone else has changed the order.`,
+      hint: 'Move it again.',
+    }),
+    'electrical',
+  ),
+})
+
+export const TERM_PROBLEMS = catalogue({
+  'term-in-use': wording(
+    (kind: string, posts: number) => ({
+      message: `${count(posts, 'post uses', 'posts use')} this ${kind}.`,
+      hint: `Merge it into another ${kind}, or delete it anyway.`,
+    }),
+    'category',
+    3,
+  ),
+  'term-merged-into-itself': wording(
+    (kind: string) => ({ message: `A ${kind} cannot be merged into itself.` }),
+    'tag',
+  ),
+  'term-merged-into-descendant': wording(
+    (name: string) => ({
+      message: `“${name}” is below this category.`,
+      hint: 'Move it out first, or merge into another category.',
+    }),
+    'wheels',
+  ),
+})
+
+export const RESTORE_PROBLEMS = catalogue({
+  'restore-unknown': wording(() => ({
+    message: 'This can no longer be restored: it was restored already, or its 30 days are over.',
+  })),
+  'restore-parent-missing': wording(() => ({
+    message: 'The parent page does not exist any more.',
+    hint: 'Restore the parent page first.',
+  })),
+  'restore-name-taken': wording(
+    (kind: string) => ({
+      message: `Another ${kind} has taken its ${kind === 'image' ? 'name' : 'slug'} in the meantime.`,
+      hint: `Change that one first, then restore this one.`,
+    }),
+    'post',
+  ),
+})
+
+export const IMAGE_PROBLEMS = catalogue({
+  'image-empty': wording(() => ({ message: 'The file is empty.' })),
+  'image-too-large': wording(
+    (limit: number) => ({
+      message: `The file is larger than ${limit} MB.`,
+      hint: 'Save it smaller: an image on a page needs a few hundred kB.',
+    }),
+    10,
+  ),
+  'image-type-unsupported': wording(
+    (type: string, supported: string) => ({
+      message: `${type} images are not supported.`,
+      hint: `Convert it to one of: ${supported}.`,
+    }),
+    'TIFF',
+    'PNG, JPEG, WebP, GIF, SVG',
+  ),
+  'image-not-an-image': wording(
+    (supported: string) => ({
+      message: 'The file is not an image.',
+      hint: `Supported types, detected from the content: ${supported}.`,
+    }),
+    'PNG, JPEG, WebP, GIF, SVG',
+  ),
+  'image-damaged': wording(() => ({
+    message: 'The image is damaged and cannot be decoded.',
+    hint: 'Save or download it again.',
+  })),
+  'image-side-too-long': wording(
+    (width: string, height: string, limit: string) => ({
+      message: `The image has ${width} × ${height} pixels; the maximum per side is ${limit}.`,
+    }),
+    '20,000',
+    '400',
+    '12,000',
+  ),
+  'image-too-many-pixels': wording(
+    (megapixels: string, limit: string) => ({
+      message: `The image has ${megapixels} megapixels; the maximum is ${limit}.`,
+    }),
+    '60',
+    '50',
+  ),
+  'image-type-differs': wording(
+    (name: string, stored: string, sent: string) => ({
+      message: `“${name}” is ${stored}, but the new file is ${sent}.`,
+      hint: 'Add the file as a new image instead.',
+    }),
+    'moth.svg',
+    'image/svg+xml',
+    'image/png',
+  ),
+  'image-names-exhausted': wording(
+    (name: string, limit: number) => ({
+      message: `There are already ${limit} images named ${name}.`,
+      hint: 'Rename the file.',
+    }),
+    'moth.svg',
+    50,
+  ),
+})
+
+export const FOLDER_PROBLEMS = catalogue({
+  'folder-image-renamed': wording(
+    (name: string) => ({
+      message: `An image with this content must be named “${name}”.`,
+      hint: 'Rename the file.',
+    }),
+    'moth.svg',
+  ),
+  'folder-image-location': wording(
+    (what: string) => ({
+      message: `The photo contains ${what}, which readers could see.`,
+      hint: 'Remove it from the file, or upload the photo under Content, Images, where it is removed.',
+    }),
+    'GPS data',
+  ),
+  'folder-image-unsafe': wording(
+    (what: string) => ({
+      message: `The SVG image contains ${what}.`,
+      hint: 'Remove everything that runs, loads or embeds.',
+    }),
+    '<script>',
+  ),
+  'folder-json-invalid': wording((reason: string) => ({ message: reason }), 'Unexpected end of JSON input.'),
+})
+
+export const CHANGE_PROBLEMS = catalogue({
+  'change-basis-missing': wording(
+    (document: string) => ({
+      message: `The change of ${document} does not say what it is based on.`,
+      hint: 'Send “basis” or “version”.',
+    }),
+    'routes.yaml',
+  ),
+  'change-content-delete': wording(
+    (document: string) => ({
+      message: `${document} cannot be deleted as a document.`,
+      hint: 'Delete the post or the page instead.',
+    }),
+    'content/posts/moth.md',
+  ),
+})

@@ -1,0 +1,107 @@
+/** A request, parsed once into a value that everything else works with. */
+import { randomUUID } from 'node:crypto'
+import Negotiator from 'negotiator'
+
+/** The maximum size of a form, in bytes. */
+export const FORM_LIMIT = 64 * 1024
+
+export interface BlogRequest {
+  readonly id: string
+  readonly method: string
+  /** Path and query string as sent. */
+  readonly target: string
+  readonly as: 'reader' | 'author'
+  /** The preferred type of the response, negotiated from `Accept`. */
+  readonly accepts: 'html' | 'json'
+  /** Where the request came from; decides whether a form is accepted. */
+  readonly origin: RequestOrigin
+  /** The client's address; null inside the process. */
+  readonly client: string | null
+  /** Whether a plain 404 is enough, because the caller only wants to know if there is something. */
+  readonly sparing: boolean
+  /** Reads the body as a form. Only actions call it. */
+  form(): Promise<FormReading>
+}
+
+export interface RequestOrigin {
+  /** The `Origin` header (RFC 6454). Browsers always send it with POST. */
+  readonly origin: string | undefined
+  readonly host: string | undefined
+  /** The `Sec-Fetch-Site` header. */
+  readonly fetchSite: string | undefined
+}
+
+export type FormReading =
+  | { ok: true; fields: Record<string, string | undefined> }
+  | { ok: false; status: 400 | 413 | 415; reason: string }
+
+/** Parses an HTTP request. */
+export function readRequest(raw: Request, client: string | null = null): BlogRequest {
+  const afterOrigin = raw.url.indexOf('/', raw.url.indexOf('://') + 3)
+  const header = (name: string) => raw.headers.get(name) ?? undefined
+  return {
+    id: randomUUID(),
+    method: raw.method,
+    target: (afterOrigin === -1 ? '/' : raw.url.slice(afterOrigin)).replace(/#.*$/, ''),
+    as: 'reader',
+    accepts: negotiateType(header('accept')),
+    origin: {
+      origin: header('origin'),
+      host: header('host'),
+      fetchSite: header('sec-fetch-site'),
+    },
+    client,
+    sparing: false,
+    form: () => readForm(raw),
+  }
+}
+
+export type InternalOptions = Partial<Pick<BlogRequest, 'id' | 'method' | 'as' | 'accepts' | 'sparing'>>
+
+/** Returns a request from inside the process: for previews, walks, checks and benchmarks. */
+export const internalRequest = (target: string, options: InternalOptions = {}): BlogRequest => ({
+  id: randomUUID(),
+  method: 'GET',
+  as: 'reader',
+  accepts: 'html',
+  sparing: false,
+  ...options,
+  target,
+  origin: { origin: undefined, host: undefined, fetchSite: undefined },
+  client: null,
+  form: () => Promise.resolve({ ok: false, status: 415, reason: 'The request has no form.' }),
+})
+
+const TYPES = { 'text/html': 'html', 'application/json': 'json' } as const
+
+/** Returns `json` only if it is preferred (RFC 9110 §12.5.1). Without a preference, the response is a page. */
+function negotiateType(accept: string | undefined): 'html' | 'json' {
+  if (accept === undefined || accept.length > 1_000) return 'html'
+  const preferred = new Negotiator({ headers: { accept } }).mediaType(Object.keys(TYPES))
+  return TYPES[preferred as keyof typeof TYPES] ?? 'html'
+}
+
+async function readForm(raw: Request): Promise<FormReading> {
+  const type = raw.headers.get('content-type') ?? ''
+  if (!type.startsWith('application/x-www-form-urlencoded'))
+    return { ok: false, status: 415, reason: 'Forms must be sent as application/x-www-form-urlencoded.' }
+  const tooLong: FormReading = {
+    ok: false,
+    status: 413,
+    reason: `The form is larger than ${FORM_LIMIT / 1024} kB.`,
+  }
+  if (Number(raw.headers.get('content-length') ?? 0) > FORM_LIMIT) return tooLong
+  const chunks: Uint8Array[] = []
+  let length = 0
+  try {
+    for await (const chunk of raw.body ?? []) {
+      length += chunk.byteLength
+      if (length > FORM_LIMIT) return tooLong
+      chunks.push(chunk)
+    }
+  } catch {
+    return { ok: false, status: 400, reason: 'The form did not arrive completely.' }
+  }
+  const text = Buffer.concat(chunks).toString('utf8')
+  return { ok: true, fields: Object.fromEntries(new URLSearchParams(text)) }
+}

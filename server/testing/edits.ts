@@ -1,0 +1,55 @@
+/** Changes by the author, for tests: as the workbench saves them. */
+import { savePostFile, type SavedPost } from '../author/posts/save-post.ts'
+import { postFile } from '../author/posts/stored-post.ts'
+import { saveDocuments, type SavedDocuments } from '../author/documents/documents.ts'
+import { applyChanges, type AppliedChanges } from '../author/changes.ts'
+import { changeSlug, type ChangedSlug } from '../author/slugs/slugs.ts'
+import { write } from '../author/writing.ts'
+import type { ChangeStep } from '../../core/shapes/changes.ts'
+import type { SlugKind } from '../../core/shapes/content-kinds.ts'
+import type { Blog } from '../reader/blog.ts'
+import type { Written } from '../store/store.ts'
+import { DocumentEntity } from '../store/entities/definition.ts'
+
+/** Changes the file of a post. */
+export async function editPost(
+  blog: Blog,
+  slug: string,
+  change: (text: string) => string,
+): Promise<Written<SavedPost>> {
+  const file = await postFile(blog.database, slug)
+  if (!file) throw new Error(`There is no post “${slug}”.`)
+  const ref = { slug, version: file.version }
+  return await write(blog, (writing) => savePostFile(writing, ref, change(file.text)))
+}
+
+/** Saves documents of the definition, or deletes those that are null, and activates the definition. */
+export async function saveTexts(
+  blog: Blog,
+  texts: Readonly<Record<string, string | null>>,
+): Promise<Written<SavedDocuments>> {
+  const stored = await blog.database.getRepository(DocumentEntity).find()
+  const versions = new Map(stored.map((one) => [one.path, one.version]))
+  const writes = Object.entries(texts).map(([path, text]) => ({
+    path,
+    text,
+    version: versions.get(path) ?? 0,
+  }))
+  return await write(blog, (writing) => saveDocuments(writing, writes, (site) => blog.replaceSite(site)))
+}
+
+/** Returns the stored text of a document. */
+export const textOf = async ({ database }: Blog, path: string): Promise<string> =>
+  (await database.getRepository(DocumentEntity).findOneByOrFail({ path })).text
+
+/** Applies changes, as the workbench applies a fix. */
+export const applySteps = (blog: Blog, steps: readonly ChangeStep[]): Promise<Written<AppliedChanges>> =>
+  write(blog, (writing) => applyChanges(writing, steps, (site) => blog.replaceSite(site)))
+
+/** Changes a slug, or the path of a page. */
+export const renameSlug = (
+  blog: Blog,
+  kind: SlugKind,
+  from: string,
+  to: string,
+): Promise<Written<ChangedSlug>> => write(blog, (writing) => changeSlug(writing, { kind, from, to }))

@@ -1,0 +1,26 @@
+/** Handlers of the Cache area. */
+import type { cacheOperations } from '../../../contract/cache.ts'
+import { success } from '../../../core/shapes/outcome.ts'
+import type { ClockPort } from '../../publish/ports.ts'
+import type { FragmentPort } from '../../reader/page-data.ts'
+import type { HandlersOf } from '../http/handlers-of.ts'
+
+export const cacheHandlers = (blog: FragmentPort & ClockPort): HandlersOf<typeof cacheOperations> => ({
+  'GET /api/copies': () => {
+    const now = blog.clock().getTime()
+    const copies = [...blog.fragments.entries()].map(([key, { name, html, tags, madeAt, expiresAt }]) => ({
+      key,
+      name,
+      bytes: html.length,
+      ageMilliseconds: now - madeAt,
+      remainingMilliseconds: expiresAt - now,
+      tags: [...tags].sort(),
+    }))
+    return success({ copies, bytes: blog.fragments.bytes })
+  },
+  'DELETE /api/copies': () => {
+    const dropped = [...blog.fragments.entries()].length
+    blog.fragments.clear()
+    return success({ dropped })
+  },
+})

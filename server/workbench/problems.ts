@@ -1,0 +1,32 @@
+/** The problems of operations that concern the workbench itself. */
+import { catalogue, wording } from '../../core/shapes/catalogue.ts'
+
+export const WORKBENCH_PROBLEMS = catalogue({
+  'walk-no-statements': wording(
+    (path: string, data: string) => ({ message: `${path} runs no statements for “${data}”.` }),
+    '/posts',
+    'related',
+  ),
+  'query-run-failed': wording(
+    (reason: string) => ({
+      message: `PostgreSQL could not run the query: ${reason}.`,
+    }),
+    'canceling statement due to statement timeout',
+  ),
+  'query-parameter-invalid': wording(
+    (name: string, text: string, expected: string) => ({
+      message: `“${text}” is not ${expected}, which “:${name}” is compared with.`,
+    }),
+    'year',
+    'soon',
+    'an integer',
+  ),
+  'growth-running': wording(() => ({
+    message: 'Another measurement is running.',
+    hint: 'Wait until it is done, or cancel it.',
+  })),
+  'settings-not-editable': wording(() => ({
+    message: 'blog.yaml has a form that cannot be changed here.',
+    hint: 'Edit blog.yaml itself.',
+  })),
+})
