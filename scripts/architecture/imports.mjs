@@ -5,7 +5,7 @@
  * Each key is a folder; its values are the folders it may import besides itself and its own subfolders.
  */
 const CORE = ['core/']
-const FOLDERS = {
+export const FOLDERS = {
   // The floor.
   'core/shapes/': [],
   // One concept each.
