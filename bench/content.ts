@@ -1,4 +1,4 @@
-/** A hundred thousand posts: how long an author waits for the list, and for the page beside the text. */
+/** 100,000 posts: the times of the author's list, of searches, of imports and of previews. */
 import { Client } from 'pg'
 import { appearancesOf } from '../server/probes/appearances.ts'
 import { answer } from '../server/reader/answer.ts'
@@ -21,14 +21,14 @@ export interface ContentFigure {
 }
 
 const FILTERS: readonly (readonly [string, PostFilter])[] = [
-  ['opened', {}],
+  ['no filter', {}],
   ['drafts', { state: 'draft' }],
   ['one category, page 100', { category: 'textiles', page: 100 }],
   ['by title', { sort: 'title' }],
   ['search: two words', { search: 'darning mush' }],
   ['search: part of a title', { search: 'zip surgery 777' }],
-  ['search: nothing like it', { search: 'xylophone' }],
-  ['search: a word of every post', { search: 'the' }],
+  ['search: no match', { search: 'xylophone' }],
+  ['search: a word in every post', { search: 'the' }],
 ]
 
 async function fill(url: string): Promise<void> {
@@ -58,7 +58,7 @@ async function median(work: () => Promise<unknown>): Promise<number> {
 
 const FILES = 1_000
 
-/** Markdown files as an author brings them: about 350 words, with headings, a list, a table and code. */
+/** Imports typical Markdown files: about 350 words, with headings, a list, a table and code. */
 async function secondsToImport(blog: Blog): Promise<number> {
   const words = 'the wheel goes round and the spoke sings a little higher than before '.split(' ')
   const paragraph = (from: number) =>
@@ -66,24 +66,24 @@ async function secondsToImport(blog: Blog): Promise<number> {
   const batch: { name: string; text: string }[] = []
   const start = performance.now()
   for (let file = 0; file < FILES; file++) {
-    const text = `---\ntitle: Brought in ${file}\npublished: 2026-0${1 + (file % 9)}-11T09:30\ncategory: bicycles\nauthor: ines-marchetti\ntags: [wheels, tools]\n---\n\n${[0, 1, 2].map((part) => `## Part ${part}\n\n${paragraph(file + part)}\n\n- one\n- **two**\n\n${paragraph(part)}`).join('\n\n')}\n\n| a | b |\n|---|---|\n| 1 | 2 |\n\n\`\`\`js\nconst a = ${file}\n\`\`\`\n`
-    batch.push({ name: `brought-in-${file}.md`, text })
-    // As many as the workbench sends together.
+    const text = `---\ntitle: Imported ${file}\npublished: 2026-0${1 + (file % 9)}-11T09:30\ncategory: bicycles\nauthor: ines-marchetti\ntags: [wheels, tools]\n---\n\n${[0, 1, 2].map((part) => `## Part ${part}\n\n${paragraph(file + part)}\n\n- one\n- **two**\n\n${paragraph(part)}`).join('\n\n')}\n\n| a | b |\n|---|---|\n| 1 | 2 |\n\n\`\`\`js\nconst a = ${file}\n\`\`\`\n`
+    batch.push({ name: `imported-${file}.md`, text })
+    // The workbench sends this many together.
     if (batch.length < 20) continue
     const { results } = await importPosts(blog, batch.splice(0), false)
     const refused = results.find((one) => one.outcome !== 'created')
     if (refused) throw new Error(JSON.stringify(refused))
   }
   const seconds = (performance.now() - start) / 1000
-  await blog.database.query("DELETE FROM post WHERE slug LIKE 'brought-in-%'")
+  await blog.database.query("DELETE FROM post WHERE slug LIKE 'imported-%'")
   return seconds
 }
 
-/** @param url of the same database, without limits on how long a statement takes */
+/** @param url of the same database, without a statement timeout */
 export async function contentFigures(blog: Blog, url: string): Promise<ContentFigure[]> {
   const figures: ContentFigure[] = [
     {
-      what: `  ${FILES.toLocaleString('en-GB')} Markdown files brought in`,
+      what: `  ${FILES.toLocaleString('en-GB')} Markdown files imported`,
       milliseconds: (await secondsToImport(blog)) * 1000,
       goal: '≤ 10,000 ms',
     },
@@ -100,7 +100,7 @@ export async function contentFigures(blog: Blog, url: string): Promise<ContentFi
   for (const q of ['darning mushroom', 'glue', 'kettel', 'the wheel or the glue'])
     if (query)
       figures.push({
-        what: `  readers search: ${q}`,
+        what: `  readers’ search: ${q}`,
         milliseconds: await median(() =>
           runQuery(blog.pool, {
             name: query.name,
@@ -120,9 +120,9 @@ export async function contentFigures(blog: Blog, url: string): Promise<ContentFi
         success(await manager.query('UPDATE post SET title = $1 WHERE slug = $2', ['Typed', slug])),
       (changed) => answer(changed, internalRequest(`/posts/${slug}`, { as: 'author' })),
     )
-  figures.push({ what: '  the page beside the text', milliseconds: await median(page), goal: '≤ 100 ms' })
+  figures.push({ what: '  preview of a post', milliseconds: await median(page), goal: '≤ 100 ms' })
   figures.push({
-    what: '  where a post appears',
+    what: '  appearances of a post',
     milliseconds: await median(() => appearancesOf(blog, slug)),
     goal: '',
   })

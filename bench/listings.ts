@@ -1,4 +1,4 @@
-/** Listings of a large blog, side by side with SQL written by hand on the same rows; and what growing to a million does. */
+/** Listings of a large blog: compared with handwritten SQL on the same rows, and while it grows to a million posts. */
 import pg from 'pg'
 import { answer } from '../server/reader/answer.ts'
 import { internalRequest } from '../server/reader/request.ts'
@@ -26,7 +26,7 @@ const median = (values: readonly number[]) =>
 const text = (milliseconds: number) =>
   `${milliseconds >= 10 ? milliseconds.toFixed(0) : milliseconds.toFixed(2)} ms`
 
-/** Medians of several works that take turns; the first turns of each are not counted. */
+/** Returns the medians of functions that take turns. The first turns are not counted. */
 async function inTurns(...works: (() => Promise<unknown>)[]): Promise<number[]> {
   const taken: number[][] = works.map(() => [])
   for (let turn = -3; turn < TURNS; turn++)
@@ -38,7 +38,7 @@ async function inTurns(...works: (() => Promise<unknown>)[]): Promise<number[]> 
   return taken.map(median)
 }
 
-/** The listing of the journal as one writes it by hand. */
+/** The journal's listing, written by hand. */
 const BY_HAND = `SELECT p.id, p.title, p.slug, p.excerpt, p.published_at, c.id AS category_id, c.name AS category_name, c.slug AS category_slug,
   a.id AS author_id, a.name AS author_name, i.id AS image_id, i.name AS image_name, i.width AS image_width, i.height AS image_height,
   (SELECT count(*) FROM comment k WHERE k.post_id = p.id AND k.state = 'shown') AS comments
@@ -65,7 +65,7 @@ export async function listingFigures(blog: Blog, say: (line: string) => void): P
     const scratch = await makeScratch(blog.database)
     const url = (scratch.database.options as { url: string }).url
     const pool = new pg.Pool({ connectionString: url, max: 10 })
-    // Dropping the database ends its connections: that is no news.
+    // Dropping the database ends its connections, which is expected.
     pool.on('error', () => undefined)
     try {
       found.push(...(await measure({ blog, scratch, pool, say })))
@@ -96,8 +96,7 @@ async function fill(
   await fillTo(scratch.database, before, size, needs, NEVER, () => undefined)
 }
 
-/** A hundred thousand posts, with words to be searched. */
-
+/** Compares with handwritten code at 100,000 posts, and measures searches. */
 async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
   const { blog, pool } = bench
   const { database } = bench.scratch
@@ -109,7 +108,7 @@ async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
   if (!site.ok) throw new Error(JSON.stringify(site.problems))
   const large = new Blog({ database, site: site.value, log: blog.log, fragments: 'off' })
   const journal = site.value.reading.get('posts')?.get('posts')
-  if (!journal) throw new Error('the demo has no journal')
+  if (!journal) throw new Error('The demo has no journal.')
   for (const number of [1, 100, 10_000]) {
     const values = [(number - 1) * 6]
     const [hand = 0, ours = 0] = await inTurns(
@@ -128,7 +127,7 @@ async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
         }),
     )
     found.push({
-      what: `  compiled listing query, page ${number.toLocaleString('en-GB')}, of by hand (${text(hand)})`,
+      what: `  listing query, page ${number.toLocaleString('en-GB')}; by hand: ${text(hand)}`,
       measured: text(ours),
       ratio: (ours / hand).toFixed(2),
       goal: number === 1 ? '≤ 1.3' : '',
@@ -141,7 +140,7 @@ async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
     () => answer(large, request),
   )
   found.push({
-    what: `  the whole request for /posts, nothing kept, of by hand (${text(hand)})`,
+    what: `  whole request for /posts, no fragments; by hand: ${text(hand)}`,
     measured: text(ours),
     ratio: (ours / hand).toFixed(2),
     goal: '≤ 1.5',
@@ -150,7 +149,7 @@ async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
   if (search)
     for (const rank of [3, 12, 40, 120, 250, 450]) {
       const q = wordOfRank(rank)
-      // As a request does: the condition that waits for a category falls away.
+      // As in a request, the condition on the absent category is skipped.
       const { name, meaning, compiled } = queryInForce(database, site.value, search, { q })
       const [time = 0] = await inTurns(() =>
         runQuery(large.pool, {
@@ -166,7 +165,7 @@ async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
         [q],
       )
       found.push({
-        what: `  search for a word that ${(rows[0]?.n ?? 0).toLocaleString('en-GB')} posts have`,
+        what: `  search for a word in ${(rows[0]?.n ?? 0).toLocaleString('en-GB')} posts`,
         measured: text(time),
         ratio: '',
         goal: '≤ 50 ms',
@@ -175,7 +174,7 @@ async function besideByHand(bench: Bench): Promise<ListingFigure[]> {
   return found
 }
 
-/** From a thousand to a million posts: what the first page costs, and those further on. */
+/** From 1,000 to 1,000,000 posts: the first page and later pages. */
 async function whileGrowing(bench: Bench): Promise<ListingFigure[]> {
   const { database } = bench.scratch
   const found: ListingFigure[] = []
@@ -200,7 +199,7 @@ async function whileGrowing(bench: Bench): Promise<ListingFigure[]> {
     () => run(listing({}), { number: 1 }),
   )
   found.push({
-    what: `  page 1 at 1,000,000 posts, total estimated, of at 1,000 (${text(small)})`,
+    what: `  page 1 at 1,000,000 posts, estimated total; at 1,000: ${text(small)}`,
     measured: text(million),
     ratio: (million / small).toFixed(2),
     goal: '≤ 2',
@@ -232,19 +231,19 @@ async function whileGrowing(bench: Bench): Promise<ListingFigure[]> {
     () => run(estimated, { number: 160_000 }),
   )
   found.push({
-    what: `  by cursor, after 480,000 posts, of the first (${text(first)})`,
+    what: `  by cursor, after 480,000 posts; first page: ${text(first)}`,
     measured: text(half),
     ratio: (half / first).toFixed(2),
     goal: '≤ 1.5',
   })
   found.push({
-    what: '  by cursor, after 960,000 posts, of the first',
+    what: '  by cursor, after 960,000 posts',
     measured: text(last),
     ratio: (last / first).toFixed(2),
     goal: '≤ 1.5',
   })
   found.push({
-    what: '  by number, page 160,000, of the first',
+    what: '  by page number, page 160,000; ratio to page 1',
     measured: text(numbered),
     ratio: (numbered / million).toFixed(1),
     goal: '',

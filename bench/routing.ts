@@ -1,4 +1,4 @@
-/** Two hundred routes: how long finding one takes beside one compiled expression, and how long their analysis takes. */
+/** 200 routes: the time to match one, compared with a single regular expression, and the time to analyse all. */
 import { DEFAULT_POLICY } from '../core/routing/addresses/address.ts'
 import { analyseRoutes, type AnalysedRoute } from '../core/routing/analysis/analysis.ts'
 import { matchRoute } from '../core/routing/addresses/match.ts'

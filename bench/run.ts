@@ -21,6 +21,7 @@ const SECONDS = 4
 const CONNECTIONS = 10
 const EDITS = 9
 const KEY = 'bench'
+const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const
 
 const median = (values: readonly number[]) =>
   [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0
@@ -39,12 +40,12 @@ async function launch(
   })
   await new Promise<void>((done, fail) => {
     child.stdout?.once('data', () => done())
-    child.once('close', () => fail(new Error(`the server “${kind}” ended`)))
+    child.once('close', () => fail(new Error(`The server “${kind}” ended.`)))
   })
   return { child, port }
 }
 
-/** Requests a second of each server, medians of rounds in which they take turns. */
+/** Returns the requests per second of each server: medians of rounds in which they take turns. */
 async function rates(url: string, variants: readonly (readonly [string, string])[]): Promise<number[]> {
   const servers = await Promise.all(variants.map(([kind, program]) => launch(kind, program, url)))
   const stop = () => servers.forEach(({ child }) => child.kill())
@@ -57,7 +58,7 @@ async function rates(url: string, variants: readonly (readonly [string, string])
       duration: seconds,
     })
     if (result.non2xx > 0 || result.errors > 0)
-      throw new Error(`${result.non2xx} answers were not 2xx, ${result.errors} errors`)
+      throw new Error(`${result.non2xx} responses were not 2xx, ${result.errors} errors.`)
     return result.requests.average
   }
   for (const { port } of servers) await fire(port, 3)
@@ -87,22 +88,22 @@ async function throughput(url: string): Promise<void> {
     'ratio',
     'goal',
   )
-  row('  by hand (Hono, pg, template literals), nothing kept', reference.toFixed(0), '1.00', '')
-  row('  Esquina, nothing kept', esquina.toFixed(0), (esquina / reference).toFixed(2), '≥ 0.50')
+  row('  by hand (Hono, pg, template literals)', reference.toFixed(0), '1.00', '')
+  row('  Esquina, no fragments', esquina.toFixed(0), (esquina / reference).toFixed(2), '≥ 0.50')
   row(
-    '  Esquina, nothing kept, every request walked',
+    '  Esquina, no fragments, every request walked',
     walked.toFixed(0),
     `${(walked / esquina).toFixed(2)} of the above`,
     '≥ 0.85',
   )
-  row('  Esquina bundled, nothing kept, the recording code taken out', unrecorded.toFixed(0), '', '')
+  row('  Esquina bundled, no fragments, recording code removed', unrecorded.toFixed(0), '', '')
   row(
-    '  Esquina bundled, nothing kept, nobody watching',
+    '  Esquina bundled, no fragments, recording off',
     bundled.toFixed(0),
     `${(bundled / unrecorded).toFixed(2)} of the above`,
     '≥ 0.97',
   )
-  row('  Esquina, card and aside kept', kept.toFixed(0), (kept / reference).toFixed(2), '')
+  row('  Esquina, fragments stored', kept.toFixed(0), (kept / reference).toFixed(2), '')
 }
 
 async function browser(workbench: string): Promise<void> {
@@ -118,9 +119,9 @@ async function browser(workbench: string): Promise<void> {
   await page.getByRole('heading', { name: /^Response/ }).waitFor()
   await page.waitForLoadState('networkidle')
   await Promise.all(reading)
-  row('first load of the workbench: script, gzip', `${(script / 1000).toFixed(0)} kB`, '', '≤ 450 kB')
+  row('first load of the workbench: script, gzip', `${(script / 1000).toFixed(0)} kB`, '', '≤ 380 kB')
 
-  await page.getByRole('button', { name: 'change what a card shows' }).click()
+  await page.getByRole('button', { name: 'Change what a card shows' }).click()
   await page.locator('.cm-content').click()
   const times: number[] = []
   for (let edit = 0; edit < EDITS; edit++) {
@@ -133,7 +134,7 @@ async function browser(workbench: string): Promise<void> {
   }
   await chrome.close()
   row(
-    `save → new page shown, in Chromium, median of ${EDITS}`,
+    `save until the new page is shown, in Chromium, median of ${EDITS}`,
     `${median(times).toFixed(0)} ms`,
     `max ${Math.max(...times).toFixed(0)} ms`,
     '≤ 300 ms',
@@ -141,8 +142,8 @@ async function browser(workbench: string): Promise<void> {
 }
 
 /**
- * Runs in the workbench's page: milliseconds from the next key pressed with Ctrl until the walked page has the text,
- * is loaded with its styles, and has been painted.
+ * Runs in the workbench's page. Returns the milliseconds from the next Ctrl+S until the walked page with the text is
+ * loaded with its styles and painted.
  */
 const untilShown = (text: string) =>
   new Promise<number>((done) => {
@@ -151,7 +152,7 @@ const untilShown = (text: string) =>
       if (event.key === 's' && event.ctrlKey) began = Math.min(began, event.timeStamp)
     })
     const timer = setInterval(() => {
-      const page = document.querySelector('iframe')?.contentDocument
+      const page = document.querySelector<HTMLIFrameElement>('.page-frame iframe[title]')?.contentDocument
       if (page?.readyState !== 'complete' || !page.body.textContent.includes(text)) return
       clearInterval(timer)
       requestAnimationFrame(() => requestAnimationFrame((now) => done(now - began)))
@@ -161,15 +162,15 @@ const untilShown = (text: string) =>
 function routing(): void {
   const { match, reference, analysis, overlaps } = routingFigures()
   row(
-    '200 routes: finding one, median of 7 × 100,000',
+    '200 routes: match one, median of 7 × 100,000',
     `${match.toFixed(2)} µs`,
     `${(match / reference).toFixed(2)} of one regexp`,
     '≤ 5 µs',
   )
-  row(`200 routes: reach and ${overlaps} overlaps decided`, `${analysis.toFixed(0)} ms`, '', '≤ 1000 ms')
+  row(`200 routes: analysis with ${overlaps} overlaps`, `${analysis.toFixed(0)} ms`, '', '≤ 1000 ms')
 }
 
-/** Starts the command as a user does, with everything installed and built; seconds until it says so. */
+/** Runs `npm start` with everything installed and built. Returns the seconds until it is ready. */
 async function secondsToStart(data: string): Promise<number> {
   const began = performance.now()
   const child = spawn(process.execPath, ['scripts/start.mjs'], {
@@ -202,6 +203,15 @@ export async function run(): Promise<void> {
       '≤ 5 s',
     )
     const { url, running } = await demo(folder)
+    // A signal must not leave PostgreSQL running.
+    const stop = (signal: string) => {
+      console.log(`\nStopping (${signal}) …`)
+      void running.stop().finally(() => {
+        rmSync(folder, { recursive: true, force: true })
+        process.exit(130)
+      })
+    }
+    for (const signal of SIGNALS) process.on(signal, stop)
     try {
       await throughput(url)
       await browser(running.workbench)
@@ -212,6 +222,7 @@ export async function run(): Promise<void> {
       for (const { what, measured, ratio, goal } of await listingFigures(running.blogService, console.log))
         row(what, measured, ratio, goal)
     } finally {
+      for (const signal of SIGNALS) process.off(signal, stop)
       await running.stop()
     }
   } finally {
@@ -219,7 +230,7 @@ export async function run(): Promise<void> {
   }
 }
 
-/** A running demo, and its database for the other servers. */
+/** Starts the demo. Returns it with the address of its database, for the other servers. */
 async function demo(folder: string) {
   const running = await start({
     root,

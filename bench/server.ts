@@ -1,4 +1,4 @@
-/** One of the servers that are measured, in a process of its own: `server.ts KIND DATABASE_URL PORT`. */
+/** One of the measured servers, as a separate process: `server.ts KIND DATABASE_URL PORT`. */
 import { createServer } from 'node:http'
 import { getRequestListener } from '@hono/node-server'
 import { Hono } from 'hono'

@@ -229,7 +229,9 @@ test('a query is added to a route with the keyboard alone, and the right one is 
   await page.goto('/routes?route=category')
   await page.getByRole('button', { name: /^Route category:/ }).click()
   await page.getByText('Edit', { exact: true }).click()
-  await page.getByRole('button', { name: 'Add query' }).focus()
+  const add = page.getByRole('button', { name: 'Add query' })
+  await expect(add).toBeEnabled()
+  await add.focus()
   await page.keyboard.press('Enter')
   // Focus stands in the query of the new row.
   const chosen = page.locator('.entry').last().getByRole('combobox').first()

@@ -1,4 +1,4 @@
-/** Chromium as Debian ships it, without anything that asks the network by itself. */
+/** Debian's Chromium, without features that access the network on their own. */
 export const CHROMIUM = {
   executablePath: '/usr/bin/chromium',
   args: [

@@ -1,8 +1,8 @@
-/** Installs Debian packages that the product or its tests need, where that is allowed. */
+/** Installs the Debian packages that the product or its tests need, if the user may install packages. */
 import { spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs'
 
-/** How to run a command with the rights to install, or undefined where nobody may. */
+/** Returns the prefix of a command that may install packages, or undefined if the user may not. */
 function administrator(): string[] | undefined {
   if (process.getuid?.() === 0) return []
   return spawnSync('sudo', ['-n', 'true'], { stdio: 'ignore' }).status === 0 ? ['sudo', '-n'] : undefined
@@ -10,7 +10,7 @@ function administrator(): string[] | undefined {
 
 /**
  * Installs packages.
- * @returns undefined when it worked, else one line that says what to run
+ * @returns undefined on success, otherwise a line that says what to run
  */
 export function installPackages(packages: readonly string[], why: string): string | undefined {
   const advice = `${why} Run: sudo apt-get install -y --no-install-recommends ${packages.join(' ')}`
@@ -40,7 +40,7 @@ export function installPackages(packages: readonly string[], why: string): strin
   return advice
 }
 
-/** Debian makes a cluster of its own on installing the server; ours is private, so that one is not wanted. */
+/** Prevents Debian from creating a cluster when the server is installed: ours is private. */
 export function preventDebianCluster(): void {
   const folder = '/etc/postgresql-common'
   const file = `${folder}/createcluster.conf`

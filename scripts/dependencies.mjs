@@ -1,4 +1,4 @@
-// Installs the npm dependencies when they are missing or older than package-lock.json. Runs before anything is installed.
+// Installs the npm dependencies if they are missing or differ from package-lock.json. Runs before anything is installed.
 import { spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, readFileSync, writeFileSync } from 'node:fs'
@@ -25,13 +25,13 @@ export function ensureDependencies() {
     shell: process.platform === 'win32',
   })
   if (status !== 0) {
-    console.error('npm ci failed; the reason stands above.')
+    console.error('npm ci failed. The reason is above.')
     process.exit(1)
   }
   writeFileSync(marker, lock)
 }
 
-/** Lets TypeScript files be imported from here on. */
+/** Makes TypeScript files importable from here on. */
 export async function allowTypeScript() {
   process.chdir(root)
   const { register } = await import('tsx/esm/api')

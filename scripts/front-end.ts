@@ -1,4 +1,4 @@
-/** Builds the workbench's pages when anything they are made of has changed. */
+/** Builds the workbench's pages if any of their sources has changed. */
 import { createHash } from 'node:crypto'
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -20,7 +20,7 @@ function fingerprint(root: string): string {
   return hash.digest('hex')
 }
 
-/** @returns whether it was built */
+/** @returns true if it was built */
 export async function buildIfStale(root: string): Promise<boolean> {
   const marker = join(root, 'dist/web/.built-from')
   const wanted = fingerprint(root)

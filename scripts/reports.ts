@@ -1,17 +1,17 @@
-/** What came out of the tests, from the reports of Vitest and Playwright. */
+/** Reads the results of the tests from the reports of Vitest and Playwright. */
 import { existsSync, readFileSync } from 'node:fs'
 import { relative } from 'node:path'
 import { root } from './dependencies.mjs'
 
 export interface Counts {
   passed: number
-  /** Those that failed, by name, and with what. */
+  /** Failed tests by name, with their messages. */
   failed: string[]
-  /** Names of those that passed when they were tried again. */
+  /** Names of tests that only passed when they were tried again. */
   again: string[]
 }
 
-/** What Vitest reports of one file. */
+/** Vitest's report on one file. */
 export interface TestedFile {
   name: string
   status: string
@@ -24,7 +24,7 @@ export function testedFiles(report: string): TestedFile[] {
   return (JSON.parse(readFileSync(report, 'utf8')) as { testResults: TestedFile[] }).testResults
 }
 
-/** Errors outside of any test, as `unhandled.ts` wrote them. */
+/** Returns the errors outside of any test, as written by `unhandled.ts`. */
 export const unhandledIn = (file: string): string[] =>
   existsSync(file)
     ? (JSON.parse(readFileSync(file, 'utf8')) as string[]).map(
@@ -34,12 +34,12 @@ export const unhandledIn = (file: string): string[] =>
 
 const firstLine = (text = '') => text.trim().split('\n', 1)[0] ?? ''
 
-/** A line for each failure. A file that does not load, or whose preparation fails, has no failed test. */
+/** Returns a line per failure. A file that does not load, or whose setup fails, has no failed test. */
 export function failuresOf(file: TestedFile): string[] {
   if (file.status === 'passed') return []
   const name = relative(root, file.name)
   const failed = file.assertionResults.filter((one) => one.status === 'failed')
-  if (failed.length === 0) return [`${name}: ${firstLine(file.message) || 'its preparation failed'}`]
+  if (failed.length === 0) return [`${name}: ${firstLine(file.message) || 'the setup failed'}`]
   return failed.map((one) => `${name}: ${one.fullName}: ${firstLine(one.failureMessages?.[0])}`)
 }
 
@@ -57,7 +57,8 @@ interface Suite {
 }
 
 export function browserCounts(file: string): Counts {
-  if (!existsSync(file)) return { passed: 0, failed: ['the browser tests wrote no report'], again: [] }
+  if (!existsSync(file))
+    return { passed: 0, failed: ['The browser tests did not write a report.'], again: [] }
   const { suites } = JSON.parse(readFileSync(file, 'utf8')) as Suite
   const specsOf = (suite: Suite): NonNullable<Suite['specs']> => [
     ...(suite.specs ?? []),

@@ -1,4 +1,4 @@
-/** One current picture of each main view, from a fresh demo. */
+/** Takes a screenshot of each main view, from a fresh demo. */
 import { chmodSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -16,7 +16,7 @@ const shot = async (page: Page, name: string) => {
   await page.screenshot({ path: join(folder, `${name}.png`) })
 }
 
-/** What goes wrong in a hurry: a page to print that forgot “published”, a page behind its pattern, a link typed by hand. */
+/** Makes typical mistakes: a print page without “published”, a route below a more general one, a typed link. */
 async function makeFaulty(workbench: string): Promise<void> {
   const api = async (method: string, path: string, body?: unknown) => {
     const response = await fetch(`${workbench}/api/${path}`, {
@@ -91,30 +91,30 @@ export async function run(): Promise<void> {
     const page = await open(1280, 800)
     await page.goto(`${running.workbench}/sign-in?key=${KEY}`)
     await page.getByRole('heading', { name: /^Response/ }).waitFor()
-    await page.getByRole('button', { name: 'Walk it ↵' }).click()
+    await page.getByRole('button', { name: 'Walk ↵' }).click()
     await shot(page, 'walk')
-    await page.getByRole('button', { name: 'a draft’s address' }).click()
-    await page.getByText(/but is a draft/).waitFor()
+    await page.getByRole('button', { name: 'The address of a draft' }).click()
+    await page.getByText('Walk as the author').waitFor()
     await shot(page, 'walk-draft')
     for (const area of ['templates', 'cache']) {
       await page.goto(`${running.workbench}/${area}`)
       await shot(page, area)
     }
     await page.goto(`${running.workbench}/walk`)
-    await page.getByRole('button', { name: 'change what a card shows' }).click()
+    await page.getByRole('button', { name: 'Change what a card shows' }).click()
     await page.locator('.cm-line', { hasText: 'post.excerpt' }).click()
     await page.keyboard.press('End')
     await page.keyboard.press('Enter')
     await page.keyboard.type('<p class="meta">{{ post.wordCount | reading_minutes }} min to read</p>')
     await page.keyboard.press('Control+s')
-    await page.getByText('Saved templates/partials/card.liquid.').waitFor()
+    await page.getByText('templates/partials/card.liquid was saved.').waitFor()
     await shot(page, 'walk-saved')
     const dark = await open(1280, 800, 'dark')
     await dark.goto(`${running.workbench}/sign-in?key=${KEY}`)
     await dark.getByRole('heading', { name: /^Response/ }).waitFor()
     await shot(dark, 'walk-dark')
     await page.goto(`${running.workbench}/content?post=a-visible-darn-worth-showing-off`)
-    await page.getByText('Where it appears now').waitFor()
+    await page.getByRole('heading', { name: 'Where it appears' }).waitFor()
     await shot(page, 'content')
     for (const [path, name] of [
       ['content/pages?page=open-days', 'content-pages'],
@@ -127,7 +127,7 @@ export async function run(): Promise<void> {
       await shot(page, name)
     }
     await page.goto(`${running.workbench}/queries?open=queries/posts-of-month.yaml`)
-    await page.getByRole('tab', { name: 'As it grows' }).click()
+    await page.getByRole('tab', { name: 'Growth' }).click()
     await page.getByRole('button', { name: 'Measure' }).click()
     await page.locator('.growth .recharts-line').first().waitFor({ timeout: 300_000 })
     await shot(page, 'queries-growth')
@@ -135,7 +135,7 @@ export async function run(): Promise<void> {
     await shot(page, 'route')
     await makeFaulty(running.workbench)
     await page.goto(`${running.workbench}/routes`)
-    await page.getByText('never reached', { exact: true }).waitFor()
+    await page.getByText('unreachable', { exact: true }).first().waitFor()
     await shot(page, 'routes')
     await page.goto(`${running.workbench}/checks`)
     await shot(page, 'checks')

@@ -1,4 +1,4 @@
-/** Starts the product from its settings, says where it is, and stops it when asked. */
+/** Starts the product with its settings, prints its addresses, and stops it on a signal. */
 import { findBinaries } from '../server/store/cluster.ts'
 import { start, StartProblem, type Running } from '../server/start.ts'
 import { installPackages, preventDebianCluster } from './debian.ts'
@@ -11,7 +11,7 @@ function portFrom(name: string, fallback: number): number {
   const text = environment[name]
   if (text === undefined || text === '') return fallback
   if (/^\d{1,5}$/.test(text) && Number(text) <= 65535) return Number(text)
-  throw new StartProblem(`${name} is “${text}”, which is no port; use a number from 0 to 65535.`)
+  throw new StartProblem(`${name} is “${text}”, which is not a port. Use a number from 0 to 65535.`)
 }
 
 function serverBinaries(): string {
@@ -25,7 +25,7 @@ function serverBinaries(): string {
   return installed
 }
 
-/** @param began when the start began, on the clock of `performance.now()` */
+/** @param began start time, from `performance.now()` */
 export async function run(began: number): Promise<void> {
   let stopping = false
   let starting: Promise<Running> | undefined
@@ -33,7 +33,7 @@ export async function run(began: number): Promise<void> {
     if (stopping) return
     stopping = true
     console.log(`\nStopping (${signal}) …`)
-    // Also in the middle of a start: what is up by then is taken down again.
+    // Also during the start: whatever is running by then is stopped.
     const stopped = starting?.then((running) => running.stop()) ?? Promise.resolve()
     stopped.then(
       () => process.exit(0),
@@ -48,7 +48,7 @@ export async function run(began: number): Promise<void> {
     const unknown = process.argv.slice(2).filter((one) => one !== '--blank')
     if (unknown.length > 0)
       throw new StartProblem(
-        `“${unknown.join(' ')}” is not known. Known: --blank (start with an empty blog).`,
+        `Unknown argument “${unknown.join(' ')}”. Known: --blank (start with an empty blog).`,
       )
     const databaseUrl = environment['DATABASE_URL'] || undefined
     const binaries = databaseUrl === undefined ? serverBinaries() : undefined
@@ -66,7 +66,7 @@ export async function run(began: number): Promise<void> {
       ...(blank
         ? {
             sayWhenFull:
-              'There is a blog in this database already, and --blank leaves it alone. For an empty one: ESQUINA_DATA=.esquina-blank npm start -- --blank',
+              'This database already has a blog, so --blank has no effect. For an empty blog, run: ESQUINA_DATA=.esquina-blank npm start -- --blank',
           }
         : {}),
       say: (line) => console.log(line),

@@ -1,4 +1,4 @@
-/** Runs every test on a throw-away cluster of its own, and fails loudly. */
+/** Runs every test on a temporary PostgreSQL cluster. */
 import { CHROMIUM } from './chromium.ts'
 import { spawn } from 'node:child_process'
 import { chmodSync, existsSync, mkdtempSync, rmSync } from 'node:fs'
@@ -24,7 +24,7 @@ function need(isThere: () => boolean, packages: string[], why: string): void {
   process.exit(1)
 }
 
-/** Runs a command with its output on the terminal; true when it succeeded. */
+/** Runs a command with its output on the terminal. Returns true if it succeeded. */
 function step(
   name: string,
   command: string,
@@ -45,7 +45,7 @@ function step(
   })
 }
 
-/** The database every test file gets a copy of: migrated, with the demo blog. */
+/** Creates the database that every test file gets a copy of: migrated, with the demo. */
 async function makeTemplate(cluster: Cluster): Promise<void> {
   const { Client } = await import('pg')
   const client = new Client({ connectionString: cluster.administratorUrl('postgres') })
@@ -55,19 +55,19 @@ async function makeTemplate(cluster: Cluster): Promise<void> {
   const database = await openDatabase(databaseUrl(cluster.url, TEMPLATE))
   const result = await importFolder(database, await readFolder(join(root, 'demo/cobble-lane')), new Date())
   await database.destroy()
-  if (!result.ok) throw new Error(`the demo does not import: ${JSON.stringify(result.problems, null, 2)}`)
+  if (!result.ok) throw new Error(`The demo cannot be imported: ${JSON.stringify(result.problems, null, 2)}`)
 }
 
 /**
- * The tests without a browser. In a run of everything, a file that fails is tried once more, alone: what passes then
- * is named at the end, as of browser tests, and what a change broke fails again.
+ * Runs the tests that need no browser. In a complete run, files that fail are tried once more. Tests that pass then are
+ * named at the end, like those of the browser; what is really broken fails again.
  */
 async function unitTests(
   filters: string[],
   environment: Record<string, string>,
   report: string,
 ): Promise<{ isGreen: boolean; counts: Counts }> {
-  // Building the pages has set it to “production”, and then React has nothing for tests.
+  // Building the pages has set it to “production”, in which React has no support for tests.
   const tested = { ...environment, NODE_ENV: 'test' }
   const run = async (name: string, files: string[], to: string) => ({
     isGreen: await step(
@@ -87,14 +87,14 @@ async function unitTests(
   const first = await run('unit and integration tests', filters, report)
   const broken = first.files.filter((file) => file.status !== 'passed')
   const failures = broken.flatMap(failuresOf)
-  // An error outside of any test belongs to no file that could be tried again.
+  // An error outside of any test does not belong to a file that could be tried again.
   if (first.isGreen || broken.length === 0 || first.unhandled.length > 0 || filters.length > 0) {
     const failed = [...failures, ...first.unhandled]
-    if (!first.isGreen && failed.length === 0) failed.push('the tests ended without saying why')
+    if (!first.isGreen && failed.length === 0) failed.push('The tests ended without a reason.')
     return { isGreen: first.isGreen, counts: { passed: passedOf(first.files), failed, again: [] } }
   }
   const names = broken.map((file) => file.name)
-  const second = await run('those that failed, tried again', names, `${report}.again`)
+  const second = await run('failed tests, tried again', names, `${report}.again`)
   const again = second.files.filter((file) => names.includes(file.name))
   const recovered = again.filter((file) => file.status === 'passed').map((file) => file.name)
   const isMissing = again.length < names.length
@@ -105,14 +105,14 @@ async function unitTests(
       failed: [
         ...again.flatMap(failuresOf),
         ...second.unhandled,
-        ...(isMissing ? ['not every file that failed could be tried again'] : []),
+        ...(isMissing ? ['Not every failed file could be tried again.'] : []),
       ],
       again: broken.filter((file) => recovered.includes(file.name)).flatMap(failuresOf),
     },
   }
 }
 
-/** @param filters names of test files; with any, only the tests that match are run (of browsers: those in e2e/) */
+/** @param filters names of test files. With any, only matching tests run; browser tests are in e2e/. */
 export async function run(filters: string[]): Promise<void> {
   const began = performance.now()
   need(
@@ -131,7 +131,7 @@ export async function run(filters: string[]): Promise<void> {
     )
 
   const folder = mkdtempSync(join(tmpdir(), 'esquina-test-'))
-  // PostgreSQL's own user must be able to pass through.
+  // PostgreSQL's own user must be able to enter the folder.
   chmodSync(folder, 0o755)
   let cluster: Cluster | undefined
   const cleanUp = async () => {
@@ -193,7 +193,7 @@ export async function run(filters: string[]): Promise<void> {
   const isGreen = outcomes.every(Boolean) && counts.failed.length === 0
   console.log(`\n${isGreen ? 'All green' : 'FAILED'} in ${((performance.now() - began) / 1000).toFixed(0)} s`)
   for (const one of counts.failed) console.log(`Failed: ${one}`)
-  for (const one of counts.again) console.log(`Passed when tried again, a fault to look for: ${one}`)
+  for (const one of counts.again) console.log(`Passed when tried again, which is a fault to look for: ${one}`)
   console.log(`Tests: ${counts.passed} passed, ${counts.failed.length} failed`)
   process.exit(isGreen ? 0 : 1)
 }

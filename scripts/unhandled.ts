@@ -1,4 +1,4 @@
-/** A reporter of Vitest: errors outside of any test, a line each, into the file that `ESQUINA_UNHANDLED` names. */
+/** A reporter for Vitest that writes errors outside of any test into the file named by `ESQUINA_UNHANDLED`. */
 import { writeFileSync } from 'node:fs'
 import type { Reporter } from 'vitest/node'
 

@@ -80,7 +80,7 @@ export function referenceApp(pool: pg.Pool): Hono {
 <html lang="en-GB">
 <head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>Journal · Cobble Lane Repair Café</title>
 <meta name="description" content="The journal of a volunteer repair café"><link rel="stylesheet" href="/assets/blog.css"></head>
-<body><a class="skip" href="#content">To the text</a>
+<body><a class="skip" href="#content">Skip to content</a>
 <header class="top"><div class="wrap"><a class="brand" href="/">Cobble Lane Repair Café</a><nav aria-label="Main"><a href="/posts" aria-current="page">Journal</a>
 ${navigation.rows.map((one) => `<a href="/${one.path}">${escape(one.title)}</a>`).join('\n')}</nav></div></header>
 <div class="wrap cols"><main id="content"><h1 class="section">Journal</h1>

@@ -1,14 +1,14 @@
-/** Changes of a query's YAML, part by part: comments and everything else stay where they are. */
+/** Edits a query's YAML part by part. Comments and everything else stay where they are. */
 import { isCollection, isMap, isNode, isScalar, isSeq, parseDocument, visit, type Document } from 'yaml'
 
 export type QueryPart = string | number | boolean | null | QueryPart[] | { [key: string]: QueryPart }
 
-/** The order in which one writes a query. */
+/** The usual order of a query's keys. */
 const ORDER = ['from', 'with', 'where', 'count-by', 'order', 'take', 'pages', 'empty']
 
 /**
- * Puts a value at a place of the query, e.g. `['where', 1, 'is']`; undefined takes it away.
- * @returns undefined where the text cannot be changed so: it is no YAML, or no map
+ * Sets the value at a path of the query, such as `['where', 1, 'is']`; undefined removes it.
+ * @returns undefined if the text is not YAML or not a map
  */
 export function changeQuery(
   text: string,
@@ -21,7 +21,7 @@ export function changeQuery(
   else {
     const node = madeNode(document, path, value)
     document.setIn(path, node)
-    // Conditions of one word stand beside each other, as `[published]`; others have a line each.
+    // Conditions of one word are written side by side, as in `[published]`; others have a line each.
     const where = path.length === 2 && path[0] === 'where' ? document.get('where', true) : undefined
     if (isSeq(where) && where.flow === true && isMap(node)) {
       where.flow = false
@@ -33,7 +33,7 @@ export function changeQuery(
   return withTightLists(document.toString({ lineWidth: 0, flowCollectionPadding: true }))
 }
 
-/** A list or map that nothing is left in goes, too. */
+/** Removes lists and maps that have become empty. */
 function takeAway(document: Document, path: readonly (string | number)[]): void {
   document.deleteIn(path)
   for (let length = path.length - 1; length > 0; length--) {
@@ -45,7 +45,7 @@ function takeAway(document: Document, path: readonly (string | number)[]): void 
 
 function madeNode(document: Document, path: readonly (string | number)[], value: QueryPart): unknown {
   const node = document.createNode(value)
-  // A condition stands on one line, and so do short lists; a list of conditions has a line for each.
+  // A condition is written on one line, and so are short lists; a list of conditions has a line for each.
   if (isMap(node) || (isSeq(node) && path.at(-1) !== 'where')) node.flow = true
   const before = document.getIn(path, true)
   if (isNode(before) && isNode(node)) {
@@ -55,7 +55,7 @@ function madeNode(document: Document, path: readonly (string | number)[], value:
   return node
 }
 
-/** A new key comes where one looks for it. */
+/** Inserts a new key at its usual place. */
 function inOrder({ contents }: Document): void {
   if (!isMap(contents)) return
   const nameOf = ({ key }: { key: unknown }) => String(isScalar(key) ? key.value : key)
@@ -70,7 +70,7 @@ function inOrder({ contents }: Document): void {
   if (moved) contents.items.splice(place, 0, moved)
 }
 
-/** `[a, b]` beside `{ a: b }`: as one writes them by hand. */
+/** Formats `[a, b]` without, and `{ a: b }` with inner spaces, as usual by hand. */
 function withTightLists(text: string): string {
   const spaces: number[] = []
   visit(parseDocument(text), {

@@ -60,7 +60,7 @@ describe('routes', () => {
         const text = orderRoutes(demo, order) ?? ''
         expect(names(text)).toEqual(order)
         expect(sorted(text)).toEqual(sorted(demo))
-        expect(text.startsWith('# Tried from top to bottom')).toBe(true)
+        expect(text.startsWith('# Routes are tried from top to bottom')).toBe(true)
         expect(text).not.toMatch(/\n\n\n/)
       }),
     )

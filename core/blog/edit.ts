@@ -1,6 +1,6 @@
 /**
- * Changes to documents of a definition that leave the rest of the text as it was written: routes moved, added, removed,
- * a condition added to a query. What a mend or a form changes is what its author would have typed.
+ * Edits documents of a definition and leaves the rest of the text as it was written: moves, adds and removes routes,
+ * adds conditions and indexes. The result looks as if its author had typed it.
  */
 import { isMap, isScalar, isSeq, parseDocument, stringify, type Node, type YAMLSeq } from 'yaml'
 import type { Route } from '../shapes/schemas.ts'
@@ -12,14 +12,14 @@ interface Block {
 }
 
 interface RouteText {
-  /** What stands before the first route: the file's own comment. */
+  /** The text before the first route: the file's own comment. */
   header: string
   blocks: Block[]
 }
 
 const startOf = (node: unknown): number => (node as Node | null)?.range?.[0] ?? 0
 
-/** Splits routes.yaml; undefined when it is no list of routes written one below the other. */
+/** Splits routes.yaml into its routes. Returns undefined if it is not a list with one route below the other. */
 function split(text: string): RouteText | undefined {
   const { contents, errors } = parseDocument(text)
   if (errors.length > 0) return undefined
@@ -39,7 +39,7 @@ function split(text: string): RouteText | undefined {
   return { header: text.slice(0, starts[0]), blocks }
 }
 
-/** Where the content before an item ends: comments and blank lines above an item belong to it. */
+/** Returns where the content before an item ends. Comments and blank lines above an item belong to it. */
 function endOfContent(text: string, itemStart: number): number {
   const before = text.slice(0, itemStart).split('\n')
   before.pop()
@@ -57,8 +57,8 @@ function join({ header, blocks }: RouteText): string {
 }
 
 /**
- * Puts a route before another one.
- * @returns the new text, or undefined when one of them is not there
+ * Moves a route before another one.
+ * @returns the new text, or undefined if one of them does not exist
  */
 export function moveRoute(text: string, name: string, before: string): string | undefined {
   const all = split(text)
@@ -69,7 +69,7 @@ export function moveRoute(text: string, name: string, before: string): string | 
   return join({ ...all, blocks: [...rest.slice(0, at), moved, ...rest.slice(at)] })
 }
 
-/** Puts all routes in a new order; undefined unless every route is named once. */
+/** Puts all routes in a new order. Returns undefined unless every route is named once. */
 export function orderRoutes(text: string, names: readonly string[]): string | undefined {
   const all = split(text)
   if (!all || names.length !== all.blocks.length || new Set(names).size !== names.length) return undefined
@@ -84,7 +84,7 @@ export function removeRoute(text: string, name: string): string | undefined {
   return blocks.length === 0 ? `${all.header}[]\n` : join({ ...all, blocks })
 }
 
-/** A route as one would write it: short maps on one line. */
+/** Formats a route as YAML, with short maps on one line. */
 export function routeText(route: Route): string {
   const lines = Object.entries(route).flatMap(([key, value]) => {
     if (value === undefined) return []
@@ -104,7 +104,7 @@ const inline = (value: unknown): string => {
 
 /**
  * Adds a route.
- * @param before the route to put it before; at the end without one
+ * @param before the route that will follow it; without one, it is added at the end
  */
 export function addRoute(text: string, route: Route, before?: string): string | undefined {
   const all = split(text)
@@ -116,7 +116,7 @@ export function addRoute(text: string, route: Route, before?: string): string | 
   return join({ header, blocks: [...all.blocks.slice(0, at), block, ...all.blocks.slice(at)] })
 }
 
-/** Replaces one route's text by another route's; its comments stay. */
+/** Replaces the text of a route and keeps the comments above it. */
 export function replaceRoute(text: string, name: string, route: Route): string | undefined {
   const all = split(text)
   const old = all?.blocks.find((one) => one.name === name)
@@ -128,7 +128,7 @@ export function replaceRoute(text: string, name: string, route: Route): string |
   return join({ ...all, blocks })
 }
 
-/** Changes a route's path where it stands. */
+/** Changes a route's path in place. */
 export function setRoutePath(text: string, name: string, path: string): string | undefined {
   const { contents, errors } = parseDocument(text)
   if (errors.length > 0 || !isSeq(contents)) return undefined
@@ -139,7 +139,7 @@ export function setRoutePath(text: string, name: string, path: string): string |
   return text.slice(0, start) + inline(path) + text.slice(end)
 }
 
-/** Adds a named condition to a query, before its others. */
+/** Adds a named condition to a query, before the others. */
 export function addCondition(text: string, condition: string): string | undefined {
   const { contents, errors } = parseDocument(text)
   if (errors.length > 0 || !isMap(contents)) return undefined
@@ -168,8 +168,8 @@ function addToSequence(text: string, sequence: YAMLSeq, entry: string): string |
 }
 
 /**
- * Writes into blog.yaml how the allow-list of HTML is narrowed; what is as without it is not written.
- * @returns undefined when the text is no map
+ * Writes the restrictions of the allow-list of HTML into blog.yaml. Defaults are not written.
+ * @returns undefined if the text is not a map
  */
 export function setHtmlRule(
   text: string,
@@ -187,7 +187,7 @@ export function setHtmlRule(
   return document.toString({ lineWidth: 0, flowCollectionPadding: false })
 }
 
-/** Adds an index to indexes.yaml, which may be empty; undefined where its text is no list. */
+/** Adds an index to indexes.yaml, which may be empty. Returns undefined if its text is not a list. */
 export function addIndex(
   text: string,
   { name, on, keys }: { name: string; on: string; keys: readonly string[] },

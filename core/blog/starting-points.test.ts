@@ -68,7 +68,8 @@ describe('the pager', () => {
 
 describe('a page without a layout', () => {
   it('has a canonical link and supports light and dark', () => {
-    const page = grown(blank, 'listing', 'journal').documents.get('templates/pages/journal.liquid')
+    const bare = new Map([...blank].filter(([path]) => !path.startsWith('templates/layouts/')))
+    const page = grown(bare, 'listing', 'journal').documents.get('templates/pages/journal.liquid')
     expect(page).toContain('<link rel="canonical" href="{{ request.canonical }}">')
     expect(page).toContain('<meta name="color-scheme" content="light dark">')
   })

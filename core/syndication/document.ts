@@ -113,7 +113,7 @@ function operationOf(
       },
       '301': elsewhere,
       '308': elsewhere,
-      '404': problem('There is nothing at this address'),
+      '404': problem('There is no page at this address'),
       default: problem('It could not be answered'),
     },
   }

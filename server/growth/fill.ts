@@ -1,30 +1,30 @@
 /**
- * Invented posts, as many as wanted, the same ones each time. As blogs are: a few categories, authors and tags have most
- * of the posts (Zipf), posts come in bursts, some are drafts or scheduled, and few have most of the comments.
+ * Generates any number of posts, always the same ones, distributed as in real blogs: a few categories, authors and tags
+ * have most of the posts (Zipf), posts come in bursts, some are drafts or scheduled, and few have most of the comments.
  */
 import type { DataSource } from 'typeorm'
 
-/** What there is beside posts, whatever their number. */
+/** The numbers of other rows, independent of the number of posts. */
 const CATEGORIES = 24
 const AUTHORS = 12
 const TAGS = 60
 const YEARS = 12
-/** Posts of a burst, on average. */
+/** Average number of posts in a burst. */
 const BURST = 8
-/** Characters of a post's text. */
+/** Length of a post's text, in characters. */
 const TEXT = 700
 
 export interface Filling {
-  /** Without them, nobody who reads no comments waits for them. */
+  /** Whether comments are generated: measurements that do not read them need not wait for them. */
   comments: boolean
-  /** Texts, and the words they are searched by. */
+  /** Whether texts and their search words are generated. */
   words: boolean
 }
 
-/** The words of the texts, the most frequent first. */
+/** The words of the texts, most frequent first. */
 const VOCABULARY = Array.from({ length: 600 }, (_, index) => invented(index))
 
-/** A word that can be pronounced, e.g. `lorimat`. */
+/** Returns a pronounceable word such as `lorimat`. */
 function invented(index: number): string {
   const [consonants, vowels] = ['bdfgklmnprstv', 'aeiou']
   let word = ''
@@ -35,10 +35,10 @@ function invented(index: number): string {
   return `${word}${consonants[index % 13] ?? ''}`
 }
 
-/** The word at a rank: what to search for when many, or few, are to have it. */
+/** Returns the word at a rank of frequency, to search for a frequent or a rare one. */
 export const wordOfRank = (rank: number): string => VOCABULARY[rank] ?? ''
 
-/** Zipf's weights, summed up: a number of 0 … 1 falls between two of them. */
+/** Cumulative Zipf weights. A number of 0 … 1 selects one of them. */
 function cumulative(count: number): number[] {
   const weights = Array.from({ length: count }, (_, index) => 1 / (index + 1))
   const all = weights.reduce((sum, one) => sum + one, 0)
@@ -46,7 +46,7 @@ function cumulative(count: number): number[] {
   return weights.map((one) => (sum += one) / all)
 }
 
-/** A long text to cut from: words by their frequency, the same one each time. */
+/** A long text to cut from, with words by their frequency. It is always the same. */
 function textPool(characters: number): string {
   const shares = cumulative(VOCABULARY.length)
   let [seed, text] = [12_345, '']
@@ -57,18 +57,18 @@ function textPool(characters: number): string {
   }
   return text
 }
-/** Different texts: enough that no two posts in a row are the same, few enough to be at hand. */
+/** Number of different texts: enough that neighbouring posts differ, few enough to be kept in memory. */
 const TEXTS = 997
 const POOL = textPool(TEXTS * 24 + TEXT)
 
-/** A number of 0 … 1 for a row, the same each time; `salt` makes another one. */
+/** Returns a number of 0 … 1 for a row, always the same. Another `salt` gives another number. */
 const random = (row: string, salt: number) =>
   `((hashint8extended(${row}, ${salt}) & 4503599627370495)::float8 / 4503599627370496.0)`
-/** 1-based, the first the most frequent. */
+/** Returns a 1-based rank; the first is the most frequent. */
 const zipf = (count: number, row: string, salt: number) =>
   `1 + width_bucket(${random(row, salt)}, ARRAY[${cumulative(count).slice(0, -1).join(', ')}]::float8[])`
 
-/** Before anything else: what posts belong to. */
+/** Generates the rows that posts refer to. */
 export async function fillBasics(database: DataSource, { words }: Filling): Promise<void> {
   await database.query(
     `INSERT INTO category (name, slug, position, parent_id) SELECT 'Category ' || n, 'c' || n, n, CASE WHEN n > 6 THEN 1 + n % 6 END FROM generate_series(1, ${CATEGORIES}) n`,
@@ -95,12 +95,12 @@ export async function fillBasics(database: DataSource, { words }: Filling): Prom
   if (!words) await database.query('ALTER TABLE post DISABLE TRIGGER post_search_words')
 }
 
-/** Rows of one statement: between two of them, whoever wants it stopped is heard. */
+/** Rows per statement. Cancelling takes effect between two statements. */
 const BATCH = 20_000
 
 /**
- * Adds posts until there are so many. Indexes are made once all are there.
- * @param before how many there are
+ * Adds posts up to a number. Indexes are created afterwards.
+ * @param before the present number of posts
  */
 export async function fillTo(
   database: DataSource,
@@ -116,7 +116,7 @@ export async function fillTo(
     const to = Math.min(size, from + BATCH - 1)
     await addPosts(database, from, to, words)
     await addTags(database, from, to)
-    // Old posts had longest to gather comments, and few have most of them.
+    // Old posts have had the most time to collect comments, and few posts have most of them.
     if (comments) await addComments(database, from, to)
     progress(to)
   }
@@ -131,8 +131,8 @@ export async function fillTo(
 }
 
 /**
- * Takes away the indexes that no constraint needs.
- * @returns the statements that make them again; those of words only where they are wanted, for they take longest
+ * Drops the indexes that no constraint needs.
+ * @returns the statements that create them again. Indexes of words take longest and are only included if they are needed.
  */
 async function dropIndexes(database: DataSource, words: boolean): Promise<string[]> {
   const rows = await database.query<{ name: string; sql: string; kind: string }[]>(
@@ -147,7 +147,7 @@ async function dropIndexes(database: DataSource, words: boolean): Promise<string
 }
 
 async function addPosts(database: DataSource, from: number, to: number, words: boolean): Promise<void> {
-  // The clock of bursts: a burst begins somewhere in the years, and its posts follow within days.
+  // A burst starts somewhere within the years, and its posts follow within days.
   const burst = `((n / ${BURST})::bigint)`
   const ago = `interval '${YEARS} years' * ${random(burst, 1)} - interval '2 days' * (-ln(1 - ${random('n', 2)}))`
   const textAt = `(n * 389 % ${TEXTS})`

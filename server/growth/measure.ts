@@ -1,4 +1,4 @@
-/** Runs one query over many invented posts: its pages by number and by cursor, with and without indexes that could serve. */
+/** Measures a query with generated posts: its pages by number and by cursor, with and without indexes that could help. */
 import { cpus, totalmem } from 'node:os'
 import type { DataSource } from 'typeorm'
 import { pageCount } from '../../core/paging/numbered.ts'
@@ -19,27 +19,27 @@ import { boundValues } from '../store/statements/statement.ts'
 import { wordOfRank } from './fill.ts'
 import type { Measured, TriedIndex } from '../../contract/growth-result.ts'
 
-/** Runs of which the median is taken; fewer where they take longer than this together, in milliseconds. */
+/** Number of runs for a median, and the time in milliseconds after which there are fewer. */
 const RUNS = 7
 const LONG_ENOUGH = 4_000
-/** Rows above which a query that takes all of them is not run: it would measure memory. */
+/** With more rows than this, a query that takes all of them is not run, because it would measure memory. */
 const ROWS_MOST = 100_000
 
-/** Longest time a statement may take to be explained, in milliseconds. */
+/** Time limit for explaining a statement, in milliseconds. */
 const PLAN_LONGEST = 120_000
 
 export interface Subject {
   name: string
   meaning: QueryMeaning
   locale: Locale
-  /** Indexes that the blog has of its own. */
+  /** The blog's own indexes. */
   own: readonly OwnIndex[]
 }
 
 const candidatesOf = ({ meaning, own }: Subject): OwnIndex[] =>
   candidateIndexes(meaning).filter((one) => !own.some((other) => isSameIndex(one, other)))
 
-/** A value for each parameter: the most frequent one where values are shared, for that is where pages are deep. */
+/** Returns a value for each parameter: the most frequent one if rows share values, because it has the most pages. */
 export function sampleParameters(meaning: QueryMeaning, size: number): Record<string, unknown> {
   const values: Record<string, unknown> = {}
   for (const { field, to } of fieldConditionsOf(clausesOf(meaning)))
@@ -64,7 +64,7 @@ function sampleValue({ from }: QueryMeaning, field: string, size: number): unkno
   }
   switch (found?.type) {
     case 'words':
-      // Of an everyday word: more would find all, fewer nothing.
+      // A word of medium frequency: more frequent ones match everything, rarer ones nothing.
       return wordOfRank(12)
     case 'integer':
       return name === 'wordCount' ? 600 : Math.ceil(size / 2)
@@ -91,7 +91,7 @@ interface Way {
   compiled: CompiledQuery
 }
 
-/** How a query is turned: as it is declared, and in the other way, to compare. */
+/** The kinds of pages that are compared: the declared one and the other one. */
 function waysOf({ meaning, locale }: Subject, database: DataSource): Way[] {
   const compile = (by: Measured['by'], changed: QueryMeaning): Way => ({
     by,
@@ -117,7 +117,7 @@ export interface SizeResult {
 
 /**
  * Measures a query at the present size of a scratch database.
- * @param progress told in words what is run
+ * @param progress receives a description of each step
  */
 export async function measureSize(
   database: DataSource,
@@ -224,7 +224,7 @@ async function medianRun(
     const { rows } = await runQuery(poolOf(database), request)
     return { milliseconds: performance.now() - start, rows: rows.length }
   }
-  // The first run fills caches and prepares statements: it is not counted, unless it takes long by itself.
+  // The first run fills caches and prepares statements. It only counts if it takes long.
   const first = await once()
   const times: number[] = []
   for (let spent = first.milliseconds; times.length < RUNS && spent < LONG_ENOUGH;) {
@@ -257,7 +257,7 @@ async function totalOf(
   return Number(row?.total ?? 0)
 }
 
-/** Which indexes, and which whole tables, the statement for the first page reads. */
+/** Returns the indexes that the statement for the first page uses, and the tables that it scans. */
 async function planOf(
   database: DataSource,
   { meaning, locale }: Subject,
@@ -276,7 +276,7 @@ async function planOf(
   return { indexes: [...indexes], readsAll: [...readsAll] }
 }
 
-/** A faster first page counts as better from here: less is within what runs differ by. */
+/** From this ratio on, a first page counts as faster. Smaller differences occur between runs, too. */
 const BETTER = { ratio: 1.5, milliseconds: 0.3 }
 
 /** The tried index with the fastest first page at the largest size, where it is clearly better than none. */
@@ -307,7 +307,7 @@ export const needsOf = ({ meaning }: Subject) => ({
   words: isSearch(meaning) || meaning.conditions.some((one) => one.is === 'contains'),
 })
 
-/** What it was measured on, e.g. “2 × Some Processor, 24 GB, PostgreSQL 15.14”. */
+/** Describes the machine, e.g. “2 × Some Processor, 24 GB, PostgreSQL 15.14”. */
 export async function machineNote(database: DataSource): Promise<string> {
   const [row] = await database.query<{ server_version: string }[]>('SHOW server_version')
   const version = row?.server_version.split(' ')[0] ?? ''

@@ -1,19 +1,19 @@
-/** A database of its own, beside the blog's on the same server, that is gone afterwards. */
+/** Creates a temporary database on the blog's server, and drops it afterwards. */
 import { randomBytes } from 'node:crypto'
 import { Client } from 'pg'
 import type { DataSource } from 'typeorm'
 import { makeDataSource } from '../store/connection.ts'
 
 const PREFIX = 'esquina_scratch_'
-/** Longest time one of its statements may take, in milliseconds. */
+/** Time limit of its statements, in milliseconds. */
 const LONGEST = 600_000
 
-/** Thrown for what whoever runs the server can mend; its message says how. */
+/** An error that the administrator of the server can fix. Its message says how. */
 export class ScratchProblem extends Error {}
 
 export interface Scratch {
   database: DataSource
-  /** Drops it, whoever is still connected. */
+  /** Drops the database, even with open connections. */
   drop(): Promise<void>
 }
 
@@ -52,7 +52,7 @@ export async function makeScratch(blog: DataSource): Promise<Scratch> {
   address.pathname = `/${name}`
   const database = makeDataSource(address.toString(), { longest: LONGEST })
   const gone = async () => {
-    // First the database: closing the pool would wait for what is still running.
+    // The database is dropped first, because closing the pool would wait for running statements.
     await drop(url, name)
     await database.destroy().catch(() => undefined)
   }
@@ -66,7 +66,7 @@ export async function makeScratch(blog: DataSource): Promise<Scratch> {
   }
 }
 
-/** Drops what processes left behind that ended while they measured. */
+/** Drops the databases of processes that ended while they measured. */
 export async function dropLeftovers(blog: DataSource): Promise<string[]> {
   const url = urlOf(blog)
   const rows = await blog.query<{ name: string }[]>(
@@ -78,7 +78,7 @@ export async function dropLeftovers(blog: DataSource): Promise<string[]> {
   return left
 }
 
-/** True while the process that made it lives, which may be another server's. */
+/** Returns true while the process that created it is running. It may belong to another server. */
 function isRunning(name: string): boolean {
   const pid = Number(name.slice(PREFIX.length).split('_')[0])
   if (!Number.isInteger(pid) || pid <= 0 || pid === process.pid) return false

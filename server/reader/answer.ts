@@ -169,7 +169,7 @@ async function former(
 /** Answers 404 with the definition's own page, or with a plain one. */
 async function notFound(page: PageRequest, route: string | null = null): Promise<BlogResponse> {
   const rule = page.site.definition.settings['not-found']
-  const plainNotFound = plain(404, 'Not found', 'There is nothing at this address.')
+  const plainNotFound = plain(404, 'Not found', 'There is no page at this address.')
   if (!rule || page.request.sparing) return { ...plainNotFound, route }
   const rendering = new PageRendering(page, {
     route: { name: NOT_FOUND, path: page.path, data: rule.data ?? {} },

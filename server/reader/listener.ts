@@ -24,6 +24,7 @@ const ASSET_TYPES: Readonly<Record<string, string>> = {
 /** Fonts that ship with the product. Every definition can use them under /fonts/NAME.woff2. */
 const FONTS: ReadonlyMap<string, string> = new Map(
   Object.entries({
+    'kosugi.woff2': '@fontsource/kosugi/files/kosugi-japanese-400-normal.woff2',
     'literata.woff2': '@fontsource-variable/literata/files/literata-latin-wght-normal.woff2',
     'literata-ext.woff2': '@fontsource-variable/literata/files/literata-latin-ext-wght-normal.woff2',
     'literata-italic.woff2': '@fontsource-variable/literata/files/literata-latin-wght-italic.woff2',

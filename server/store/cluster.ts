@@ -1,4 +1,4 @@
-/** A private PostgreSQL cluster on loopback, under a folder of ours; never touches one that is already there. */
+/** Runs a private PostgreSQL cluster on loopback, in its own folder. Existing clusters are never touched. */
 import { execFile, execFileSync } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
 import {
@@ -20,7 +20,7 @@ import { Client } from 'pg'
 const run = promisify(execFile)
 
 export interface ClusterOptions {
-  /** Folder of the cluster, as `clusterFolder` gives it. */
+  /** Folder of the cluster, from `clusterFolder`. */
   folder: string
   /** Folder of initdb, pg_ctl and postgres. */
   binaries: string
@@ -29,14 +29,14 @@ export interface ClusterOptions {
 }
 
 export interface Cluster {
-  /** Of the product's own role, which owns the product's database and nothing else. */
+  /** Connection string of the product's role, which owns the product's database and nothing else. */
   url: string
   /** Of another database of the same cluster, as the superuser: for tests. */
   administratorUrl(database: string): string
   stop(): Promise<void>
 }
 
-/** The newest server on this machine: Debian's folders first, then PATH. */
+/** Finds the newest PostgreSQL server on this machine: first in Debian's folders, then in PATH. */
 export function findBinaries(): string | undefined {
   const debian = '/usr/lib/postgresql'
   const versions = existsSync(debian)
@@ -50,7 +50,7 @@ export function findBinaries(): string | undefined {
   return onPath === undefined ? undefined : resolve(onPath)
 }
 
-/** PostgreSQL refuses to run as root; then Debian's own user for it is used. */
+/** PostgreSQL refuses to run as root. In that case it runs as Debian's user for it. */
 function serverUser(): { uid: number; gid: number } | undefined {
   if (process.getuid?.() !== 0) return undefined
   const id = (flag: string) => Number(execFileSync('id', [flag, 'postgres']).toString())
@@ -110,12 +110,12 @@ export async function startCluster({
   }
 }
 
-/** Where clusters lie that PostgreSQL's user could not reach in the folder asked for. */
+/** Folder of clusters that PostgreSQL's user could not reach in the requested folder. */
 const ELSEWHERE = '/var/lib/esquina'
 
 /**
- * The folder for a cluster: the one asked for, made if missing; or, started as root below a folder that is closed to
- * others (a home, say), one that PostgreSQL's user can reach, always the same for the same wish.
+ * Returns the folder for a cluster: the requested one, which is created if it is missing. If the product runs as root and
+ * others cannot reach that folder, as in a home, returns another one, which is always the same for the same request.
  */
 export function clusterFolder(wanted: string): string {
   const user = serverUser()
@@ -146,14 +146,14 @@ function isReachable(folder: string, user: { uid: number; gid: number }): boolea
   }
 }
 
-/** Port of a server that still runs on this data folder (its starter was killed); a stale lock is removed. */
+/** Returns the port of a server that still runs on this data folder, because its starter was killed. Removes a stale lock. */
 function runningPort(data: string): number | undefined {
   const lock = join(data, 'postmaster.pid')
   if (!existsSync(lock)) return undefined
   const lines = readFileSync(lock, 'utf8').split('\n')
   const pid = Number(lines[0])
   const command = `/proc/${pid}/cmdline`
-  // Numbers of processes are used again, perhaps by another PostgreSQL: ours names this folder.
+  // Process ids are reused, perhaps by another PostgreSQL. Ours names this folder.
   const alive = existsSync(command)
     ? readFileSync(command, 'utf8').split('\0').includes(data)
     : !existsSync('/proc/self') && isAlive(pid)
@@ -235,14 +235,14 @@ async function launch(
   }
 }
 
-/** The product's role may do what it likes in its own databases, and nothing elsewhere. */
+/** Creates the product's role, which has all rights in its own databases and none elsewhere. */
 async function prepare(url: string, password: string): Promise<void> {
   const client = new Client({ connectionString: url })
   await client.connect()
   try {
     const role = await client.query('SELECT 1 FROM pg_roles WHERE rolname = $1', [ROLE])
     if (role.rows.length === 0) await client.query(`CREATE ROLE ${ROLE} LOGIN PASSWORD '${password}'`)
-    // What grows is measured in databases of its own, which are gone afterwards.
+    // Growth is measured in temporary databases.
     await client.query(`ALTER ROLE ${ROLE} CREATEDB`)
     const database = await client.query('SELECT 1 FROM pg_database WHERE datname = $1', [DATABASE])
     if (database.rows.length === 0) await client.query(`CREATE DATABASE ${DATABASE} OWNER ${ROLE}`)

@@ -1,4 +1,4 @@
-/** A database for one test file: a copy of the template that `npm test` made. */
+/** Creates a database for a test file: a copy of the template that `npm test` has created. */
 import { randomBytes } from 'node:crypto'
 import { Client } from 'pg'
 import type { DataSource } from 'typeorm'
@@ -8,7 +8,7 @@ import { openDatabase } from '../store/connection.ts'
 
 export const TEMPLATE = 'template_with_demo'
 
-/** The same server, another database. */
+/** Returns the address of another database on the same server. */
 export function databaseUrl(url: string, database: string): string {
   const changed = new URL(url)
   changed.pathname = `/${database}`
@@ -18,15 +18,15 @@ export function databaseUrl(url: string, database: string): string {
 function fromEnvironment(name: string): string {
   const value = process.env[name]
   if (value === undefined)
-    throw new Error(`${name} is not set: run the tests by “npm test” or “npm test -- FILE”`)
+    throw new Error(`${name} is not set. Run the tests with “npm test” or “npm test -- FILE”.`)
   return value
 }
 
-/** The same database, as the server's administrator. */
+/** Returns the address of the same database for the server's administrator. */
 export const administratorUrl = (url: string) =>
   databaseUrl(fromEnvironment('ESQUINA_TEST_ADMINISTRATOR'), new URL(url).pathname.slice(1))
 
-/** Makes a database; `empty` has the tables and nothing in them. */
+/** Creates a database. `empty` has the tables without rows. */
 export async function newDatabase(kind: 'demo' | 'empty' = 'demo'): Promise<string> {
   const name = `test_${randomBytes(6).toString('hex')}`
   const client = new Client({ connectionString: fromEnvironment('ESQUINA_TEST_ADMINISTRATOR') })
@@ -37,7 +37,7 @@ export async function newDatabase(kind: 'demo' | 'empty' = 'demo'): Promise<stri
   return databaseUrl(fromEnvironment('ESQUINA_TEST_URL'), name)
 }
 
-/** Longest time a statement of a test may take, in milliseconds: a machine that others use may stand still for seconds. */
+/** Statement timeout in tests, in milliseconds. Shared machines may stall for seconds. */
 const LONGEST = 60_000
 
 export const quiet = { info: () => undefined, error: () => undefined }
@@ -49,7 +49,7 @@ export interface TestBlog {
   close(): Promise<void>
 }
 
-/** The demo blog, running on a database of its own. */
+/** Returns the demo blog on a separate database. */
 export async function testBlog(options: Partial<BlogOptions> = {}): Promise<TestBlog> {
   const url = await newDatabase()
   const database = await openDatabase(url, { longest: LONGEST })

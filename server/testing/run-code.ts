@@ -6,7 +6,7 @@ const AsyncFunction = Object.getPrototypeOf(async () => Promise.resolve()).const
   ...words: string[]
 ) => (...values: unknown[]) => Promise<unknown>
 
-/** @param after values of the row that a page by cursor begins after @returns its rows, and its total */
+/** @param after sort keys of the row that a cursor page starts after @returns its rows, and its total */
 export async function runCode(
   database: DataSource,
   code: string,

@@ -1,6 +1,6 @@
 /**
- * Random tests ask the same questions each time, so that a change is judged by what it changes.
- * `ESQUINA_SEED=random` asks others; a number asks those of the run that printed it.
+ * Sets the seed of property tests. It is fixed, so that a failure is caused by the change under test.
+ * `ESQUINA_SEED=random` uses a new seed; a number repeats the run that printed it.
  */
 import fc from 'fast-check'
 

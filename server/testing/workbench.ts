@@ -1,4 +1,4 @@
-/** A signed-in workbench over a blog of its own, asked without a network. */
+/** A signed-in workbench with its own blog, called without a network. */
 import type { Hono } from 'hono'
 import { blogListener } from '../reader/listener.ts'
 import { Checks } from '../checks/service.ts'
@@ -19,19 +19,19 @@ export interface ApiAnswer<T> {
 
 export interface TestWorkbench extends TestBlog {
   app: Hono
-  /** The blog as readers and programs ask it. */
+  /** Sends a request to the blog, as readers and programs do. */
   readers: Hono
   checks: Checks
   growth: GrowthJobs
   indexes: OwnIndexes
-  /** An operation of the API, signed in. */
+  /** Calls an operation of the API, signed in. */
   api<T = Record<string, unknown>>(
     method: string,
     path: string,
     body?: unknown,
     headers?: Record<string, string>,
   ): Promise<ApiAnswer<T>>
-  /** What readers get, without following redirects. */
+  /** Returns what readers get, without following redirects. */
   read(path: string): Promise<{ status: number; text: string; to: string | null }>
 }
 

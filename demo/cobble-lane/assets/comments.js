@@ -19,9 +19,9 @@ document.addEventListener('submit', async (event) => {
     added?.setAttribute('tabindex', '-1')
     added?.focus()
     added?.scrollIntoView({ block: 'center' })
-    fresh.querySelector('.status').textContent = 'Thank you, your comment is there.'
+    fresh.querySelector('.status').textContent = 'Thank you. Your comment was added.'
   } catch (error) {
-    status.textContent = error instanceof TypeError ? 'The blog cannot be reached. Your comment is still here; try again.' : error.message
+    status.textContent = error instanceof TypeError ? 'The blog does not respond. Your comment is still here. Try again.' : error.message
     button.disabled = false
   }
 })

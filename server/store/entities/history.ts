@@ -1,4 +1,4 @@
-/** The tables of the past: former slugs, deleted rows, addresses not found, dismissed findings and measurements. */
+/** The tables of history: former slugs, deleted rows, addresses not found, dismissed findings and measurements. */
 import {
   Check,
   Column,

@@ -153,7 +153,7 @@ function Screen({ report, finding, rule, isGone, choose, chooseRule }: ScreenPro
         <RuleDetail rule={rule} proven={report.proven.find((one) => one.rule === rule.id)} />
       ) : (
         <section className="pane">
-          <p className="quiet">{isGone ? words.gone : words.noFindings}</p>
+          <p className="quiet">{isGone && open.length > 0 ? words.gone : words.noFindings}</p>
         </section>
       )}
     </main>

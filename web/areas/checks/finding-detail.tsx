@@ -48,6 +48,18 @@ export function FindingDetail({ finding, rule, onApplied }: Props) {
         <h2>{finding.title}</h2>
       </header>
       <div className="scroll">
+        <div className="row actions">
+          {fix ? (
+            <Button type="primary" loading={isApplying} onClick={() => void applyFix()}>
+              {text.apply}
+            </Button>
+          ) : null}
+          {witness.address === null ? null : (
+            <Button onClick={() => void navigate(walkTo(witness.address ?? '/'))}>{text.walk}</Button>
+          )}
+          <span className="grow" />
+          <Dismissal finding={finding} />
+        </div>
         <dl>
           <dt>{text.witness}</dt>
           <dd>
@@ -138,18 +150,6 @@ export function FindingDetail({ finding, rule, onApplied }: Props) {
             )}
           </dd>
         </dl>
-        <div className="row actions">
-          {fix ? (
-            <Button type="primary" loading={isApplying} onClick={() => void applyFix()}>
-              {text.apply}
-            </Button>
-          ) : null}
-          {witness.address === null ? null : (
-            <Button onClick={() => void navigate(walkTo(witness.address ?? '/'))}>{text.walk}</Button>
-          )}
-          <span className="grow" />
-          <Dismissal finding={finding} />
-        </div>
         {rule ? (
           <p className="why muted">
             {rule.why} <Link to={`/checks?rule=${rule.id}`}>{text.why}</Link>

@@ -39,6 +39,8 @@ export function useNotices(): Notices {
             key: CHANGE,
             title: words.undone,
             duration: SHOWN,
+            // Whoever works below it need not move the mouse away for it to go.
+            pauseOnHover: false,
             placement: 'bottomRight',
           })
         } catch (error) {
@@ -49,6 +51,7 @@ export function useNotices(): Notices {
         key: CHANGE,
         title: text,
         duration: undo ? SHOWN_WITH_UNDO : SHOWN,
+        pauseOnHover: undo !== undefined,
         placement: 'bottomRight',
         ...(purged.length === 0 ? {} : { description: words.purged(purged.length) }),
         ...(undo

@@ -29,7 +29,7 @@ const LANGUAGES = { yaml, liquid: template, markdown, css, javascript } as const
 const colours = EditorView.theme({
   '&': { backgroundColor: 'var(--paper)', color: 'var(--ink)', fontSize: '12.5px' },
   '.cm-content, .cm-gutters': {
-    fontFamily: "'Overpass Mono Variable', ui-monospace, monospace",
+    fontFamily: 'var(--mono)',
     lineHeight: '1.55',
     fontVariantLigatures: 'none',
   },
