@@ -115,6 +115,30 @@ describe('a route', () => {
   })
 })
 
+describe('a parameter that a query compares with an integer', () => {
+  const types = ['integer', 'year', 'month', 'day', 'number', 'text', 'slug', 'uuid', 'path'] as const
+  const codes = (type: string) =>
+    problemsOf(
+      new Map([
+        ...demo,
+        [
+          'queries/long-posts.yaml',
+          'from: posts\nwhere:\n  - { field: wordCount, is: more, to: ":words" }\norder: [-publishedAt]\ntake: first 5\n',
+        ],
+        [
+          'routes.yaml',
+          `${demo.get('routes.yaml') ?? ''}\n- name: long\n  path: /long/:words\n  params: { words: ${type} }\n  data: { posts: long-posts }\n  template: pages/page\n`,
+        ],
+      ]),
+    ).map((one) => one.code)
+
+  it.each(types)('of type %s', (type) => {
+    const isWhole = ['integer', 'year', 'month', 'day'].includes(type)
+    // 1.5 is a number that PostgreSQL cannot compare with an integer column as an integer.
+    expect(codes(type).includes('data-parameter-type')).toBe(!isWhole)
+  })
+})
+
 describe('data that depends on other data', () => {
   const needing = (name: string, other: string) =>
     `    ${name}: { query: more-in-category, with: { category: ${other}.category.slug, except: ${other}.slug } }`

@@ -155,6 +155,15 @@ describe('published posts', () => {
 
 describe('responses', () => {
   it.each([
+    ['/posts/?page=2&from=a%20b', '/posts?page=2&from=a%20b'],
+    ['/Posts?page=2', '/posts?page=2'],
+    ['//posts?', '/posts'],
+    ['/posts/?q=é', '/posts?q=%C3%A9'],
+  ])('%s redirects to %s: the query string is kept', async (target, to) => {
+    const { status, headers } = await get(target)
+    expect([status, headers['location']]).toEqual([308, to])
+  })
+  it.each([
     ['/posts/', 308],
     ['//posts', 308],
     ['/%E0%A4%A', 400],
@@ -241,6 +250,21 @@ describe('comments', () => {
     expect(body).toMatch(/id="say-name-error">[^<]*name/)
   })
   it.each([
+    ['from the requested host', OWN],
+    ['from the requested host over HTTPS, which a proxy ends', { ...OWN, origin: 'https://b.test' }],
+    ['without an origin, from the same origin', { ...OWN, origin: undefined, fetchSite: 'same-origin' }],
+  ])('%s are accepted', async (_, origin) => {
+    expect((await send('moth', { name: 'x', text: 'x' }, origin)).status).toBe(303)
+  })
+  it.each([
+    [
+      'without an origin, from the same site',
+      'moth',
+      { ...OWN, origin: undefined, fetchSite: 'same-site' },
+      403,
+    ],
+    ['from another port of the host', 'moth', { ...OWN, origin: 'http://b.test:81' }, 403],
+    ['from an opaque origin', 'moth', { ...OWN, origin: 'null' }, 403],
     ['from another site', 'moth', { ...OWN, origin: 'https://evil.example' }, 403],
     ['without an origin', 'moth', { ...OWN, origin: undefined }, 403],
     ['for a draft', 'letter-to-a-new-volunteer', OWN, 404],

@@ -54,6 +54,8 @@ describe('the guard', () => {
     ['the blog’s Origin', '/api/session', { origin: 'http://127.0.0.1:4311' }, 403],
     ['an opaque Origin', '/api/session', { origin: 'null' }, 403],
     ['another site without Origin', '/api/session', { 'sec-fetch-site': 'cross-site' }, 403],
+    // Another port of the same host is another origin of the same site: the blog, for example.
+    ['another origin of the same site', '/api/session', { 'sec-fetch-site': 'same-site' }, 403],
   ])('refuses %s', async (_, path, headers, status) => {
     expect((await signed(path, { headers })).status).toBe(status)
   })

@@ -216,6 +216,43 @@ describe('a deleted post', () => {
     expect(answer.results[0]).toMatchObject({ done: false, deleted: null })
     expect((await blog('/posts/moth')).status).toBe(200)
   })
+  it('is restored without the category, author, image and tag that were deleted meanwhile', async () => {
+    await api('POST', '/api/terms', { kind: 'category', name: 'Gone', slug: 'gone' })
+    await api('POST', '/api/terms', { kind: 'author', name: 'Gone', slug: 'gone' })
+    for (const slug of ['gone', 'kept']) await api('POST', '/api/terms', { kind: 'tag', name: slug, slug })
+    const image = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="M1 1h7"/></svg>'
+    await test.app.request(`http://${HOST}/api/image?file=gone.svg`, {
+      method: 'PUT',
+      headers: { host: HOST, authorization: `Bearer ${KEY}`, 'content-type': 'application/octet-stream' },
+      body: image,
+    })
+    await api('POST', '/api/posts', {
+      matter: {
+        title: 'Orphan',
+        slug: 'orphan',
+        published: 'now',
+        category: 'gone',
+        author: 'gone',
+        tags: ['gone', 'kept'],
+        image: 'gone.svg',
+      },
+      body: 'Alone.',
+    })
+    const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', { posts: [await ref('orphan')] })
+    for (const kind of ['category', 'author', 'tag'])
+      expect((await api('POST', `/api/term/delete?kind=${kind}&slug=gone`, { version: 1 })).status).toBe(200)
+    expect((await api('DELETE', '/api/image?name=gone.svg')).status).toBe(200)
+    expect((await api('POST', '/api/deleted/restore', { deleted: answer.results[0]?.deleted })).status).toBe(
+      200,
+    )
+    const [row] = await test.database.query(
+      `SELECT category_id, author_id, image_id, (SELECT jsonb_agg(tag.slug) FROM post_tag JOIN tag ON tag.id = tag_id WHERE post_id = post.id) AS tags
+       FROM post WHERE slug = 'orphan'`,
+    )
+    expect(row).toEqual({ category_id: null, author_id: null, image_id: null, tags: ['kept'] })
+    expect((await blog('/posts/orphan')).status).toBe(200)
+    await api('POST', '/api/posts/delete', { posts: [await ref('orphan')] })
+  })
   it('is not restored while another post has its slug', async () => {
     const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', { posts: [await ref('moth')] })
     await api('POST', '/api/posts', { matter: { title: 'Another', slug: 'moth' }, body: '' })

@@ -149,6 +149,42 @@ describe('a tree of categories', () => {
     }
     expect((await place('clocks-and-toys', null, 'open-days')).status).toBe(200)
   })
+  it('is never saved with a cycle, by the form either', async () => {
+    for (const parent of ['lamps', 'electrical']) {
+      const { name, version } = await term('category', 'electrical')
+      const refused = await test.api<{ code: string }>('PUT', '/api/term?kind=category&slug=electrical', {
+        version,
+        name,
+        slug: 'electrical',
+        parent,
+      })
+      expect([refused.status, refused.answer.code]).toEqual([422, 'tree-cycle'])
+    }
+  })
+  it('has no cycle after concurrent moves: the database refuses the second one', async () => {
+    const cycles = `WITH RECURSIVE below AS (
+        SELECT id AS start, parent_id AS at, 1 AS depth FROM category
+        UNION ALL SELECT start, category.parent_id, depth + 1 FROM below JOIN category ON category.id = at WHERE depth < 50)
+      SELECT start FROM below WHERE start = at`
+    for (let round = 0; round < 20; round++) {
+      const results = await Promise.all([
+        place('textiles', 'woodwork', null),
+        place('woodwork', 'textiles', null),
+      ])
+      expect(await test.database.query(cycles)).toEqual([])
+      expect(results.map((one) => one.status).filter((status) => status === 200).length).toBeLessThanOrEqual(
+        1,
+      )
+      for (const { status, answer } of results)
+        if (status !== 200) expect(answer.problems[0]?.code).toBe('tree-cycle')
+      await place('textiles', null, null)
+      await place('woodwork', null, null)
+    }
+    for (const slug of ['textiles', 'woodwork']) await place(slug, null, 'clocks-and-toys')
+    await expect(
+      test.database.query("UPDATE category SET parent_id = id WHERE slug = 'lamps'"),
+    ).rejects.toThrow(/cycle|check/)
+  })
   it('refuses an outdated order', async () => {
     const refused = await place('open-days', null, 'gone')
     expect(refused.answer.problems[0]?.code).toBe('tree-order-changed')

@@ -27,7 +27,7 @@ export function QueryPlanView({ plan, problem, isMeasuring, again, note = texts.
       {plan.statements.map(({ what, steps, planningMilliseconds, executionMilliseconds }) => (
         <section key={what} aria-label={what}>
           <h2 className="part">
-            {what} <Time value={executionMilliseconds} />
+            {what} <Time value={executionMilliseconds} />{' '}
             <span className="muted plain-weight">
               {pagesOf(steps[0])}, {texts.planning(formatMilliseconds(planningMilliseconds))}
             </span>

@@ -36,17 +36,24 @@ const TIME = { hour: '2-digit', minute: '2-digit' } as const
 
 type Moment = string | number | Date
 
+/** Months have three letters, as in date pickers. English in the locale data of browsers has “Sept”. */
+const shortMonths = (text: string) => text.replace('Sept', 'Sep')
+
 /** Returns e.g. `26 Nov 2026`. @param timeZone of the blog; the browser's if absent */
 export const formatDate = (moment: Moment, timeZone?: string): string =>
-  new Date(moment).toLocaleDateString('en-GB', { ...DATE, ...(timeZone === undefined ? {} : { timeZone }) })
+  shortMonths(
+    new Date(moment).toLocaleDateString('en-GB', { ...DATE, ...(timeZone === undefined ? {} : { timeZone }) }),
+  )
 
 /** Returns e.g. `26 Nov 2026, 10:05`. @param timeZone of the blog; the browser's if absent */
 export const formatDateTime = (moment: Moment, timeZone?: string): string =>
-  new Date(moment).toLocaleString('en-GB', {
-    ...DATE,
-    ...TIME,
-    ...(timeZone === undefined ? {} : { timeZone }),
-  })
+  shortMonths(
+    new Date(moment).toLocaleString('en-GB', {
+      ...DATE,
+      ...TIME,
+      ...(timeZone === undefined ? {} : { timeZone }),
+    }),
+  )
 
 /** Returns e.g. `10:05:09`. */
 export const formatClock = (moment: Moment): string => new Date(moment).toLocaleTimeString('en-GB')
