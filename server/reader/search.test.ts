@@ -16,6 +16,7 @@ beforeAll(async () => {
   await post('gearbox-body', 'Of wool', 'Far below there is a gearbox. <b>Gears & more</b>', {
     excerpt: 'Of wool.',
   })
+  await post('sprocket', 'Plain', 'One sprocket stands at the start of this text. The rest says nothing.')
   await post('gearbox-draft', 'A gearbox in secret', 'x', { published: undefined })
 })
 afterAll(async () => {
@@ -64,6 +65,16 @@ describe('a search', () => {
     expect(extract).toContain('<mark>gearbox</mark>')
     expect(extract).toContain('Gears &amp; more')
     expect(extract.replace(/<\/?mark>/g, '')).not.toMatch(/[<>]/)
+  })
+  it('shows text once, also when the excerpt is derived from it', async () => {
+    const { slugs, found } = await search('sprocket')
+    expect(found[slugs.indexOf('sprocket')]).toBe(
+      '<mark>sprocket</mark> stands at the start of this text. The rest says nothing',
+    )
+  })
+  it('shows a written excerpt that has the words', async () => {
+    const { slugs, found } = await search('gearbox')
+    expect(found[slugs.indexOf('gearbox-excerpt')]).toContain('<mark>gearbox</mark>')
   })
   it('pages keep the words; the range counts what was found', async () => {
     const all = await search('wheel or the or repair or glue or kettle or zip or chair')

@@ -183,7 +183,8 @@ export function expressionSql(
       return `coalesce(1 + nullif(${rank}, 0), 0.5 * word_similarity(${searched}, ${alias}.title))`
     }
     case 'extract': {
-      const plain = `${alias}.excerpt || ' ' || regexp_replace(${alias}.html, '<[^>]*>', ' ', 'g')`
+      // An automatic excerpt is the start of the text, which an extract must not repeat.
+      const plain = `coalesce(${alias}.written_excerpt || ' ', '') || regexp_replace(${alias}.html, '<[^>]*>', ' ', 'g')`
       return `ts_headline('${locale.searchConfiguration}', ${plain}, ${searchQuery(locale, searched)}, '${EXTRACT}')`
     }
   }

@@ -42,7 +42,10 @@ const shortMonths = (text: string) => text.replace('Sept', 'Sep')
 /** Returns e.g. `26 Nov 2026`. @param timeZone of the blog; the browser's if absent */
 export const formatDate = (moment: Moment, timeZone?: string): string =>
   shortMonths(
-    new Date(moment).toLocaleDateString('en-GB', { ...DATE, ...(timeZone === undefined ? {} : { timeZone }) }),
+    new Date(moment).toLocaleDateString('en-GB', {
+      ...DATE,
+      ...(timeZone === undefined ? {} : { timeZone }),
+    }),
   )
 
 /** Returns e.g. `26 Nov 2026, 10:05`. @param timeZone of the blog; the browser's if absent */
