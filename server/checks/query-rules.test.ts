@@ -66,6 +66,22 @@ describe('the demo', () => {
   })
 })
 
+describe('every check', () => {
+  it.each(['title', '-slug', '-commentCount', 'publishedAt', 'category.name', '-author.name'])(
+    'runs with “order: [%s]” over joined rows whose columns have the same names',
+    async (order) => {
+      const changes = {
+        'queries/all-posts.yaml': (await text('queries/all-posts.yaml')).replace(
+          /order: .*/,
+          `order: [${order}]`,
+        ),
+      }
+      // `find` fails if a check could not run.
+      await withChanged(changes, async () => expect(await find('query-unused')).toEqual([]))
+    },
+  )
+})
+
 describe('query-unused', () => {
   it('names the query, fixed by deleting it', async () => {
     await withChanged(

@@ -106,7 +106,12 @@ export class PlanBuilder {
   /** Selects nothing but some expressions. */
   select(builder: Builder, chosen: readonly { sql: string; key: string }[]): Builder {
     builder.select([])
-    for (const { sql, key } of chosen) builder.addSelect(sql, key)
+    const seen = new Set<string>()
+    for (const { sql, key } of chosen) {
+      // TypeORM gives a column that is selected twice the name of the first one, unless it is an expression.
+      builder.addSelect(seen.has(sql) ? `(${sql})` : sql, key)
+      seen.add(sql)
+    }
     return builder
   }
 

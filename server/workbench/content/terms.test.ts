@@ -268,6 +268,17 @@ describe('deleting', () => {
     )
     expect(now?.slug).toBe('bicycles')
   })
+  it('a category is restored at the top if the one above it was deleted meanwhile', async () => {
+    const create = (slug: string, parent: string | null) =>
+      test.api('POST', '/api/terms', { kind: 'category', name: slug, slug, parent })
+    await create('above', null)
+    await create('inside', 'above')
+    const inside = await remove('category', await term('category', 'inside'))
+    expect((await remove('category', await term('category', 'above'))).status).toBe(200)
+    expect((await restore(inside.answer.deleted)).status).toBe(200)
+    expect(await term('category', 'inside')).toMatchObject({ parent: null, depth: 0 })
+    await remove('category', await term('category', 'inside'))
+  })
   it('a term is not restored while another one has its slug', async () => {
     const gone = await remove('tag', await term('tag', 'glue'), { evenIfUsed: true })
     await test.api('POST', '/api/terms', { kind: 'tag', name: 'Glue' })

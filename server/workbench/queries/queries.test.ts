@@ -51,6 +51,19 @@ describe('the list', () => {
 })
 
 describe('a run', () => {
+  it.each(['number', 'cursor'])('orders posts by their number of comments, in pages by %s', async (by) => {
+    const yaml = `from: posts\nwith: [commentCount]\nwhere: [published]\norder: [-commentCount]\ntake: pages\npages: { size: 10, by: ${by} }\n`
+    const counts: number[] = []
+    let more: object = {}
+    for (let page = 1; page <= 5; page++) {
+      const { answer } = await run(yaml, { page, ...more })
+      counts.push(...answer.rows.map((row) => Number(row[answer.columns.indexOf('commentCount')])))
+      more = answer.next === null ? {} : { cursor: answer.next }
+    }
+    expect(counts).toHaveLength(41)
+    expect(counts).toEqual(counts.toSorted((a, b) => b - a))
+    expect(counts[0]).toBeGreaterThan(counts.at(-1) ?? 0)
+  })
   it('returns the rows that readers get, in their order', async () => {
     const { answer } = await run(await text('all-posts'), { page: 2 })
     expect([answer.count, answer.total, answer.size]).toEqual([6, 41, 6])
