@@ -131,7 +131,7 @@ describe('npm start', () => {
       expect(third.output()).not.toContain('Imported')
       expect(await (await get('/posts/moth')).text()).toContain('Before the crash')
 
-      // Addresses and requests that are hardly any: below 500, each of them.
+      // Malformed addresses and requests: each is answered below 500.
       expect(await raw(`GET /${'a'.repeat(9_000)} HTTP/1.1\r\nHost: x\r\n\r\n`)).toContain(' 414 ')
       expect(await raw(`GET /${'a'.repeat(70_000)} HTTP/1.1\r\nHost: x\r\n\r\n`)).toContain(' 414 ')
       expect(await raw(`GET / HTTP/1.1\r\nHost: x\r\nX: ${'a'.repeat(70_000)}\r\n\r\n`)).toContain(' 431 ')
@@ -162,7 +162,7 @@ describe('npm start', () => {
       await expectNothingLeft()
       expect(readFileSync(join(data, 'esquina.log'), 'utf8')).not.toContain('a key')
 
-      // The same through npm and its shell, which must pass the signal on.
+      // The same through npm and its shell, which must forward the signal.
       const throughNpm = await started({}, ['--', '--blank'], ['npm', 'start'])
       expect(throughNpm.output()).toContain('so --blank has no effect')
       throughNpm.child.kill('SIGTERM')
@@ -170,7 +170,7 @@ describe('npm start', () => {
       await eventually(() => !existsSync(join(data, 'lock')))
       await expectNothingLeft()
 
-      // In the middle of a start: PostgreSQL is up already, the listeners are not.
+      // During the start, when PostgreSQL is running but the listeners are not.
       const interrupted = launch()
       await eventually(() => existsSync(join(data, 'postgres/data/postmaster.pid')))
       interrupted.child.kill('SIGINT')
@@ -220,7 +220,7 @@ describe('npm start', () => {
   it.each([
     [{ ESQUINA_PORT: 'eighty' }, [], 'ESQUINA_PORT is “eighty”, which is not a port'],
     [{}, ['--blnak'], 'Unknown argument “--blnak”. Known: --blank'],
-  ])('%j %j: one clear line', async (environment, words, line) => {
+  ])('%j %j: a single line says what is wrong', async (environment, words, line) => {
     const one = launch(environment, words)
     expect(await one.ended).toBe(1)
     expect(one.output()).toContain(line)

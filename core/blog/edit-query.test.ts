@@ -1,4 +1,4 @@
-// A query changed part by part: what is not changed stays to the letter, comments too.
+// Edits of single parts of a query: everything else stays to the letter, including comments.
 import fc from 'fast-check'
 import { parse } from 'yaml'
 import { describe, expect, it } from 'vitest'
@@ -35,21 +35,21 @@ describe('changes', () => {
   ] as [(string | number)[], QueryPart | undefined, string][])('%j = %j', (path, value, expected) => {
     expect(changed(path, value)).toBe(expected)
   })
-  it('a condition that is more than a word has a line of its own', () => {
+  it('a condition of more than a word is written on its own line', () => {
     const text = 'from: tags\nwhere: [published] # kept\ntake: all\n'
     expect(changeQuery(text, ['where', 1], { any: ['published', { field: 'name', is: 'set' }] })).toBe(
       'from: tags\nwhere:\n  # kept\n  - published\n  - { any: [published, { field: name, is: set }] }\ntake: all\n',
     )
   })
-  it('the last condition takes “where” with it', () => {
+  it('removing the last condition removes “where”', () => {
     expect(changeQuery('from: tags\nwhere: [published]\ntake: all\n', ['where', 0], undefined)).toBe(
       'from: tags\ntake: all\n',
     )
   })
-  it.each(['- a', 'from: [', '"just a text"', ''])('%j is no query, and stays', (text) => {
+  it.each(['- a', 'from: [', '"just a text"', ''])('%j is not a query, and is not changed', (text) => {
     expect(changeQuery(text, ['take'], 'all')).toBe(undefined)
   })
-  it('what was put in is read back, whatever it is', () => {
+  it('any value that is set can be read back', () => {
     fc.assert(
       fc.property(
         fc.string({ maxLength: 40 }).filter((one) => one.isWellFormed()),

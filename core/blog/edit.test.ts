@@ -1,4 +1,4 @@
-// Changes that leave the rest of a document as it was written.
+// Edits that leave the rest of a document as it was written.
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import fc from 'fast-check'
@@ -53,7 +53,7 @@ describe('routes', () => {
       undefined,
     ])
   })
-  it('of the demo, in any order, are the same lines', () => {
+  it('of the demo have the same lines in any order', () => {
     const known = names(demo)
     fc.assert(
       fc.property(fc.shuffledSubarray(known, { minLength: known.length }), (order) => {
@@ -70,7 +70,7 @@ describe('routes', () => {
       orderRoutes(demo, ['home', ...known.slice(1)].fill('home')),
     ]).toEqual([undefined, undefined])
   })
-  it('are added, at the end or before another, and removed again', () => {
+  it('are added at the end or before another, and removed again', () => {
     const route: Route = {
       name: 'old',
       path: '/journal/:slug',
@@ -86,7 +86,7 @@ describe('routes', () => {
     expect(addRoute('[]\n', route)).toBe(`${routeText(route)}`)
     expect(removeRoute(routeText(route), 'old')).toBe('[]\n')
   })
-  it('are replaced, and written as one would write them', () => {
+  it('are replaced, and formatted as by hand', () => {
     const route: Route = {
       name: 'b',
       path: '/b/:x',
@@ -104,12 +104,12 @@ describe('routes', () => {
   heading: "All: of it"
 `)
   })
-  it('get another path where it stands', () => {
+  it('get another path in place', () => {
     expect(setRoutePath(SMALL, 'a', '/:x(a|b)')).toContain('path: /:x(a|b) # here')
     expect(setRoutePath(SMALL, 'c', '/d')).toContain('- { name: c, path: /d }')
     expect(setRoutePath(SMALL, 'x', '/d')).toBeUndefined()
   })
-  it.each(['a: 1\n', '- [', '[{ name: a, path: /a }]\n'])('%j cannot be taken apart', (text) => {
+  it.each(['a: 1\n', '- [', '[{ name: a, path: /a }]\n'])('%j cannot be edited', (text) => {
     expect([moveRoute(text, 'a', 'b'), removeRoute(text, 'a'), orderRoutes(text, ['a'])]).toEqual([
       undefined,
       undefined,
@@ -135,7 +135,7 @@ describe('a condition', () => {
   ])('is added to %j', (text, expected) => {
     expect(addCondition(text, 'published')).toBe(expected)
   })
-  it('is not added to what is no query', () => {
+  it('is not added to a text that is not a query', () => {
     expect([addCondition('- a', 'x'), addCondition('where: a\n', 'x'), addCondition('a: [', 'x')]).toEqual([
       undefined,
       undefined,

@@ -1,4 +1,4 @@
-// Measuring as the blog grows, on real PostgreSQL: what is filled in, what is run, what it advises, what it leaves behind.
+// Measuring growth on real PostgreSQL: generated posts, runs, advice, and cleaning up.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { Client } from 'pg'
 import { readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
@@ -29,7 +29,7 @@ const meaningOf = (query: Query): QueryMeaning => {
 }
 const forever = new AbortController().signal
 
-describe('invented posts', () => {
+describe('generated posts', () => {
   let scratch: Scratch
   const SIZE = 8_000
   const one = async <T>(sql: string) => (await scratch.database.query<T[]>(sql))[0] as T
@@ -41,7 +41,7 @@ describe('invented posts', () => {
   }, 120_000)
   afterAll(() => scratch.drop())
 
-  it('are as many as asked for, some of them drafts and scheduled', async () => {
+  it('have the requested number, with some drafts and scheduled posts', async () => {
     const counted = await one<{ all: number; drafts: number; scheduled: number }>(
       'SELECT count(*)::int AS all, count(*) FILTER (WHERE published_at IS NULL)::int AS drafts, count(*) FILTER (WHERE published_at > now())::int AS scheduled FROM post',
     )
@@ -73,7 +73,7 @@ describe('invented posts', () => {
     )
     expect(share.share).toBeGreaterThan(0.33)
   })
-  it('have words to be found, and the indexes that every blog has', async () => {
+  it('have search words and the indexes of every blog', async () => {
     const found = await one<{ n: number }>(
       `SELECT count(*)::int AS n FROM post WHERE search @@ websearch_to_tsquery('simple', '${wordOfRank(12)}')`,
     )
@@ -86,7 +86,7 @@ describe('invented posts', () => {
       ).map((row) => row.name)
     expect(await names(scratch.database)).toEqual(await names(test.database))
   })
-  it('every blog has the indexes that are not tried again', async () => {
+  it('indexes of every blog are not tried again', async () => {
     const rows = await scratch.database.query<{ sql: string }[]>('SELECT indexdef AS sql FROM pg_indexes')
     const made = rows.map((row) => /\((.*)\)$/.exec(row.sql)?.[1])
     for (const { keys } of BUILT_IN) {
@@ -98,7 +98,7 @@ describe('invented posts', () => {
       expect(made).toContain(columns.join(', '))
     }
   })
-  it('every query of the demo runs over them, at its first, middle and last page', async () => {
+  it('every query of the demo runs on its first, middle and last page', async () => {
     for (const [name, { meaning }] of test.blog.site.queries) {
       const subject = { name, meaning, locale: test.blog.site.definition, own: [] }
       const { measured, total } = await measureSize(scratch.database, subject, SIZE, forever, () => undefined)
@@ -125,7 +125,7 @@ describe('invented posts', () => {
       }
     }
   }, 120_000)
-  it('an index that would serve is found by trying; one that would not is not advised', async () => {
+  it('an index that helps is found by trying; one that does not is not advised', async () => {
     const tryOn = async (query: Query) => {
       const meaning = meaningOf(query)
       const subject = { name: 'tried', meaning, locale: test.blog.site.definition, own: [] }
@@ -133,7 +133,7 @@ describe('invented posts', () => {
       return { tried, advised: adviseIndex(meaning, tried, measured) }
     }
     const pages = { size: 6, count: 'estimated' as const }
-    // Nothing that every blog has is ordered by the number of words.
+    // No index of every blog has the order by the number of words.
     const words = await tryOn({
       from: 'posts',
       where: ['published'],
@@ -142,7 +142,7 @@ describe('invented posts', () => {
       pages,
     })
     expect(words.tried.map((one) => [one.keys.join(), one.isUsed])).toEqual([['-wordCount,-id', true]])
-    // Its index is there already: it serves, and nothing that is tried does better.
+    // Its index exists already, and nothing that is tried is better.
     const dates = await tryOn({
       from: 'posts',
       where: ['published'],
@@ -196,7 +196,7 @@ describe('advice', () => {
 })
 
 describe('parameters', () => {
-  it('are what the most rows have', () => {
+  it('have the most frequent values', () => {
     const meaning = meaningOf({
       from: 'posts',
       where: [
@@ -221,7 +221,7 @@ describe('as a job', () => {
   const start = async (queries: string[], sizes = [1_000]) =>
     await test.api<GrowthReport & { title: string }>('POST', '/api/growth', { queries, sizes })
 
-  it('reports its progress, refuses a second one, stores its results, and deletes its database', async () => {
+  it('reports progress, refuses a second job, stores its results, and drops its database', async () => {
     const before = await test.database.query('SELECT count(*), max(id) FROM post')
     const { status, answer } = await start(['posts-in-category', 'all-posts'], [10_000, 1_000])
     expect([status, answer.running?.queries, answer.running?.sizes]).toEqual([
@@ -263,7 +263,7 @@ describe('as a job', () => {
     expect((await state('?query=all-posts')).results).toHaveLength(1)
   }, 60_000)
 
-  it('an accepted index becomes part of the definition, and the tables get it while readers read', async () => {
+  it('an accepted index is added to the definition and built while the blog stays available', async () => {
     const text =
       'from: posts\nwhere: [published]\norder: [-wordCount]\ntake: pages\npages: { size: 6, count: estimated }\n'
     await test.api('PUT', '/api/document', {
@@ -275,7 +275,7 @@ describe('as a job', () => {
     await test.growth.ended()
     const [measured] = (await state('?query=long-reads')).results
     expect(measured?.result.tried).toMatchObject([{ keys: ['-wordCount', '-id'], isUsed: true }])
-    // Whether it is faster by enough is the machine's to say; here it is.
+    // Whether it is fast enough depends on the machine, so the result is fixed here.
     const advised = { name: 'posts-word-count-id', size: 10_000, before: 10, after: 1 }
     const query = test.blog.site.queries.get('long-reads')
     if (!measured || !query) throw new Error('nothing was measured')
@@ -295,14 +295,14 @@ describe('as a job', () => {
       "SELECT indexdef AS sql FROM pg_indexes WHERE starts_with(indexname, 'own_')",
     )
     expect(row?.sql).toMatch(/ON public\.post USING btree \(word_count DESC, id DESC\)$/)
-    // What is accepted is not offered again; what is taken out of the definition goes.
+    // An accepted index is not advised again; one that is removed from the definition is dropped.
     expect((await state('?query=long-reads')).results[0]?.acceptance).toBe(null)
     await test.api('PUT', '/api/document', { path: 'indexes.yaml', text: '[]\n', version: 1 })
     await test.indexes.want(test.blog.site.definition.indexes, test.blog.site.definition)
     expect(
       await test.database.query("SELECT 1 FROM pg_indexes WHERE starts_with(indexname, 'own_')"),
     ).toEqual([])
-    // A change of the query makes its results those of another.
+    // After a change of the query, its results are outdated.
     await test.api('PUT', '/api/document', {
       path: 'queries/long-reads.yaml',
       text: text.replace('-wordCount', 'wordCount'),
@@ -311,15 +311,15 @@ describe('as a job', () => {
     expect((await state('?query=long-reads')).results[0]?.isCurrent).toBe(false)
   }, 120_000)
 
-  it('of a query that is not there, or of no size: refused', async () => {
+  it('is refused for an unknown query, or without sizes', async () => {
     expect((await start(['nothing'])).status).toBe(404)
     expect((await start(['all-posts'], [])).status).toBe(400)
     expect((await start(['all-posts'], [5])).status).toBe(400)
   })
 })
 
-describe('when it cannot be', () => {
-  it('says which right is missing', async () => {
+describe('without the necessary rights', () => {
+  it('names the missing right', async () => {
     const administrator = new Client({ connectionString: process.env['ESQUINA_TEST_ADMINISTRATOR'] })
     await administrator.connect()
     await administrator.query('ALTER ROLE esquina NOCREATEDB')
@@ -339,10 +339,10 @@ describe('when it cannot be', () => {
       await administrator.end()
     }
   })
-  it('what a process that is gone left behind is dropped', async () => {
+  it('databases of ended processes are dropped', async () => {
     await test.database.query('CREATE DATABASE esquina_scratch_999999999_abcd')
     const scratch = await makeScratch(test.database)
-    // One's own, too: nothing is measured when a server starts.
+    // Including those of this process: nothing is measured when a server starts.
     expect(await dropLeftovers(test.database)).toContain('esquina_scratch_999999999_abcd')
     await scratch.drop()
     expect(await scratches()).toBe(0)

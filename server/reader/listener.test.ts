@@ -1,4 +1,4 @@
-// The blog's HTTP: assets, images, fonts, and bodies that are too large or not what they say.
+// The blog over HTTP: assets, images, fonts, and bodies that are too large or invalid.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { testBlog, type TestBlog } from '../testing/database.ts'
 import { blogListener } from './listener.ts'
@@ -14,7 +14,7 @@ afterAll(() => test.close())
 const ask = (path: string, init: RequestInit = {}) => app.request(`http://blog.test${path}`, init)
 
 describe('files', () => {
-  it('assets may be kept for good at their versioned address, and only there', async () => {
+  it('assets can be cached forever at their versioned address, and only there', async () => {
     const page = await (await ask('/')).text()
     const address = /href="(\/assets\/blog\.css\?v=[0-9a-f]+)"/.exec(page)?.[1] ?? ''
     const asset = await ask(address)
@@ -25,7 +25,7 @@ describe('files', () => {
     ])
     expect((await ask('/assets/blog.css')).headers.get('cache-control')).toBe('no-cache')
   })
-  it('images are what they are, run nothing, and are answered with 304 when known', async () => {
+  it('images have their own type, run no scripts, and answer 304 if they are unchanged', async () => {
     const image = await ask('/media/wheels-bicycles-0.svg')
     expect(image.headers.get('content-type')).toBe('image/svg+xml')
     expect(image.headers.get('content-security-policy')).toContain('sandbox')
@@ -69,14 +69,14 @@ describe('forms', () => {
         ...headers,
       },
     })
-  it('work by a plain POST and lead to the new comment', async () => {
+  it('work by a plain POST and redirect to the new comment', async () => {
     const response = await post('name=Vera&text=Hello')
     expect([response.status, response.headers.get('location')]).toEqual([
       303,
       expect.stringMatching(/^\/posts\/moth#comment-\d+$/),
     ])
   })
-  it('too large: 413, also when the length is not said', async () => {
+  it('that are too large: 413, also without a length', async () => {
     expect((await post(`name=a&text=${'x'.repeat(FORM_LIMIT)}`)).status).toBe(413)
     const stream = new ReadableStream({
       pull: (controller) => controller.enqueue(new TextEncoder().encode('x'.repeat(8_192))),
@@ -95,13 +95,13 @@ describe('forms', () => {
       (await app.request(new Request('http://blog.test/posts/moth/comments', init as RequestInit))).status,
     ).toBe(413)
   })
-  it('of another type: 415; garbage: 422 with the form', async () => {
+  it('of another type: 415; with invalid fields: 422 with the form', async () => {
     expect((await post('{}', { 'content-type': 'application/json' })).status).toBe(415)
     expect((await post('%%%&&&=\u0000=%ff')).status).toBe(422)
   })
 })
 
-it('requests are remembered for the workbench, newest first, and told to who watches', async () => {
+it('recent requests are recorded for the workbench, newest first, and sent to its listeners', async () => {
   const told: string[] = []
   const end = test.blog.traffic.watch((entry) => told.push(entry.target))
   await ask('/posts?page=3')

@@ -1,4 +1,4 @@
-// The database goes away and comes back.
+// An outage of the database, and recovery.
 import { Client } from 'pg'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { databaseUrl, testBlog, type TestBlog } from '../testing/database.ts'
@@ -19,7 +19,7 @@ async function administrator(work: (client: Client, name: string) => Promise<unk
   await client.end()
 }
 
-it('readers get 503 with a plain page while it is away, and the blog recovers by itself', async () => {
+it('readers get 503 with a plain page during the outage, and the blog recovers', async () => {
   const app = blogListener(test.blog)
   const get = (path: string) => app.request(`http://blog.test${path}`)
   expect((await get('/posts')).status).toBe(200)

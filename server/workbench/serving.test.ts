@@ -1,4 +1,4 @@
-// The workbench as a browser gets it: its built pages, signing in and out, requests told live, and the database away.
+// The workbench over HTTP: built pages, signing in and out, live requests, and an unavailable database.
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -48,7 +48,7 @@ describe('its pages', () => {
     '/queries?open=queries/all-posts.yaml',
     '/content/posts?post=a/b',
     '/no/such/place',
-  ])('%s is the one page, whose script reads the address', async (path) => {
+  ])('%s is the single page, whose script reads the address', async (path) => {
     const response = await ask(path)
     expect([response.status, await response.text()]).toEqual([200, '<title>Workbench</title>'])
     expect(header(response, 'content-type', 'cache-control')).toEqual([
@@ -56,7 +56,7 @@ describe('its pages', () => {
       'no-store',
     ])
   })
-  it('run their own scripts only, and stand in nobody’s frame', async () => {
+  it('only run their own scripts, and cannot be framed', async () => {
     const [policy = ''] = header(await ask('/'), 'content-security-policy')
     const rules = new Map((policy ?? '').split('; ').map((one) => [one.split(' ')[0], one]))
     expect(rules.get('default-src')).toBe("default-src 'none'")
@@ -64,7 +64,7 @@ describe('its pages', () => {
     expect(rules.get('connect-src')).toBe("connect-src 'self'")
     expect(rules.get('frame-ancestors')).toBe("frame-ancestors 'none'")
   })
-  it('come with files that may be kept for good, since their names change with them', async () => {
+  it('have files that can be cached forever, because their names change with their content', async () => {
     const script = await ask('/assets/app-1a2b.js')
     expect(header(script, 'content-type', 'cache-control', 'x-content-type-options')).toEqual([
       'text/javascript; charset=utf-8',
@@ -77,13 +77,13 @@ describe('its pages', () => {
       Buffer.from([1, 2, 3]),
     ])
   })
-  it('are packed for who takes that, and say that they differ by it', async () => {
+  it('are compressed if the client accepts it, and vary by Accept-Encoding', async () => {
     const packed = await ask('/assets/app-1a2b.js', { headers: { 'accept-encoding': 'gzip, br' } })
     expect(header(packed, 'content-encoding', 'vary')).toEqual(['gzip', 'accept-encoding'])
     expect(gunzipSync(Buffer.from(await packed.arrayBuffer())).toString()).toBe('export {}')
     expect(header(await ask('/assets/app-1a2b.js'), 'content-encoding')).toEqual([null])
   })
-  it('made anew are seen at once', async () => {
+  it('are served in their new version after a build', async () => {
     writeFileSync(join(folder, 'pages/index.html'), '<title>New</title>')
     expect(await (await ask('/')).text()).toBe('<title>New</title>')
     writeFileSync(join(folder, 'pages/index.html'), '<title>Workbench</title>')
@@ -98,7 +98,7 @@ describe('its pages', () => {
     '/assets//../../secret.js',
     '/assets/app-1a2b.js%00.js',
     '/assets/none.js',
-  ])('%s: nothing from elsewhere', async (path) => {
+  ])('%s serves no file outside its folder', async (path) => {
     const response = await ask(path)
     expect([200, 404]).toContain(response.status)
     expect(await response.text()).not.toContain(SECRET)
@@ -108,7 +108,7 @@ describe('its pages', () => {
 describe('signing in and out', () => {
   const signIn = (body: string) => ask('/api/sign-in', { method: 'POST', body })
   const session = async (cookie: string) => (await ask('/api/session', { headers: { cookie } })).status
-  it('by the form: the cookie opens the API, and is taken back', async () => {
+  it('sets a cookie that opens the API, and signing out deletes it', async () => {
     const response = await signIn(JSON.stringify({ key: KEY }))
     const [cookie = ''] = (response.headers.get('set-cookie') ?? '').split(';')
     expect([response.status, await session(cookie)]).toEqual([200, 200])
@@ -124,14 +124,14 @@ describe('signing in and out', () => {
   )
 })
 
-describe('requests are told live', () => {
+describe('live requests', () => {
   const stream = '/api/traffic/stream'
-  it('to nobody who is not signed in, nor to a page of another site', async () => {
+  it('are refused without a session, and to pages of another site', async () => {
     expect((await ask(stream)).status).toBe(401)
     const headers = { authorization: `Bearer ${KEY}`, origin: 'https://evil.example' }
     expect((await ask(stream, { headers })).status).toBe(403)
   })
-  it('one by one, as they are answered, until the watcher goes', async () => {
+  it('arrive one by one until the client disconnects', async () => {
     const ending = new AbortController()
     const headers = { authorization: `Bearer ${KEY}` }
     const response = await app.request(
@@ -160,12 +160,12 @@ describe('requests are told live', () => {
     ])
     await reader.cancel()
     ending.abort()
-    // Nobody is told any more, and nothing fails for that.
+    // Without clients, nothing is sent and nothing fails.
     expect((await test.read('/posts')).status).toBe(200)
   })
 })
 
-describe('while the database is away', () => {
+describe('while the database is unavailable', () => {
   const administrator = async (...statements: string[]) => {
     const client = new Client({
       connectionString: databaseUrl(process.env['ESQUINA_TEST_ADMINISTRATOR'] ?? '', 'postgres'),
@@ -174,7 +174,7 @@ describe('while the database is away', () => {
     for (const one of statements) await client.query(one)
     await client.end()
   }
-  it('the API says so, the pages still open, and it goes on by itself', async () => {
+  it('the API reports it, the pages still open, and everything recovers', async () => {
     const name = new URL(test.url).pathname.slice(1)
     const posts = () => ask('/api/posts', { headers: { authorization: `Bearer ${KEY}` } })
     expect((await posts()).status).toBe(200)

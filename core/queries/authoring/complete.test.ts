@@ -1,4 +1,4 @@
-// What is offered while a query is written; “|” is the cursor. Every choice of an operator is then read as a query.
+// Completion while a query is written; “|” is the cursor. Every offered operator is then read as a query.
 import { describe, expect, it } from 'vitest'
 import { SOURCES } from '../../shapes/schemas.ts'
 import { conditionChoices, countByChoices, operatorChoices, orderChoices, withChoices } from './choices.ts'
@@ -43,7 +43,7 @@ describe('completion', () => {
   ])('%j: nothing', (marked) => {
     expect(at(marked)).toBe(undefined)
   })
-  it('numbers are not offered “contains”, booleans no order, nor what is never unset “set”', () => {
+  it('offers no “contains” for numbers, no order for booleans, and no “set” for fields that always have a value', () => {
     const of = (field: string) => operatorChoices('posts', field).map((one) => one.value)
     expect(of('wordCount')).not.toContain('contains')
     expect(of('commentsOpen')).toEqual(['equal', 'not-equal', 'in'])
@@ -52,7 +52,7 @@ describe('completion', () => {
   })
 })
 
-describe('whatever is offered is taken', () => {
+describe('every offered choice is valid', () => {
   const valueFor = (type: string | undefined, operator: string): unknown => {
     const one = { integer: 1, boolean: true, time: '2026-01-01T00:00Z' }[type ?? ''] ?? 'x'
     return operator === 'in' ? [one] : one

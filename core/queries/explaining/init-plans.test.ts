@@ -16,7 +16,7 @@ const once = (value: number, name: string, more: object = {}, ...plans: Json[]) 
 const shape = (node: Json): string =>
   `${String(node['Node Type'])}${below(node).length > 0 ? `(${below(node).map(shape).join(' ')})` : ''}`
 
-describe('a subquery that is run once', () => {
+describe('a subquery that runs once', () => {
   it.each([
     [
       'under the step that reads its value',
@@ -50,8 +50,8 @@ describe('a subquery that is run once', () => {
       step('top', {}, once(1, 'sub'), step('scan', { Filter: '(a > $12)' })),
       'top(scan sub)',
     ],
-  ])('comes %s', (_, plan, expected) => expect(shape(placeInitPlans(plan))).toBe(expected))
-  it('comes under a step that waited for it, not under one that never ran or was quick', () => {
+  ])('is placed %s', (_, plan, expected) => expect(shape(placeInitPlans(plan))).toBe(expected))
+  it('is placed under a step that waited for it, not under one that never ran or was quick', () => {
     const took = (milliseconds: number, loops = 1) => ({
       'Actual Total Time': milliseconds,
       'Actual Loops': loops,
@@ -69,7 +69,7 @@ describe('a subquery that is run once', () => {
     expect(shape(placeInitPlans(plan(took(1), took(6))))).toBe('top(first second(sub))')
     expect(shape(placeInitPlans(plan(took(1), took(2))))).toBe('top(first second sub)')
   })
-  it('a plan without any stays as it is', () => {
+  it('a plan without one is not changed', () => {
     const plan = step('join', {}, step('scan', { Filter: '(a > $1)' }), step('hash', {}, step('scan')))
     expect(placeInitPlans(plan)).toEqual(plan)
   })

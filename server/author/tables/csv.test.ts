@@ -1,5 +1,5 @@
-// Tables as CSV against csv-spectrum (npm, BSD-2-Clause): what its JSON says, written by ours, is read back by
-// another library (csv-parse) to the same; and the suite’s own files are read alike.
+// CSV tables against csv-spectrum (npm, BSD-2-Clause): its JSON, written by our code, is read back by another library
+// (csv-parse), and so are the suite’s own files.
 import { readdirSync, readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { dirname, join } from 'node:path'
@@ -8,7 +8,7 @@ import { describe, expect, it } from 'vitest'
 import { csvRows } from './csv.ts'
 
 const folder = dirname(createRequire(import.meta.url).resolve('csv-spectrum'))
-// Its coordinates are numbers in the JSON and quoted otherwise in the CSV: the suite’s own fault.
+// Its coordinates are numbers in the JSON but quoted in the CSV, which is an error of the suite.
 const names = readdirSync(join(folder, 'csvs'))
   .map((file) => file.replace(/\.csv$/, ''))
   .filter((name) => name !== 'location_coordinates')
@@ -26,7 +26,7 @@ describe.each(names)('csv-spectrum: %s', (name) => {
     // RFC 4180 §2: lines end with CRLF.
     expect(text.endsWith('\r\n')).toBe(true)
   })
-  it('says the same as the suite’s file', () => {
+  it('equals the suite’s file', () => {
     const theirs = readFileSync(join(folder, 'csvs', `${name}.csv`), 'utf8')
     expect(parse(csvRows([heading]) + csvRows(cells))).toEqual(parse(theirs))
   })
@@ -38,6 +38,6 @@ it.each(['=1+1', '+1', '-1', '@SUM(1)', '\tx', '\rx'])(
     expect(parse(csvRows([[text, 'a']]))).toEqual([[`'${text}`, 'a']])
   },
 )
-it('numbers stay numbers, and yes and no are words', () => {
+it('numbers stay numbers, and booleans are words', () => {
   expect(csvRows([[-1, 0, true, false]])).toBe('-1,0,yes,no\r\n')
 })

@@ -2,6 +2,7 @@
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { blogListener } from '../../reader/listener.ts'
 import { testBlog, type TestBlog } from '../../testing/database.ts'
+import type { Store } from '../../store/store.ts'
 import { renderAgain } from './render-again.ts'
 
 let test: TestBlog
@@ -44,6 +45,22 @@ it('writes the dimensions of the blog’s own images into the HTML', async () =>
   expect(await blog('/posts/moth')).toContain(
     `width="${image?.width ?? 0}" height="${image?.height ?? 0}" loading="lazy" src="/media/${image?.name ?? ''}"`,
   )
+})
+
+it('does not overwrite a text that is saved while it is rendered', async () => {
+  await test.database.query("UPDATE post SET pipeline = '1' WHERE slug = 'moth'")
+  const { blog } = test
+  const store = {
+    // Another author saves after the text was read, and before its HTML is stored.
+    write: async (...parts: Parameters<Store['write']>) => {
+      await test.database.query("UPDATE post SET body = 'Newer.', html = '<p>Newer.</p>' WHERE slug = 'moth'")
+      return await blog.store.write(...parts)
+    },
+  } as unknown as Store
+  await renderAgain({ database: blog.database, site: blog.site, store })
+  const [row] = await test.database.query<{ html: string }[]>("SELECT html FROM post WHERE slug = 'moth'")
+  expect(row?.html).toBe('<p>Newer.</p>')
+  await renderAgain(blog)
 })
 
 it('stops when its signal is aborted', async () => {

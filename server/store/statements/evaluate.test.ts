@@ -1,5 +1,5 @@
-// The same conditions on the same rows, decided in memory and by PostgreSQL: random conditions of every kind, nested,
-// with values and parameters that are there, absent or null; random rows with nulls, ties and letters of many scripts.
+// The same conditions on the same rows, evaluated in memory and by PostgreSQL: random nested conditions of every kind,
+// with values and parameters that are present, absent or null; random rows with nulls, ties and letters of many scripts.
 import fc from 'fast-check'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { OPERATORS, type Condition, type FieldCondition } from '../../../core/shapes/schemas.ts'
@@ -145,7 +145,7 @@ let counter = 0
 const field: fc.Arbitrary<Drawn> = fc
   .tuple(
     fc.constantFrom(...Object.keys(FIELDS)),
-    // What a search finds is the database's alone to say.
+    // Only the database can evaluate a search.
     fc.constantFrom(...OPERATORS.filter((one) => one !== 'matches')),
     fc.constantFrom('value', 'parameter', 'absent', 'given', 'given-absent'),
     fc.infiniteStream(fc.nat()),
@@ -195,7 +195,7 @@ const drawn: fc.Arbitrary<Drawn> = fc.letrec<{ any: Drawn }>((tie) => {
   }
 }).any
 
-it('10,000 random decisions agree', async () => {
+it('10,000 random evaluations agree', async () => {
   let decided = 0
   let kept = 0
   await fc.assert(
@@ -213,7 +213,7 @@ it('10,000 random decisions agree', async () => {
         timeZone: ZONE,
         searchConfiguration: 'simple',
       })
-      // The database's clock would not agree with a fixed one: it is told in the statement.
+      // The database's clock differs from a fixed one, so the time is part of the statement.
       const items = {
         ...compiled.items,
         sql: compiled.items.sql.replaceAll('now()', `timestamptz '${NOW.toISOString()}'`),
@@ -239,7 +239,7 @@ it('10,000 random decisions agree', async () => {
     { numRuns: 400, endOnFailure: false },
   )
   expect(decided).toBeGreaterThan(10_000)
-  // Conditions that keep nothing, or everything, would prove little.
+  // Conditions that match nothing, or everything, would prove little.
   expect(kept / decided).toBeGreaterThan(0.05)
   expect(kept / decided).toBeLessThan(0.95)
 })

@@ -1,4 +1,4 @@
-// Searches for words of nearly every post: the newest are ranked, the others follow, whichever way they are found.
+// Searches for words in nearly every post: the newest are ranked and the others follow, with either statement.
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Query } from '../../../core/shapes/schemas.ts'
 import { readMeaning } from '../../../core/queries/meaning.ts'
@@ -22,7 +22,7 @@ let test: TestBlog
 beforeAll(async () => {
   test = await testBlog()
   await test.database.query('TRUNCATE post, category, author, tag RESTART IDENTITY CASCADE')
-  // Invented words have no stems.
+  // Generated words have no stems.
   await test.database.query(`DELETE FROM setting WHERE name = 'search-language'`)
   await fillBasics(test.database, NEEDS)
   await fillTo(test.database, 0, SIZE, NEEDS, new AbortController().signal, () => undefined)
@@ -57,8 +57,8 @@ const having = async (word: string) =>
 
 const FREQUENT = wordOfRank(3)
 
-describe('a search for a word that most posts have', () => {
-  it('gives each of them once: the newest by rank, the others by date', async () => {
+describe('a search for a word in most posts', () => {
+  it('returns each of them once: the newest by rank, the others by date', async () => {
     const query = compiled('exact')
     const found = await having(FREQUENT)
     expect(found.length).toBeGreaterThan(3 * RANKED)
@@ -74,7 +74,7 @@ describe('a search for a word that most posts have', () => {
     }
     expect(given).toEqual(expected)
   })
-  it('the same by the index of words and row by row', async () => {
+  it('returns the same by the index of words and row by row', async () => {
     const { ranked } = compiled('exact').compiled
     const pool = poolOf(test.database)
     const ids = async (
@@ -110,7 +110,7 @@ describe('a search for a word that most posts have', () => {
         )
       }
   })
-  it('the same by the TypeORM code that is given for it', async () => {
+  it('returns the same with the printed TypeORM code', async () => {
     const query = compiled('exact')
     const code = typeormSource(query.meaning, LOCALE)
     for (const number of [1, RANKED / PAGE, RANKED / PAGE + 1]) {
@@ -120,19 +120,19 @@ describe('a search for a word that most posts have', () => {
       expect(total).toBe(given.total)
     }
   })
-  it('reads the newest posts, not the index of words; of a rare word, the index', async () => {
+  it('reads the newest posts; for a rare word, it uses the index of words', async () => {
     const query = compiled('estimated').compiled
     const pool = poolOf(test.database)
     const from = async (q: string, offset: number) =>
       await chooseStatement(pool, query, { parameters: { q }, offset })
     expect(await from(FREQUENT, 0)).toBe(query.ranked?.rowByRow?.best)
     expect(await from(FREQUENT, RANKED)).toBe(query.ranked?.rowByRow?.rest)
-    // Far back, all posts would be looked at before.
+    // On deep pages, all posts before would be read.
     expect(await from(FREQUENT, 5 * RANKED)).toBe(query.ranked?.byIndex.rest)
     for (const q of [wordOfRank(450), 'nosuchword', ''])
       expect(await from(q, 0), q).toBe(query.ranked?.byIndex.best)
   })
-  it('is counted about right without counting, and a rare one exactly', async () => {
+  it('is estimated without counting, and a rare word is counted exactly', async () => {
     const query = compiled('estimated')
     const many = await ask(query, FREQUENT, 1)
     expect(many.isEstimated).toBe(true)
@@ -142,14 +142,14 @@ describe('a search for a word that most posts have', () => {
     const few = await ask(query, rare, 1)
     expect([few.isEstimated, few.total]).toEqual([false, (await having(rare)).length])
   })
-  it('knows at the last ranked page that others follow, and at the very last that none do', async () => {
+  it('knows on the last ranked page that others follow, and on the last page that none do', async () => {
     const query = compiled('estimated')
     const last = Math.ceil((await having(FREQUENT)).length / PAGE)
     expect((await ask(query, FREQUENT, RANKED / PAGE)).around).toEqual({ before: true, after: true })
     expect((await ask(query, FREQUENT, last)).around).toEqual({ before: true, after: false })
     expect((await ask(query, FREQUENT, last + 1)).rows).toHaveLength(0)
   })
-  it('looks for typing errors only where few posts have the words as they are', async () => {
+  it('only looks for typing errors if few posts have the exact words', async () => {
     const { database } = test
     const slip = (word: string) => `${word.slice(0, -1)}${word.slice(-1)}${word.slice(-1)}`
     const rare = wordOfRank(599)
@@ -171,7 +171,7 @@ describe('a search for a word that most posts have', () => {
     expect(await titles(rare)).toContain(slip(rare))
     expect(await titles(FREQUENT)).not.toContain(slip(FREQUENT))
   })
-  it('within a category: what the planner expects is what there is, so the way is chosen by the posts there', async () => {
+  it('within a category, the estimate is right, so the statement is chosen by the posts there', async () => {
     const within = { field: 'category.slug', is: 'within', to: ':c' } as const
     const search = { field: 'words', is: 'matches', to: ':q' } as const
     const both = compiled('estimated', { where: ['published', search, within] })
@@ -196,10 +196,10 @@ describe('a search for a word that most posts have', () => {
       expect(found.rows).toHaveLength(Math.min(PAGE, n))
     }
   })
-  it('in another order, or by cursor, all are ranked', () => {
+  it('in another order, or by cursor, all matches are ranked', () => {
     expect(compiled('exact', { order: ['-publishedAt', '-relevance'] }).compiled.ranked).toBeUndefined()
     expect(compiled('exact', { pages: { size: PAGE, by: 'cursor' } }).compiled.ranked).toBeUndefined()
-    // No index has this order: what the index of words finds is sorted.
+    // No index has this order, so the matches of the index of words are sorted.
     expect(compiled('exact', { order: ['-relevance', 'title'] }).compiled.ranked?.rowByRow).toBeUndefined()
   })
 })

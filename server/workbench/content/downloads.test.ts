@@ -1,4 +1,4 @@
-// A download that fails half-way: the file breaks off, and nothing else does. Over real HTTP, where it matters.
+// A download that fails halfway, over real HTTP: the file is incomplete, and the server keeps running.
 import { serve, type ServerType } from '@hono/node-server'
 import { Hono } from 'hono'
 import type { AddressInfo } from 'node:net'
@@ -27,7 +27,7 @@ beforeAll(async () => {
 })
 afterAll(() => new Promise<void>((done) => server.close(() => done())))
 
-it('does not look whole, and the server goes on', async () => {
+it('a failed download is recognisably incomplete, and the server keeps running', async () => {
   await expect(fetch(`${origin}/broken`).then((response) => response.text())).rejects.toThrow()
   expect(await (await fetch(`${origin}/whole`)).text()).toBe('ab')
 })

@@ -51,6 +51,34 @@ describe('the list', () => {
 })
 
 describe('a run', () => {
+  it('by cursor knows of rows before and after the page, also of a single one', async () => {
+    const yaml = 'from: categories\norder: [position]\ntake: pages\npages: { size: 1, by: cursor }\n'
+    const seen: [unknown, boolean, boolean][] = []
+    let cursor: string | null = null
+    do {
+      const { answer }: { answer: QueryRun } = await run(yaml, cursor === null ? {} : { cursor })
+      seen.push([
+        answer.rows[0]?.[answer.columns.indexOf('slug')],
+        answer.previous !== null,
+        answer.next !== null,
+      ])
+      cursor = answer.next
+    } while (cursor !== null)
+    expect(seen.map(([, previous]) => previous)).toEqual([false, ...seen.slice(1).map(() => true)])
+    expect(new Set(seen.map(([slug]) => slug)).size).toBe(7)
+    // Backwards from the last page.
+    const all = seen.map(([slug]) => slug)
+    const last = await run(yaml, {})
+    let back = last.answer
+    while (back.next !== null) back = (await run(yaml, { cursor: back.next })).answer
+    const backwards = [back.rows[0]?.[back.columns.indexOf('slug')]]
+    while (back.previous !== null) {
+      back = (await run(yaml, { cursor: back.previous })).answer
+      backwards.push(back.rows[0]?.[back.columns.indexOf('slug')])
+      expect(back.next).not.toBeNull()
+    }
+    expect(backwards).toEqual(all.toReversed())
+  })
   it.each(['number', 'cursor'])('orders posts by their number of comments, in pages by %s', async (by) => {
     const yaml = `from: posts\nwith: [commentCount]\nwhere: [published]\norder: [-commentCount]\ntake: pages\npages: { size: 10, by: ${by} }\n`
     const counts: number[] = []

@@ -1,4 +1,4 @@
-// The parts of a query as controls: what is chosen is written, what is typed stays as typed, comments stay where they are.
+// The query builder: choices change the YAML in place, typed text stays as typed, comments stay.
 import { fireEvent, render, screen, within } from '@testing-library/react'
 import { App } from 'antd'
 import { useEffect, useState } from 'react'
@@ -45,8 +45,8 @@ const choose = (name: string, option: string | RegExp) => {
 }
 const press = (name: string) => fireEvent.click(screen.getByRole('button', { name }))
 
-describe('how rows are taken', () => {
-  it('page by page begins with a size, and what belongs to pages goes with them', () => {
+describe('the limit', () => {
+  it('pages start with a size, and their settings are removed with them', () => {
     open('# the journal', 'from: posts', 'order: [-publishedAt]', 'take: all')
     choose('Number of rows', words.builder.pages)
     expect(written()).toEqual([
@@ -64,7 +64,7 @@ describe('how rows are taken', () => {
     type('Rows', '7')
     expect(written().at(-1)).toBe('take: first 7')
   })
-  it('by cursor there is no page past the end, and no total unless it is asked for', () => {
+  it('cursor pages have no setting beyond the last page, and no total by default', () => {
     open('from: posts', 'take: pages', 'pages: { size: 6, past-the-end: empty }')
     choose('Kind of pages', 'by cursor')
     expect(written().at(-1)).toBe('pages: { size: 6, by: cursor }')
@@ -75,7 +75,7 @@ describe('how rows are taken', () => {
     choose('Total', 'exact total')
     expect(written().at(-1)).toBe('pages: { size: 6 }')
   })
-  it('a parameter is typed letter by letter, from nothing', () => {
+  it('a parameter can be typed letter by letter', () => {
     open('from: posts', 'take: pages', 'pages: { size: 6 }')
     const name = 'Parameter of the query string'
     expect((field(name) as HTMLInputElement).value).toBe('page')
@@ -91,7 +91,7 @@ describe('how rows are taken', () => {
     expect((field(name) as HTMLInputElement).value).toBe('page')
     expect(written().at(-1)).toBe('pages: { size: 6 }')
   })
-  it('one row may leave the address to the next route; several may not', () => {
+  it('“next route” is only offered for one row', () => {
     open('from: posts', 'where:', '  - { field: slug, is: equal, to: a-slug }', 'take: one')
     choose('Result without rows', 'next-route')
     expect(written().at(-1)).toBe('empty: next-route')
@@ -105,8 +105,8 @@ describe('how rows are taken', () => {
   })
 })
 
-describe('what a field is compared with', () => {
-  it('is a list where it is one of several, and every letter of it can be taken back', () => {
+describe('the value of a condition', () => {
+  it('is a list for “in”, and every letter can be deleted again', () => {
     open('from: posts', 'where:', '  - { field: title, is: equal, to: Moth } # the one', 'take: all')
     choose('Operator for title', 'in')
     expect(written()[2]).toBe('  - { field: title, is: in, to: [Moth] } # the one')
@@ -120,7 +120,7 @@ describe('what a field is compared with', () => {
     expect((field(name) as HTMLInputElement).value).toBe('Moth')
     expect(written()[2]).toBe('  - { field: title, is: in, to: [Moth] } # the one')
   })
-  it('is a number for numbers, a truth for truths, and a parameter for either', () => {
+  it('is a number, a boolean or a parameter, by the type of the field', () => {
     open('from: posts', 'where:', '  - { field: wordCount, is: more, to: 5 }', 'take: all')
     type('Value for wordCount', '250')
     expect(written()[2]).toBe('  - { field: wordCount, is: more, to: 250 }')
@@ -131,13 +131,13 @@ describe('what a field is compared with', () => {
     choose('If :q is absent', 'when given')
     expect(text.split('\n')[2]).toBe('  - { field: slug, is: equal, to: :q, when: given }')
   })
-  it('is nothing where it is only asked whether there is one', () => {
+  it('is absent for “set” and “unset”', () => {
     open('from: posts', 'where:', '  - { field: publishedAt, is: less, to: ":q", when: given }', 'take: all')
     choose('Operator for publishedAt', 'set')
     expect(written()[2]).toBe('  - { field: publishedAt, is: set }')
     expect(screen.queryByLabelText('Value for publishedAt')).toBeNull()
   })
-  it('another field keeps the comparison where it knows it, and takes its first where not', () => {
+  it('another field keeps the operator if it has it, and otherwise gets its first one', () => {
     open('from: posts', 'where:', '  - { field: title, is: contains, to: oth }', 'take: all')
     choose('Field', 'excerpt')
     expect(written()[2]).toBe('  - { field: excerpt, is: contains, to: oth }')
@@ -146,9 +146,9 @@ describe('what a field is compared with', () => {
   })
 })
 
-describe('conditions in groups', () => {
+describe('groups of conditions', () => {
   const rows = (name: string) => screen.getByRole('group', { name: `Condition ${name}` })
-  it('are turned into their opposite and back, and taken out with their “not”', () => {
+  it('are negated and back, and removed with their “not”', () => {
     open('from: posts', 'where: [published]', 'take: all')
     press('Negate condition 1')
     expect(written().slice(1, 3)).toEqual(['where:', '  - { not: published }'])
@@ -158,7 +158,7 @@ describe('conditions in groups', () => {
     press('Remove condition 1')
     expect(written()).toEqual(['from: posts', 'take: all'])
   })
-  it('lie three deep at most: deeper, no more are offered', () => {
+  it('are nested at most three deep', () => {
     open('from: posts', 'where:', '  - { any: [{ all: [{ any: [published] }] }] }', 'take: all')
     expect(within(rows('1.1.1')).queryByRole('button', { name: /Negate condition 1\.1\.1\.1/ })).toBeNull()
     press('Add a condition to 1.1.1')
@@ -166,7 +166,7 @@ describe('conditions in groups', () => {
     expect(offered.at(-1)).toBe('Compare a field…')
     expect(offered.join()).not.toContain('Any of several')
   })
-  it('what is not understood is left as it is, and can be taken out', () => {
+  it('keep conditions that are not understood, which can be removed', () => {
     open('from: posts', 'where:', '  - { some: [published] }', '  - published', 'take: all')
     expect(screen.getByText('Cannot be shown here. See the YAML.')).toBeTruthy()
     press('Remove condition 1')
@@ -175,7 +175,7 @@ describe('conditions in groups', () => {
   })
 })
 
-it('another source removes the parts that it does not know, and says so', async () => {
+it('another source removes the parts that it does not have, and says so', async () => {
   open('from: posts', 'with: [category]', 'where: [published]', 'order: [title, -publishedAt]', 'take: all')
   choose('Source', 'tags')
   expect(written()).toEqual(['from: tags', 'take: all'])
@@ -185,7 +185,7 @@ it('another source removes the parts that it does not know, and says so', async 
 })
 
 describe('order and counts', () => {
-  it('one after the other, each either way', () => {
+  it('sort keys are added and reversed', () => {
     open('from: posts', 'take: all')
     press('Order by…')
     const [first = ''] = /\[(.*)\]/.exec(text)?.slice(1) ?? []
@@ -197,7 +197,7 @@ describe('order and counts', () => {
     press('Remove order 1')
     expect(written()).toEqual(['from: posts', 'take: all'])
   })
-  it('what is counted brings no rows along, and is ordered by what it is counted by', () => {
+  it('counting has no related rows, and is ordered by the counted fields', () => {
     open('from: posts', 'with: [category]', 'take: all')
     choose('Fields to count by', 'author.name')
     expect(written()).toEqual(['from: posts', 'count-by: [author.name]', 'take: all'])
@@ -206,7 +206,7 @@ describe('order and counts', () => {
   })
 })
 
-it('a text that is no query shows no parts, and says what to do', () => {
+it('an invalid text shows no parts, and says what to do', () => {
   open('from: [posts')
   expect(screen.getByText(/The text is not a valid query/)).toBeTruthy()
   open('just words')
