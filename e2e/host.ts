@@ -1,4 +1,4 @@
-/** Starts Esquina on a copy of the demo, and stops it, as a worker of the browser tests asks for it. */
+/** Starts and stops Esquina with a copy of the demo, on messages of a worker of the browser tests. */
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -52,5 +52,5 @@ process.on('message', (asked: Asked) => {
     tell({ is: 'failed', why: error instanceof Error ? (error.stack ?? error.message) : String(error) }),
   )
 })
-// Whoever asked is gone.
+// The process of the tests has ended.
 process.on('disconnect', () => void end().finally(() => process.exit()))

@@ -1,4 +1,4 @@
-/** Browser tests: each has Esquina for itself (fixtures.ts); `npm test` gives them the database server. */
+/** Configuration of the browser tests. `npm test` provides the database server. */
 import { defineConfig } from '@playwright/test'
 import { CHROMIUM } from '../scripts/chromium.ts'
 
@@ -7,14 +7,14 @@ export default defineConfig({
   testMatch: '*.e2e.ts',
   outputDir: '../test-results',
   workers: 2,
-  // A machine that others use too may stand still for seconds. What passes only at the second try is told by name.
+  // Shared machines may stall for seconds. Tests that only pass when tried again are named at the end.
   retries: 1,
   timeout: 180_000,
   expect: { timeout: 30_000 },
   reporter: [['list'], ['json']],
   use: {
     viewport: { width: 1280, height: 800 },
-    // Colours on their way from one to another are no colours to judge.
+    // Colours in transition must not be judged.
     contextOptions: { reducedMotion: 'reduce' },
     launchOptions: CHROMIUM,
   },

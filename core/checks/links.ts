@@ -1,4 +1,4 @@
-/** Finds typed links that lead nowhere. The blog is asked once; two rules report the result. */
+/** Finds typed links that lead nowhere. Links are requested once; two rules report the result. */
 import { matchRoute } from '../routing/addresses/match.ts'
 import { AddressIndex } from '../routing/addresses/nearest.ts'
 import type { Facts, KnownAddress, Link } from './facts.ts'

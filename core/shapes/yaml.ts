@@ -79,7 +79,7 @@ export function checkValue(file: string, value: unknown, schema: TSchema, placeO
   }))
 }
 
-/** True for the error that JavaScript throws where recursion goes too deep. */
+/** Returns true for the error that JavaScript throws when recursion is too deep. */
 export const isTooDeep = (message: string): boolean => /Maximum call stack size exceeded/.test(message)
 
 function parserProblem(message: string) {

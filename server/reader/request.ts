@@ -17,7 +17,7 @@ export interface BlogRequest {
   readonly origin: RequestOrigin
   /** The client's address; null inside the process. */
   readonly client: string | null
-  /** Whether a plain 404 is enough, because the caller only wants to know if there is something. */
+  /** Whether a plain 404 is enough, because the caller only needs the status. */
   readonly sparing: boolean
   /** Reads the body as a form. Only actions call it. */
   form(): Promise<FormReading>

@@ -78,7 +78,7 @@ function readNode(node: Json): PlanNode {
   }
 }
 
-/** Rows read in vain that are worth a note. */
+/** From this number of discarded rows on, a note says so. */
 const WASTED = 100
 /** An estimate is wrong if it differs by this factor and by some rows. */
 const FACTOR = 10

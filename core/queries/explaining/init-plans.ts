@@ -33,7 +33,7 @@ function valueOf(node: Json): string | undefined {
 const timeOf = (node: Json) => Number(node['Actual Total Time'] ?? 0) * Number(node['Actual Loops'] ?? 0)
 const OFF = { share: 0.95, milliseconds: 0.02 }
 
-/** True if a step took long enough by itself to have waited for a subquery. */
+/** True if a step took long enough on its own to have waited for a subquery. */
 const canHaveWaited = (node: Json, once: Json): boolean => {
   const others = below(node).reduce((sum, one) => sum + timeOf(one), 0)
   return timeOf(node) - others >= timeOf(once) * OFF.share - OFF.milliseconds

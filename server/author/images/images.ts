@@ -100,7 +100,7 @@ function nameOf(file: string, ending: string): string {
   return `${slugOf(base, NAME_LIMIT) || 'image'}.${ending}`
 }
 
-/** Returns true if the file may tell where a photograph was taken, which is often where somebody lives. */
+/** Returns true if the file may contain where a photograph was taken, which is often someone's home. */
 function hasLocation({ exif, xmp }: Metadata): boolean {
   if (xmp?.includes('exif:GPS') === true) return true
   if (!exif) return false

@@ -77,7 +77,7 @@ export interface ChangedSlug {
  * could use redirect to the new ones.
  * @param from the slug, or the path of a page
  * @param to the new slug or path
- * @param version the version that was read, if the caller wants the change to depend on it
+ * @param version the version that was read, if the change must depend on it
  */
 export async function changeSlug(
   writing: Writing,

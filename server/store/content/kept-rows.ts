@@ -33,7 +33,7 @@ export async function deleteRows(
   await manager.query(`DELETE FROM ${table} WHERE ${column} = ANY($1)`, [values])
 }
 
-/** Inserts rows with their ids. A former slug that another row has in the meantime goes back to its owner. */
+/** Inserts rows with their ids. A former slug that another row has taken in the meantime is returned to its owner. */
 export async function insertRows(
   manager: EntityManager,
   table: KeptTable,

@@ -1,4 +1,4 @@
-/** Everything an author edits has a version; whatever is deleted can come back; HTML says which pipeline made it. */
+/** Gives all content versions, keeps deleted rows, and stores which pipeline rendered HTML. */
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 export class ContentInOrder1764300000000 implements MigrationInterface {
@@ -29,7 +29,7 @@ const STATEMENTS = [
   `ALTER TABLE deleted_row ADD COLUMN kind text NOT NULL DEFAULT 'post'`,
   `ALTER TABLE deleted_row ADD COLUMN links jsonb NOT NULL DEFAULT '[]'`,
   'ALTER TABLE deleted_row RENAME COLUMN slug TO name',
-  // A list, not an object: the order in which rows can be put back matters.
+  // A list, not an object, because the order of the rows matters when they are restored.
   `UPDATE deleted_row SET rows = jsonb_build_array(${['post', 'post_tag', 'comment', 'former_slug']
     .map((table) => `jsonb_build_object('table', '${table}', 'rows', rows -> '${table}')`)
     .join(', ')})`,
@@ -44,7 +44,7 @@ const BACK = [
   'ALTER TABLE deleted_row RENAME CONSTRAINT deleted_row_pk TO deleted_post_pk',
   'ALTER TABLE deleted_row RENAME TO deleted_post',
   ...RENDERED.flatMap((table) => [
-    // What another allow-list made counts as made by no version: it is made anew.
+    // HTML from another allow-list has no version, so it is rendered again.
     `ALTER TABLE ${table} ALTER COLUMN pipeline TYPE integer USING coalesce(substring(pipeline FROM '^\\d+$')::integer, 0)`,
     `ALTER TABLE ${table} RENAME COLUMN pipeline TO pipeline_version`,
   ]),

@@ -1,4 +1,4 @@
-/** The first tables: content and definition, with the constraints that have the last word. */
+/** Creates the first tables: content and definition, with their constraints. */
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 export class FirstTables1764000000000 implements MigrationInterface {

@@ -1,4 +1,4 @@
-/** What measuring queries found is kept. */
+/** Stores the results of measuring queries. */
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 export class Measurements1764500000000 implements MigrationInterface {

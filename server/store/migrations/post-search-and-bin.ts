@@ -1,4 +1,4 @@
-/** Finding posts as an author does, and posts that were deleted and may come back. */
+/** Adds the author’s search for posts, and keeps deleted posts. */
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 export class PostSearchAndBin1764200000000 implements MigrationInterface {

@@ -1,4 +1,4 @@
-/** Readers search posts by words, weighted title > excerpt > text; the database keeps the words itself. */
+/** Adds the readers’ search: words of posts, weighted title > excerpt > text, kept up to date by the database. */
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 export class PostSearchWords1764400000000 implements MigrationInterface {

@@ -1,4 +1,4 @@
-/** Former slugs, which keep leading to what they named; addresses that nothing answered; findings set aside. */
+/** Adds former slugs, addresses that were not found, and dismissed findings. */
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 export class SlugHistory1764100000000 implements MigrationInterface {

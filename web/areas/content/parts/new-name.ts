@@ -1,4 +1,4 @@
-/** The name that stands in the address for something new. It cannot be a slug. */
+/** The name of something new in the address. It cannot be a slug. */
 const NEW = '(new)'
 
 let count = 0
