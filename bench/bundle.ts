@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { build, type Plugin } from 'esbuild'
 
 /** Calls of the tracer on the request path, and the question whether it records. */
-const TRACED = /(?<![\w.])(?:page\.)?tracer\.(isRecording\b|\w+\()/g
+const TRACED = /(?<![\w.#])(?:(?:this\.#)?page\.)?tracer\.(isRecording\b|\w+\()/g
 /** The number of places is at least this. With fewer, the pattern no longer finds them. */
 const EXPECTED = 25
 

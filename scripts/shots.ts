@@ -29,9 +29,9 @@ async function makeFaulty(workbench: string): Promise<void> {
   }
   const changed = async (path: string, change: (text: string) => string) => {
     const { text, version } = await api('GET', `document?path=${encodeURIComponent(path)}`)
-    return { path, text: change(text), version }
+    return { do: 'save-document', document: path, text: change(text), version }
   }
-  const changes = [
+  const steps = [
     await changed('routes.yaml', (text) =>
       text.replace(
         '- name: add-comment',
@@ -42,7 +42,8 @@ async function makeFaulty(workbench: string): Promise<void> {
       ),
     ),
     {
-      path: 'queries/post-for-print.yaml',
+      do: 'save-document',
+      document: 'queries/post-for-print.yaml',
       text: 'from: posts\nwith: [category, author]\nwhere:\n  - { field: slug, is: equal, to: ":slug" }\ntake: one\nempty: not-found\n',
       version: 0,
     },
@@ -50,7 +51,7 @@ async function makeFaulty(workbench: string): Promise<void> {
       text.replace('</article>', '<a href="/post/first-open-day">How it began</a></article>'),
     ),
   ]
-  await api('PUT', 'documents', { changes })
+  await api('POST', 'changes', { steps })
   await api('POST', 'checks/run', {})
 }
 

@@ -46,7 +46,7 @@ export const words = {
   journey: {
     label: 'Stages of the request',
     result: (status: number, time: string) => `${status} in ${time}`,
-    stored: (hits: number, total: number) => `${hits} of ${fragments(total)} from the cache`,
+    stored: (hits: number, total: number) => `${hits} of ${fragments(total)} cached`,
     queries: (queries: number, rows: number) =>
       `${plural(queries, 'query', 'queries')}, ${plural(rows, 'row')}`,
     as: 'as',
