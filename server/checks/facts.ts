@@ -5,9 +5,9 @@ import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.
 import { freeSlug } from '../../core/slugs/slug.ts'
 import { ImageEntity } from '../store/entities/content.ts'
 import { appearancesOf } from '../probes/appearances.ts'
-import { answer } from '../reader/answer.ts'
+import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { internalRequest } from '../reader/request.ts'
-import type { Blog } from '../reader/blog.ts'
+import type { NotFoundPort, UncachedPort } from '../reader/ports.ts'
 import { addressesOf, bindingOf, everyAddress, passesOn } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
 import { Walk } from '../reader/walk/walk.ts'
@@ -40,8 +40,11 @@ const NOT_FOUND = 500
 /** After how many requests readers get a turn. */
 const TURN = 8
 
+/** What collecting facts uses. */
+export type FactPorts = AnswerPorts & UncachedPort & NotFoundPort
+
 export interface FactsOptions {
-  blog: Blog
+  blog: FactPorts
   site: Site
   documents: ReadonlyMap<string, string>
   analyst: RouteAnalyst
@@ -139,7 +142,7 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
   }
 }
 
-async function request(blog: Blog, target: string): Promise<Answer> {
+async function request(blog: AnswerPorts, target: string): Promise<Answer> {
   const asked = internalRequest(target, { sparing: true })
   const { status, headers, body, route } = await answer(blog, asked)
   const plain = { status, location: headers['location'] ?? null, body, route, failure: null }

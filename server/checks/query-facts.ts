@@ -1,18 +1,21 @@
 /** Facts about queries: how pages run them, how many rows they return, and their measurements. */
 import type { MeasuredQuery, PageQuery } from '../../core/checks/facts.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import type { Blog } from '../reader/blog.ts'
+import type { ClockPort, DatabasePort, PoolPort, SitePort } from '../publish/ports.ts'
+import type { UncachedPort } from '../reader/ports.ts'
 import { walkedRuns } from '../probes/walked-runs.ts'
 import { compileTies } from '../store/statements/compile-places.ts'
 import { runStatement } from '../store/statements/run-query.ts'
 import { ENTITY_OF } from '../store/statements/query-builder.ts'
 import { advisedIndex, storedResults } from '../growth/stored.ts'
 
-const runsOf = async (blog: Blog, target: string) =>
+type RunPorts = ClockPort & SitePort & UncachedPort
+
+const runsOf = async (blog: RunPorts, target: string) =>
   (await walkedRuns(blog, target)).filter((one) => one.outcome === 'rows' || one.outcome === 'empty')
 
 /** Returns the queries that a page runs without stored fragments. */
-export async function queriesAt(blog: Blog, path: string): Promise<PageQuery[]> {
+export async function queriesAt(blog: RunPorts, path: string): Promise<PageQuery[]> {
   const { queries } = blog.site
   return (await runsOf(blog, path)).map(({ data, query, statements, rows, shown }) => {
     const meaning = queries.get(query)?.meaning
@@ -31,7 +34,7 @@ export async function queriesAt(blog: Blog, path: string): Promise<PageQuery[]> 
 }
 
 export async function rowsTaken(
-  blog: Blog,
+  blog: RunPorts & DatabasePort,
   query: string,
   path: string,
 ): Promise<{ rows: number; all: number }> {
@@ -41,7 +44,7 @@ export async function rowsTaken(
 }
 
 export async function tieAtPageEnd(
-  blog: Blog,
+  blog: DatabasePort & PoolPort & SitePort,
   query: string,
 ): Promise<{ first: string; second: string; page: number } | undefined> {
   const found = blog.site.queries.get(query)
@@ -52,7 +55,7 @@ export async function tieAtPageEnd(
   return tie as { first: string; second: string; page: number } | undefined
 }
 
-export async function measuredQueries(blog: Blog): Promise<MeasuredQuery[]> {
+export async function measuredQueries(blog: DatabasePort & SitePort): Promise<MeasuredQuery[]> {
   const latest = new Map<string, MeasuredQuery>()
   for (const { isCurrent, result } of await storedResults(blog)) {
     if (!isCurrent || latest.has(result.query)) continue

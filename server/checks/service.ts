@@ -2,11 +2,11 @@
 import type { CheckResult } from '../../core/checks/run.ts'
 import { runRules } from '../../core/checks/run.ts'
 import { RULES } from '../../core/checks/rules/all.ts'
-import type { Blog } from '../reader/blog.ts'
+import type { ChangePort } from '../publish/ports.ts'
 import { loadDocuments } from '../publish/documents.ts'
 import { DismissedFindingEntity } from '../store/entities/history.ts'
 import { RouteAnalyst } from '../jobs/analysis.ts'
-import { collectFacts } from './facts.ts'
+import { collectFacts, type FactPorts } from './facts.ts'
 
 /** How long checks wait after a save, which is often followed by another, in milliseconds. */
 const AFTER_MILLISECONDS = 400
@@ -19,8 +19,10 @@ export interface CheckState extends CheckResult {
   milliseconds: number
 }
 
+type CheckPorts = FactPorts & ChangePort
+
 export class Checks {
-  readonly #blog: Blog
+  readonly #blog: CheckPorts
   readonly #analyst = new RouteAnalyst()
   #state: CheckState = {
     findings: [],
@@ -35,7 +37,7 @@ export class Checks {
   #last: { abort: AbortController; ended: Promise<void> } | undefined
   readonly #unwatch: () => void
 
-  constructor(blog: Blog) {
+  constructor(blog: CheckPorts) {
     this.#blog = blog
     this.#unwatch = blog.watchChanges((source) => {
       // Comments change neither addresses nor listings that checks look at.

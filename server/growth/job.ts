@@ -1,6 +1,6 @@
 /** Measurements as jobs: one at a time, with progress and cancellation. Results are stored with date and machine. */
 import { describeQuery } from '../../core/queries/explaining/describe.ts'
-import type { Blog } from '../reader/blog.ts'
+import type { ClockPort, DatabasePort, LogPort, SitePort } from '../publish/ports.ts'
 import { fillBasics, fillTo, type Filling } from './fill.ts'
 import {
   adviseIndex,
@@ -33,14 +33,16 @@ export interface GrowthFailure {
   isCancelled: boolean
 }
 
+export type JobPorts = DatabasePort & SitePort & ClockPort & LogPort
+
 export class GrowthJobs {
-  readonly #blog: Blog
+  readonly #blog: JobPorts
   readonly #onResult: () => void
   #running: { progress: GrowthProgress; abort: AbortController; ended: Promise<void> } | undefined
   failure: GrowthFailure | null = null
 
   /** @param onResult called after results were stored */
-  constructor(blog: Blog, onResult: () => void = () => undefined) {
+  constructor(blog: JobPorts, onResult: () => void = () => undefined) {
     this.#onResult = onResult
     this.#blog = blog
   }

@@ -2,9 +2,8 @@
 import type { Outcome } from '../../core/shapes/outcome.ts'
 import type { Writing } from '../author/writing.ts'
 import { answer } from '../reader/answer.ts'
-import type { Blog } from '../reader/blog.ts'
 import { internalRequest } from '../reader/request.ts'
-import { rehearse } from './rehearse.ts'
+import { rehearse, type RehearsalPorts } from './rehearse.ts'
 
 export interface Preview {
   status: number
@@ -19,7 +18,7 @@ export interface Preview {
  * @param pathOf returns the address; null if no route shows the row
  */
 export const previewAt = <T>(
-  blog: Blog,
+  blog: RehearsalPorts,
   change: (writing: Writing) => Promise<Outcome<T>>,
   pathOf: (value: T) => string | null,
 ): Promise<Outcome<Preview & { value: T }>> =>

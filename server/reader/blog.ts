@@ -23,18 +23,13 @@ import { Store } from '../store/store.ts'
 import { NotFoundAddresses } from './addresses/not-found-addresses.ts'
 import { temporaryKey } from './cursor-key.ts'
 import type { FragmentPort } from './page-data.ts'
+import type { ImageFile, ImagesPort, NotFoundPort, TrafficPort, UncachedPort } from './ports.ts'
 import { Traffic } from './traffic.ts'
 
 /** The maximum size of all stored fragments, in bytes. */
 const FRAGMENT_BYTES = 32 * 1024 * 1024
 /** The maximum size of all images in memory, in bytes. */
 const IMAGE_BYTES = 64 * 1024 * 1024
-
-export interface ImageFile {
-  type: string
-  bytes: Buffer<ArrayBuffer>
-  sha256: string
-}
 
 export interface BlogOptions {
   database: DataSource
@@ -60,7 +55,11 @@ export class Blog
     LogPort,
     CursorKeyPort,
     ChangePort,
-    FragmentPort
+    FragmentPort,
+    UncachedPort,
+    NotFoundPort,
+    TrafficPort,
+    ImagesPort
 {
   readonly database: DataSource
   readonly pool: Queryable

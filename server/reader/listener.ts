@@ -9,8 +9,9 @@ import Negotiator from 'negotiator'
 import { API_DOCUMENT, hasPublicApi, publicApiDocument } from '../../core/syndication/document.ts'
 import { ImageEntity } from '../store/entities/content.ts'
 import { isOutage } from '../store/connection.ts'
-import { answer } from './answer.ts'
-import type { Blog } from './blog.ts'
+import { answer, type AnswerPorts } from './answer.ts'
+import type { DatabasePort, PoolPort, SitePort } from '../publish/ports.ts'
+import type { ImagesPort, NotFoundPort, TrafficPort } from './ports.ts'
 import { plainPage } from './plain-pages.ts'
 import { readRequest } from './request.ts'
 
@@ -35,7 +36,7 @@ const FONTS: ReadonlyMap<string, string> = new Map(
 )
 const resolve = createRequire(import.meta.url).resolve
 
-export function blogListener(blog: Blog): Hono {
+export function blogListener(blog: AnswerPorts & NotFoundPort & TrafficPort & ImagesPort): Hono {
   const app = new Hono()
   app.get('/healthz', (context) => health(context, blog))
   app.get('/fonts/:name', serveFont)
@@ -57,7 +58,7 @@ export function blogListener(blog: Blog): Hono {
   return app
 }
 
-export async function health(context: Context, blog: Blog): Promise<Response> {
+export async function health(context: Context, blog: PoolPort): Promise<Response> {
   try {
     await blog.pool.query('SELECT 1')
     return context.json({ status: 'ok' })
@@ -66,7 +67,7 @@ export async function health(context: Context, blog: Blog): Promise<Response> {
   }
 }
 
-async function serve(context: Context, blog: Blog): Promise<Response> {
+async function serve(context: Context, blog: AnswerPorts & NotFoundPort & TrafficPort): Promise<Response> {
   const start = performance.now()
   const request = readRequest(context.req.raw, clientOf(context))
   const { status, headers, body, route, fragments } = await answer(blog, request)
@@ -107,7 +108,7 @@ async function serveFont(context: Context): Promise<Response> {
 }
 
 const compressed = new LRUCache<string, Buffer<ArrayBuffer>>({ max: 50 })
-function serveAsset(context: Context, blog: Blog): Response {
+function serveAsset(context: Context, blog: SitePort): Response {
   const { site } = blog
   const name = context.req.param('name') ?? ''
   const text = site.definition.assets.get(name)
@@ -137,7 +138,7 @@ function serveAsset(context: Context, blog: Blog): Response {
   return new Response(bytes, { headers: { ...headers, 'content-encoding': 'br' } })
 }
 
-async function serveImage(context: Context, blog: Blog): Promise<Response> {
+async function serveImage(context: Context, blog: DatabasePort & ImagesPort): Promise<Response> {
   const name = context.req.param('name') ?? ''
   try {
     let image = blog.images.get(name)

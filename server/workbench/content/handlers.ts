@@ -4,7 +4,9 @@ import { success } from '../../../core/shapes/outcome.ts'
 import { listDeleted, restore } from '../../author/deleted/deleted.ts'
 import { showImageAgain } from '../../author/images/show-image.ts'
 import { write } from '../../author/writing.ts'
-import type { Blog } from '../../reader/blog.ts'
+import type { WritingPorts } from '../../author/writing.ts'
+import type { DatabasePort } from '../../publish/ports.ts'
+import type { ImagesPort } from '../../reader/ports.ts'
 import {
   AuthorEntity,
   CategoryEntity,
@@ -15,7 +17,9 @@ import {
 } from '../../store/entities/content.ts'
 import type { HandlersOf } from '../http/handlers-of.ts'
 
-export const contentHandlers = (blog: Blog): HandlersOf<typeof contentOperations> => ({
+type Ports = WritingPorts & DatabasePort & ImagesPort
+
+export const contentHandlers = (blog: Ports): HandlersOf<typeof contentOperations> => ({
   'GET /api/content': async () => {
     const { manager } = blog.database
     const [posts, pages, categories, tags, authors, images] = await Promise.all([

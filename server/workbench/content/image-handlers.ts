@@ -5,11 +5,15 @@ import { addImage, deleteImage } from '../../author/images/image-actions.ts'
 import { readImage } from '../../author/images/images.ts'
 import { showImageAgain } from '../../author/images/show-image.ts'
 import { write } from '../../author/writing.ts'
-import type { Blog } from '../../reader/blog.ts'
+import type { WritingPorts } from '../../author/writing.ts'
+import type { DatabasePort } from '../../publish/ports.ts'
+import type { ImagesPort } from '../../reader/ports.ts'
 import { imagesWithUses } from '../../store/content/images.ts'
 import type { HandlersOf } from '../http/handlers-of.ts'
 
-export const imageHandlers = (blog: Blog): HandlersOf<typeof imageOperations> => ({
+type Ports = WritingPorts & DatabasePort & ImagesPort
+
+export const imageHandlers = (blog: Ports): HandlersOf<typeof imageOperations> => ({
   'GET /api/images': async () => {
     const images = await imagesWithUses(blog.database)
     return success(

@@ -11,12 +11,15 @@ import { ROW_PROBLEMS } from '../../author/problems.ts'
 import { write, type Writing } from '../../author/writing.ts'
 import { previewAt } from '../../probes/preview.ts'
 import { addressFor } from '../../reader/addresses/slug-address.ts'
-import type { Blog } from '../../reader/blog.ts'
+import type { DatabasePort } from '../../publish/ports.ts'
+import type { RehearsalPorts } from '../../probes/rehearse.ts'
 import { formerSlugsOf } from '../../store/content/slugs.ts'
 import { PageEntity } from '../../store/entities/content.ts'
 import { mapValue, withPurged, type HandlersOf } from '../http/handlers-of.ts'
 
-export const pageHandlers = (blog: Blog): HandlersOf<typeof pageOperations> => ({
+type Ports = RehearsalPorts & DatabasePort
+
+export const pageHandlers = (blog: Ports): HandlersOf<typeof pageOperations> => ({
   'GET /api/pages': async () =>
     success(
       (await listPages(blog.database)).map((one) => ({
@@ -37,7 +40,7 @@ export const pageHandlers = (blog: Blog): HandlersOf<typeof pageOperations> => (
   'POST /api/page/preview': ({ body }) => previewPage(blog, body),
 })
 
-async function readPage(blog: Blog, path: string) {
+async function readPage(blog: Ports, path: string) {
   const page = await blog.database.getRepository(PageEntity).findOneBy({ path })
   if (!page) return unknown({ file: pagePath(path), ...ROW_PROBLEMS['row-unknown']('page', path) })
   return success({
@@ -55,7 +58,7 @@ async function readPage(blog: Blog, path: string) {
 /** The slug of a new page in its preview. */
 const NEW_SLUG = 'new-page'
 
-async function previewPage(blog: Blog, { path, ...parts }: BodyOf<'POST /api/page/preview'>) {
+async function previewPage(blog: Ports, { path, ...parts }: BodyOf<'POST /api/page/preview'>) {
   const { htmlRules } = blog.site.definition
   const change = (writing: Writing): Promise<Outcome<{ path: string }>> =>
     path === null ? createForPreview(writing, parts) : saveForPreview(writing, path, parts)

@@ -15,7 +15,8 @@ import { appearancesOf } from '../../probes/appearances.ts'
 import { previewAt } from '../../probes/preview.ts'
 import { rehearse } from '../../probes/rehearse.ts'
 import { addressFor } from '../../reader/addresses/slug-address.ts'
-import type { Blog } from '../../reader/blog.ts'
+import type { AnswerPorts } from '../../reader/answer.ts'
+import type { UncachedPort } from '../../reader/ports.ts'
 import { formerSlugsOf } from '../../store/content/slugs.ts'
 import { postState } from '../../store/content/posts.ts'
 import { imagesWithPosts } from '../../store/content/images.ts'
@@ -23,7 +24,9 @@ import { PostEntity } from '../../store/entities/content.ts'
 import { mapValue, withPurged, type HandlersOf } from '../http/handlers-of.ts'
 import type { TermKind } from '../../../core/shapes/content-kinds.ts'
 
-export const postHandlers = (blog: Blog): HandlersOf<typeof postOperations> => ({
+type Ports = AnswerPorts & UncachedPort
+
+export const postHandlers = (blog: Ports): HandlersOf<typeof postOperations> => ({
   'GET /api/posts': async ({ query: { page = '1', size = '25', ...filter } }) => {
     const at = { page: Number(page), size: Number(size) }
     const { posts, ...counts } = await listPosts(blog.database, { ...filter, ...at })
@@ -69,7 +72,7 @@ type Refs = BodyOf<'POST /api/posts/delete'>['posts']
 
 /** Runs a write for each of several posts on its own: one that fails does not hold up the others. */
 async function each(
-  blog: Blog,
+  blog: Ports,
   posts: Refs,
   work: (
     writing: Writing,
@@ -99,7 +102,7 @@ async function each(
 const unknownPost = (slug: string) =>
   unknown({ file: postPath(slug), ...ROW_PROBLEMS['row-unknown']('post', slug) })
 
-async function readPost(blog: Blog, slug: string): Promise<Outcome<Post>> {
+async function readPost(blog: Ports, slug: string): Promise<Outcome<Post>> {
   const { manager } = blog.database
   const post = await findPost(manager, slug)
   if (!post) return unknownPost(slug)
@@ -119,7 +122,7 @@ async function readPost(blog: Blog, slug: string): Promise<Outcome<Post>> {
   })
 }
 
-async function preview(blog: Blog, { slug, ...parts }: BodyOf<'POST /api/post/preview'>) {
+async function preview(blog: Ports, { slug, ...parts }: BodyOf<'POST /api/post/preview'>) {
   const addressOf = (post: PostEntity) => addressFor(blog, 'post', post.slug)?.path ?? null
   const shown = await previewAt(blog, (writing) => writePreview(writing, slug, parts), addressOf)
   return mapValue(shown, ({ value, status, html, policy }) => ({
@@ -132,7 +135,7 @@ async function preview(blog: Blog, { slug, ...parts }: BodyOf<'POST /api/post/pr
   }))
 }
 
-async function appearances(blog: Blog, slug: string) {
+async function appearances(blog: Ports, slug: string) {
   const post = await findPost(blog.database, slug)
   if (!post) return unknownPost(slug)
   const isPublic = (await postState(blog.database.manager, post.id)) === 'published'
@@ -147,7 +150,7 @@ async function appearances(blog: Blog, slug: string) {
   return mapValue(rehearsed, (found) => ({ isPublic, ...(found ?? nowhere) }))
 }
 
-async function names(blog: Blog) {
+async function names(blog: Ports) {
   const { database } = blog
   const terms = async (kind: TermKind) =>
     (await termsWithPosts(database, kind)).map(({ slug, name, depth, published, scheduled, draft }) => ({

@@ -4,9 +4,9 @@ import { describeQuery } from '../../../core/queries/explaining/describe.ts'
 import { queriesOf } from '../../../core/shapes/route-data.ts'
 import { buildPath } from '../../../core/routing/addresses/build.ts'
 import type { CompiledRoute } from '../../../core/routing/addresses/compiled-route.ts'
-import { answer } from '../../reader/answer.ts'
+import { answer, type AnswerPorts } from '../../reader/answer.ts'
 import { internalRequest } from '../../reader/request.ts'
-import type { Blog } from '../../reader/blog.ts'
+import type { NotFoundPort } from '../../reader/ports.ts'
 import { nearestAddresses } from '../../reader/addresses/nearest.ts'
 import {
   addressesOf,
@@ -28,6 +28,8 @@ import { slugKindOf } from '../../store/content/slugs.ts'
 import { mapValue, type HandlersOf } from '../http/handlers-of.ts'
 import { takenBefore } from '../../reader/addresses/slug-address.ts'
 
+type Ports = AnswerPorts & NotFoundPort
+
 /** How many addresses of a route are listed at a time. */
 const LISTED = 50
 /** Up to how many rows of a route the pages of listings are counted for each. With more, pages are not counted. */
@@ -37,7 +39,7 @@ const NEAREST_SHOWN = 50
 /** The maximum number of addresses in the list of 404s. */
 const NOT_FOUND_LIMIT = 500
 
-export function routeHandlers(blog: Blog): HandlersOf<typeof routeOperations> {
+export function routeHandlers(blog: Ports): HandlersOf<typeof routeOperations> {
   return {
     'GET /api/routes': async () =>
       success(await Promise.all(blog.site.definition.routes.map((one) => summary(blog, one)))),
@@ -105,7 +107,7 @@ function routeNamed({ site }: SitePort, name: string): Outcome<CompiledRoute> {
     : unknown({ file: 'routes.yaml', ...ADDRESS_PROBLEMS['address-route-unknown'](name) })
 }
 
-async function summary(blog: Blog, compiled: CompiledRoute): Promise<RouteSummary> {
+async function summary(blog: Ports, compiled: CompiledRoute): Promise<RouteSummary> {
   const { site } = blog
   const { route, pattern, method } = compiled
   const isPage = method === 'GET' && !route.redirect
@@ -143,7 +145,7 @@ function shownRows(site: Site, compiled: CompiledRoute): SlugKind | null {
  * Counts the addresses that this route answers and the further pages of its listings. If there are few addresses, each is
  * checked, because an earlier route may answer it.
  */
-async function countAnswered(blog: Blog, compiled: CompiledRoute, found: AddressPage): Promise<number> {
+async function countAnswered(blog: Ports, compiled: CompiledRoute, found: AddressPage): Promise<number> {
   if (found.total > found.addresses.length) return found.total
   let count = 0
   for (const { path } of found.addresses) {
@@ -161,7 +163,7 @@ async function countAnswered(blog: Blog, compiled: CompiledRoute, found: Address
 }
 
 /** Deletes and leaves out addresses that are answered now, by a route, a redirect or a slug. */
-async function stillNotFound(blog: Blog, list: NotFoundAddress[]): Promise<NotFoundAddress[]> {
+async function stillNotFound(blog: Ports, list: NotFoundAddress[]): Promise<NotFoundAddress[]> {
   const statuses = await Promise.all(
     list.map(async ({ path }) => (await answer(blog, internalRequest(path, { sparing: true }))).status),
   )
@@ -172,7 +174,7 @@ async function stillNotFound(blog: Blog, list: NotFoundAddress[]): Promise<NotFo
   return list.filter((_, index) => !isAnswered(index))
 }
 
-async function testAddress(blog: Blog, given: string): Promise<AddressTest> {
+async function testAddress(blog: Ports, given: string): Promise<AddressTest> {
   const address = given.trim()
   const target = address.replace(/^https?:\/\/[^/?#]*/i, '').replace(/#.*$/s, '')
   const path = target.startsWith('/') ? target : `/${target}`

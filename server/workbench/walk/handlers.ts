@@ -5,8 +5,8 @@ import type { WalkRecord } from '../../../contract/walk-record.ts'
 import { success, unknown } from '../../../core/shapes/outcome.ts'
 import { walkedRuns } from '../../probes/walked-runs.ts'
 import { explainEmptyResults } from '../../probes/why-empty.ts'
-import { answer } from '../../reader/answer.ts'
-import type { Blog } from '../../reader/blog.ts'
+import { answer, type AnswerPorts } from '../../reader/answer.ts'
+import type { TrafficPort, UncachedPort } from '../../reader/ports.ts'
 import { internalRequest } from '../../reader/request.ts'
 import { Walk } from '../../reader/walk/walk.ts'
 import type { HandlersOf } from '../http/handlers-of.ts'
@@ -14,7 +14,9 @@ import { WORKBENCH_PROBLEMS } from '../problems.ts'
 import { explainStatements } from '../queries/explain-statements.ts'
 import { suggestions } from './suggestions.ts'
 
-export const walkHandlers = (blog: Blog): HandlersOf<typeof walkOperations> => ({
+type Ports = AnswerPorts & UncachedPort & TrafficPort
+
+export const walkHandlers = (blog: Ports): HandlersOf<typeof walkOperations> => ({
   'GET /api/walk': async ({ query }) => success(await walk(blog, query)),
   'GET /api/walk/plan': async ({ query: { path, as, accepts, data } }) => {
     const run = (await walkedRuns(blog, path, as, accepts)).find((one) => one.data === data)
@@ -34,7 +36,7 @@ export const walkHandlers = (blog: Blog): HandlersOf<typeof walkOperations> => (
 })
 
 async function walk(
-  blog: Blog,
+  blog: Ports,
   { path, as = 'reader', accepts = 'html', method = 'GET' }: QueryOf<'GET /api/walk'>,
 ): Promise<WalkRecord> {
   const target = path.startsWith('/') ? path : `/${path}`
