@@ -24,7 +24,7 @@ test('routes are reordered by keyboard and by dragging, and both can be undone',
     page.getByRole('button', { name: 'Move route posts' }),
   ]
   const [a, b] = [await from.boundingBox(), await to.boundingBox()]
-  if (!a || !b) throw new Error('no rows')
+  if (!a || !b) throw new Error('The rows are not shown.')
   await page.mouse.move(a.x + a.width / 2, a.y + a.height / 2)
   await page.mouse.down()
   await page.mouse.move(b.x + b.width / 2, b.y + b.height / 2, { steps: 12 })
@@ -143,7 +143,9 @@ test('a finding appears after the save, with its witness, and is fixed, dismisse
   await page.getByRole('button', { name: 'Dismiss…' }).click()
   await page.getByLabel('Reason').fill('kept for the tests')
   await page.getByRole('button', { name: 'Dismiss', exact: true }).click()
-  await expect(page.getByText('“kept for the tests”')).toBeVisible()
+  await expect(page.getByRole('region', { name: 'Finding', exact: true })).toContainText(
+    '“kept for the tests”',
+  )
   await page.getByRole('button', { name: 'Reopen' }).click()
   await page.getByRole('radio', { name: /^Delete/ }).click()
   await page.getByRole('button', { name: 'Apply' }).click()

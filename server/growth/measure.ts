@@ -147,7 +147,7 @@ export async function measureSize(
     }
     return measured
   }
-  progress('as the blog is')
+  progress('with the current indexes')
   const plan = await planOf(database, subject, parameters)
   const measured = await run(null)
   const tried: TriedIndex[] = []

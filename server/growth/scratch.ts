@@ -19,7 +19,7 @@ export interface Scratch {
 
 function urlOf(database: DataSource): string {
   const { options } = database
-  if (options.type !== 'postgres' || options.url === undefined) throw new Error('the database has no address')
+  if (options.type !== 'postgres' || options.url === undefined) throw new Error('The database has no address.')
   return options.url
 }
 
@@ -45,7 +45,7 @@ export async function makeScratch(blog: DataSource): Promise<Scratch> {
     const code = error instanceof Error && 'code' in error ? error.code : ''
     if (code !== '42501') throw error
     throw new ScratchProblem(
-      'The database’s role may not make databases, which measuring needs: the blog’s own tables are never filled. Give it the right with ALTER ROLE … CREATEDB.',
+      'The database role is not allowed to create databases, and measurements need a separate one. Run: ALTER ROLE … CREATEDB',
     )
   }
   const address = new URL(url)

@@ -94,7 +94,7 @@ describe('published posts', () => {
     )
     expect(hidden.length).toBe(7)
     // The suggestions depend on the address, but not on hidden posts.
-    const rest = (body: string) => body.replace(/<p>Were you looking for this\?[\s\S]*?<\/ul>/, '')
+    const rest = (body: string) => body.replace(/<p>Did you mean one of these\?[\s\S]*?<\/ul>/, '')
     const unknown = await get('/posts/no-such-post')
     for (const { slug } of hidden) {
       const { status, body } = await get(`/posts/${slug}`)

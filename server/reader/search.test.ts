@@ -98,12 +98,12 @@ describe('a search', () => {
     expect(some.main).toContain('<option value="electrical" selected>')
     for (const [, next = ''] of some.main.matchAll(/href="(\/search[^"]+)"/g))
       expect(next).toContain('category=electrical')
-    expect((await search(words, '&category=nosuch')).main).toContain('Nothing in that category has')
+    expect((await search(words, '&category=nosuch')).main).toContain('Nothing in that category matches')
   })
   it('explains why nothing is found without words, or with stop words only', async () => {
     for (const q of ['', '   ', 'the', '-', '""', '%%']) {
       const { status, main } = await search(q)
-      expect([status, /Nothing has|Several words find/.test(main)], q).toEqual([200, true])
+      expect([status, /Nothing matches|All words must occur/.test(main)], q).toEqual([200, true])
     }
     expect((await test.read('/search')).status).toBe(200)
     const walk = await test.api<{ queries: { runs: { query: string; why: string }[] } }>(
