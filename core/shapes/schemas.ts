@@ -320,6 +320,9 @@ export type Settings = Static<typeof Settings>
 
 const Time = Type.String({ maxLength: 40 })
 
+/** Refers to a category, an author or a tag. Saved posts have slugs. */
+const SlugOrName = Line(120)
+
 /** Front matter of `content/posts/SLUG.md`. */
 export const PostMatter = Type.Object(
   {
@@ -329,9 +332,9 @@ export const PostMatter = Type.Object(
     /** A time, or days relative to the day of import (`-3 days 09:30`). Absent for a draft. */
     published: Type.Optional(Time),
     updated: Type.Optional(Time),
-    category: Type.Optional(SlugText),
-    author: Type.Optional(SlugText),
-    tags: Type.Optional(Type.Array(SlugText, { maxItems: 20 })),
+    category: Type.Optional(SlugOrName),
+    author: Type.Optional(SlugOrName),
+    tags: Type.Optional(Type.Array(SlugOrName, { maxItems: 20 })),
     image: Type.Optional(Type.String({ maxLength: 120 })),
     'image-text': Type.Optional(Type.String({ maxLength: 300 })),
     comments: Type.Optional(Type.Enum(['open', 'closed'])),

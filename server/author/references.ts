@@ -30,11 +30,11 @@ export class Names {
   }
 
   /** Finds a row by its slug, or by its name without regard to case. */
-  find(text: string): { ok: true; id: number } | { ok: false; problem: Worded } {
+  find(text: string): { ok: true; id: number; slug: string } | { ok: false; problem: Worded } {
     const bySlug = this.#bySlug.get(text)
-    if (bySlug) return { ok: true, id: bySlug.id }
+    if (bySlug) return { ok: true, id: bySlug.id, slug: bySlug.slug }
     const [only, ...others] = this.#byName.get(text.trim().toLowerCase()) ?? []
-    if (only && others.length === 0) return { ok: true, id: only.id }
+    if (only && others.length === 0) return { ok: true, id: only.id, slug: only.slug }
     const problem = only
       ? REFERENCE_TO_CONTENT_PROBLEMS['reference-ambiguous'](
           this.#kind,

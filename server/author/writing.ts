@@ -13,13 +13,19 @@ export class Writing {
   readonly unit: Unit
   readonly definition: Definition
   readonly now: Date
-  #names: Promise<ContentNames> | undefined
+  /** Shared by all parts of a write, so that what one part creates is known to the others. */
+  readonly #known: { names?: Promise<ContentNames> | undefined }
 
-  constructor(unit: Unit, definition: Definition, now: Date, names?: Promise<ContentNames>) {
+  constructor(
+    unit: Unit,
+    definition: Definition,
+    now: Date,
+    known: { names?: Promise<ContentNames> | undefined } = {},
+  ) {
     this.unit = unit
     this.definition = definition
     this.now = now
-    this.#names = names
+    this.#known = known
   }
 
   get manager(): EntityManager {
@@ -28,12 +34,12 @@ export class Writing {
 
   /** The categories, authors, tags and images that content may refer to, loaded once. */
   names(): Promise<ContentNames> {
-    return (this.#names ??= loadNames(this.manager, this.definition.htmlRules))
+    return (this.#known.names ??= loadNames(this.manager, this.definition.htmlRules))
   }
 
   /** Call after a category, author, tag or image was created in the same unit. */
   forgetNames(): void {
-    this.#names = undefined
+    this.#known.names = undefined
   }
 
   changed(...changes: readonly Change[]): void {
@@ -41,11 +47,17 @@ export class Writing {
   }
 
   /** Runs a part of the write that can fail without the rest. */
-  attempt<T>(work: (part: Writing) => Promise<Outcome<T>>, onViolation?: OnViolation): Promise<Outcome<T>> {
-    return this.unit.attempt(
-      (part) => work(new Writing(part, this.definition, this.now, this.#names)),
+  async attempt<T>(
+    work: (part: Writing) => Promise<Outcome<T>>,
+    onViolation?: OnViolation,
+  ): Promise<Outcome<T>> {
+    const outcome = await this.unit.attempt(
+      (part) => work(new Writing(part, this.definition, this.now, this.#known)),
       onViolation,
     )
+    // Names that the part has loaded may include rows that were rolled back.
+    if (!outcome.ok) this.forgetNames()
+    return outcome
   }
 }
 

@@ -19,7 +19,8 @@ export interface Scratch {
 
 function urlOf(database: DataSource): string {
   const { options } = database
-  if (options.type !== 'postgres' || options.url === undefined) throw new Error('The database has no address.')
+  if (options.type !== 'postgres' || options.url === undefined)
+    throw new Error('The database has no address.')
   return options.url
 }
 

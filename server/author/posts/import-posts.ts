@@ -1,8 +1,11 @@
 /** Imports posts from Markdown files with front matter, many at once. */
 import { writeMatter } from '../../../core/content/front-matter.ts'
 import { success, type Outcome } from '../../../core/shapes/outcome.ts'
+import type { TermKind } from '../../../core/shapes/content-kinds.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
+import type { PostMatter } from '../../../core/shapes/schemas.ts'
 import { PostEntity } from '../../store/entities/content.ts'
+import type { ContentNames } from '../references.ts'
 import { createTerm } from '../terms/terms.ts'
 import { write, type Writing, type WritingPorts } from '../writing.ts'
 import { matterOf, readPostFile, type PostFile } from './post-file.ts'
@@ -123,13 +126,31 @@ async function importPost(writing: Writing, post: PostFile): Promise<ImportedFil
       : refusedFile(file, created.problems)
   }
   const published = post.published?.toISOString()
-  const wanted = { ...parts.matter, ...(published === undefined ? {} : { published }) }
+  const wanted = {
+    ...withSlugs(parts.matter, await writing.names()),
+    ...(published === undefined ? {} : { published }),
+  }
   if (writeMatter(sorted(wanted), body) === writeMatter(sorted(matterOf(stored)), stored.body))
     return { file, outcome: 'unchanged', slug, problems: [] }
   const saved = await savePost(writing, { slug, version: stored.version }, parts)
   return saved.ok
     ? { file, outcome: 'changed', slug: saved.value.slug, problems: [] }
     : refusedFile(file, saved.problems)
+}
+
+/** Replaces names of categories, authors and tags by their slugs, as a stored post has them. */
+function withSlugs(matter: PostMatter, { of }: ContentNames): PostMatter {
+  const slug = (kind: TermKind, text: string) => {
+    const found = of[kind].find(text)
+    return found.ok ? found.slug : text
+  }
+  const { category, author, tags } = matter
+  return {
+    ...matter,
+    ...(category === undefined ? {} : { category: slug('category', category) }),
+    ...(author === undefined ? {} : { author: slug('author', author) }),
+    ...(tags === undefined ? {} : { tags: tags.map((one) => slug('tag', one)) }),
+  }
 }
 
 /** Sorts the keys, and the tags, whose order in a file has no meaning. */

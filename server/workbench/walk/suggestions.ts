@@ -6,7 +6,7 @@ import { buildAddress } from '../../reader/addresses/build-address.ts'
 import { addressesOf } from '../../reader/addresses/real-addresses.ts'
 import type { Suggestion } from '../../../contract/walk.ts'
 
-/** Returns the first route without parameters whose listing has pages. */
+/** Returns the first route whose listing has pages and needs no parameters. */
 function pagedRoute({ site: { definition, queries } }: SitePort): {
   paged?: CompiledRoute
   parameter: string
@@ -14,8 +14,9 @@ function pagedRoute({ site: { definition, queries } }: SitePort): {
   for (const compiled of definition.routes) {
     if (compiled.pattern.names.length > 0) continue
     for (const name of queriesOf(compiled.route)) {
-      const take = queries.get(name)?.meaning.take
-      if (take?.kind === 'pages' && take.by === 'number')
+      const meaning = queries.get(name)?.meaning
+      const take = meaning?.take
+      if (take?.kind === 'pages' && take.by === 'number' && meaning?.parameters.length === 0)
         return { paged: compiled, parameter: take.parameter }
     }
   }
