@@ -41,7 +41,9 @@ test('no field of a post, page, category, tag or author runs a script, on the bl
   })
   const look = async (address: string) => {
     await page.goto(address)
-    await page.waitForLoadState('networkidle')
+    // The workbench loads its data with scripts. On the blog, only failed images and late events may still follow.
+    if (address.startsWith(workbench)) await page.waitForLoadState('networkidle')
+    else await page.waitForTimeout(150)
     if ((await page.evaluate(() => '__ran' in window)) as boolean) ran.push(address)
     for (const frame of page.frames().slice(1))
       if (await frame.evaluate(() => '__ran' in window).catch(() => false)) ran.push(`${address} in a frame`)
