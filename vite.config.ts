@@ -10,22 +10,11 @@ export default defineConfig({
     outDir: '../dist/web',
     emptyOutDir: true,
     target: 'es2022',
-    rolldownOptions: {
-      output: {
-        codeSplitting: {
-          groups: [
-            { name: 'react', test: /node_modules\/(react|react-dom|scheduler|react-router)\//, priority: 3 },
-            { name: 'antd', test: /node_modules\/(antd|@ant-design|@rc-component)\//, priority: 2 },
-            { name: 'editor', test: /node_modules\/(@codemirror|@lezer|@uiw)\//, priority: 2 },
-          ],
-        },
-      },
-    },
   },
   test: {
     root: '.',
     setupFiles: ['server/testing/seed.ts'],
-    // Far beyond what anything takes: a machine that others use too may stand still for seconds.
+    // Far more than any test takes, because shared machines may stall for seconds.
     testTimeout: 90_000,
     hookTimeout: 180_000,
     maxWorkers: 2,
@@ -35,7 +24,7 @@ export default defineConfig({
         test: {
           name: 'programs',
           include: ['{core,contract,server,web,demo,scripts}/**/*.test.ts'],
-          // Modules keep nothing but what they have computed, and reading them anew for each file takes minutes.
+          // Modules only cache what they compute, and loading them again for each file would take minutes.
           isolate: false,
         },
       },

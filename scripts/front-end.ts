@@ -26,7 +26,12 @@ export async function buildIfStale(root: string): Promise<boolean> {
   const wanted = fingerprint(root)
   if (existsSync(marker) && readFileSync(marker, 'utf8') === wanted) return false
   const { build } = await import('vite')
+  // Otherwise a run of tests would bundle React for development.
+  const environment = process.env['NODE_ENV']
+  process.env['NODE_ENV'] = 'production'
   await build({ root: join(root, 'web'), configFile: join(root, 'vite.config.ts'), logLevel: 'error' })
+  if (environment === undefined) delete process.env['NODE_ENV']
+  else process.env['NODE_ENV'] = environment
   writeFileSync(marker, wanted)
   return true
 }

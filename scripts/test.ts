@@ -67,7 +67,7 @@ async function unitTests(
   environment: Record<string, string>,
   report: string,
 ): Promise<{ isGreen: boolean; counts: Counts }> {
-  // Building the pages has set it to “production”, in which React has no support for tests.
+  // In production, React has no support for tests.
   const tested = { ...environment, NODE_ENV: 'test' }
   const run = async (name: string, files: string[], to: string) => ({
     isGreen: await step(
