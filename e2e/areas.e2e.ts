@@ -213,14 +213,14 @@ test('the walked page and the previews apply the blog’s own policy: inline sty
   await page.keyboard.press('Control+s')
   await expect(page.getByText('templates/pages/post.liquid was saved.')).toBeVisible()
   const colour = (element: Element) => getComputedStyle(element).color
-  await page.goto('/walk?path=/posts/moth')
-  const walked = await pageIn(page).locator('#inline').evaluate(colour)
-  await page.goto('/content/posts?post=moth')
-  const previewed = await pageIn(page).locator('#inline').evaluate(colour)
   await page.goto(blog('/posts/moth'))
   const read = await page.locator('#inline').evaluate(colour)
   expect(read).not.toBe('rgb(255, 0, 0)')
-  expect([walked, previewed]).toEqual([read, read])
+  for (const address of ['/walk?path=/posts/moth', '/content/posts?post=moth']) {
+    await page.goto(address)
+    // The text may be there before the stylesheet of the framed page.
+    await expect(pageIn(page).locator('#inline')).toHaveCSS('color', read)
+  }
 })
 
 test('a query is added to a route with the keyboard alone, and the right one is saved', async ({

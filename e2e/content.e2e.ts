@@ -143,7 +143,7 @@ test('files are imported with a report, and all posts are exported', async ({ pa
     ])
   await page.getByRole('button', { name: 'Import 2 files' }).click()
   await expect(page.getByText('2 of 2 files: 1 created, 0 changed, 0 unchanged, 1 refused.')).toBeVisible()
-  await expect(page.getByText(/line 1:.*front matter/)).toBeVisible()
+  await expect(page.getByText('line 1: The front matter is missing.')).toBeVisible()
   await page.getByRole('button', { name: 'Close', exact: true }).last().click()
   await expect(row(page, 'A box of fuses').getByText('draft')).toBeVisible()
   await page.getByRole('button', { name: 'Files' }).click()

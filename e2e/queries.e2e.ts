@@ -19,12 +19,12 @@ test('the edited query runs with the parameters of an address and shows its plan
   await page.getByLabel('Page', { exact: true }).fill('2')
   await expect(rows).toHaveCount(1)
   await page.getByLabel('Page', { exact: true }).fill('9')
-  await expect(page.getByText(/page 9/i)).toBeVisible()
+  await expect(page.getByText('Page 9 is beyond the last.')).toBeVisible()
   await page.getByLabel('Page', { exact: true }).fill('1')
   await expect(rows).toHaveCount(6)
   const plan = page.locator('.details .plan')
   await expect(plan.getByText('Limit', { exact: true }).first()).toBeVisible()
-  await expect(plan.getByText(/enough rows/).first()).toBeVisible()
+  await expect(plan.getByText('stops when enough rows are found').first()).toBeVisible()
   // Unsaved text runs as well. A problem names its line.
   await page.getByText('YAML', { exact: true }).click()
   await page.locator('.cm-content').click()
@@ -109,7 +109,9 @@ test('growth is measured with progress, and an index that helps is added and bui
   await expect(page.getByText('Not measured yet.', { exact: false })).toBeVisible()
   await page.getByRole('button', { name: 'Measure' }).click()
   await expect(page.getByLabel('Progress')).toBeVisible()
-  await expect(page.getByText(/[\d,]+ posts|“posts-of-month”/)).toBeVisible()
+  await expect(
+    page.getByText(/Generating [\d,]+ posts|Running “posts-of-month” with [\d,]+ posts/),
+  ).toBeVisible()
   const figures = page.locator('.growth table.figures')
   await expect(figures.getByText('100,000')).toBeVisible({ timeout: 150_000 })
   await expect(page.locator('.growth .recharts-line').first()).toBeVisible()

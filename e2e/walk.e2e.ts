@@ -19,7 +19,7 @@ test('without a session, only the sign-in form is shown', async ({ browser }) =>
   await page.goto('/walk')
   await page.getByLabel('Access key').fill('wrong')
   await page.getByRole('button', { name: 'Sign in' }).click()
-  await expect(page.getByRole('alert')).toBeVisible()
+  await expect(page.getByRole('alert')).toContainText('The key is wrong.')
   await page.getByLabel('Access key').fill(KEY)
   await page.getByRole('button', { name: 'Sign in' }).click()
   await expect(page.getByRole('heading', { name: /^Queries/ })).toBeVisible()
@@ -79,7 +79,7 @@ test('an invalid document is refused with the line of its problem, and readers k
 
 test('a draft answers readers with 404, says why, and is shown to the author', async ({ page }) => {
   await page.getByRole('button', { name: 'The address of a draft' }).click()
-  await expect(page.getByText(/draft/)).toBeVisible()
+  await expect(page.getByText('but is a draft: the post has no publication date.')).toBeVisible()
   await page.getByRole('button', { name: 'Walk as the author' }).click()
   await expect(pageIn(page).getByText('Not published yet')).toBeVisible()
 })

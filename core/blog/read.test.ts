@@ -8,7 +8,7 @@ import { readDefinition } from './read.ts'
 
 /** Properties of every JavaScript object must not count as declared by the author. */
 describe.each(['constructor', 'toString', 'hasOwnProperty'])('the name “%s”', (name) => {
-  it('is as unknown as any other unknown name', () => {
+  it('is reported like any other unknown name', () => {
     const query = (more: string) =>
       problems(
         withDocument(

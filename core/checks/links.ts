@@ -21,8 +21,8 @@ export interface DeadLinks {
   findings: DeadLink[]
   /** How many different addresses are linked to. */
   count: number
-  /** What was checked, for the report. */
-  counted: string
+  /** False if there were too many addresses to request all of them. Then nothing is proven. */
+  isComplete: boolean
 }
 
 const known = new WeakMap<Facts, Promise<DeadLinks>>()
@@ -53,7 +53,7 @@ async function findDeadLinks(facts: Facts): Promise<DeadLinks> {
     requests++
     const status = await finalStatus(facts, path)
     const [first] = uses
-    if (status < 400 || !first) continue
+    if (status < 300 || !first) continue
     const index = findings.length < FIXED ? near : undefined
     findings.push({
       first,
@@ -61,12 +61,7 @@ async function findDeadLinks(facts: Facts): Promise<DeadLinks> {
       finding: await describe(facts, { index, path, status, first, uses, hidden: hidden.get(path) }),
     })
   }
-  const checked = byPath.size - skipped
-  return {
-    findings,
-    count: byPath.size,
-    counted: skipped > 0 ? `${checked} of ${byPath.size} links` : counted(checked, 'link'),
-  }
+  return { findings, isComplete: skipped === 0, count: byPath.size }
 }
 
 /** Groups links to pages of the blog by their address without the fragment identifier. */
@@ -109,7 +104,10 @@ const HOPS = 5
 async function finalStatus(facts: Facts, path: string): Promise<number> {
   for (let hop = 0, at = path; ; hop++) {
     const { status, location } = await facts.request(at)
-    if (status < 300 || status >= 400 || !location?.startsWith('/') || hop === HOPS) return status
+    if (status < 300 || status >= 400 || location === null) return status
+    // Other sites are not requested.
+    if (!location.startsWith('/')) return 200
+    if (hop === HOPS) return status
     at = location.replace(/#.*$/s, '')
   }
 }
@@ -143,7 +141,7 @@ async function describe(
   const later = index ? '' : ` A fix is offered once fewer than ${FIXED} dead links are left.`
   return {
     subject: path,
-    title: `A link in ${first.where} leads nowhere`,
+    title: `A link in ${first.where} is dead`,
     detail: `${first.href} answers ${status}${hidden ? ` because “${hidden}” is not published` : ''}.${near ? ` The most similar address is ${near.path}.` : ''}`,
     affects: uses.some((one) => one.isPublic) ? 'now' : 'possibly',
     witness: witness(path, `Linked from ${placeText(first.document, line)}`, String(status), '200'),

@@ -12,7 +12,9 @@ export const DOCUMENT_PROBLEMS = catalogue({
     'queries/Latest.yml',
   ),
   'document-too-long': wording(
-    (limit: number) => ({ message: `The document is longer than ${limit} characters.` }),
+    (limit: number) => ({
+      message: `The document is longer than ${limit.toLocaleString('en-GB')} characters.`,
+    }),
     200_000,
   ),
   'document-null-character': wording(() => ({ message: 'The document contains a null character.' })),

@@ -43,11 +43,13 @@ export const TEMPLATE_PROBLEMS = catalogue({
   ),
   'template-render-failed': wording((reason: string) => ({ message: reason }), 'Rendering failed.'),
   'template-render-slow': wording(
-    (milliseconds: number) => ({ message: `Rendering took longer than ${milliseconds} ms.` }),
+    (milliseconds: number) => ({
+      message: `Rendering took longer than ${milliseconds.toLocaleString('en-GB')} ms.`,
+    }),
     2_000,
   ),
   'template-page-too-long': wording(
-    (limit: number) => ({ message: `The page is longer than ${limit} characters.` }),
+    (limit: number) => ({ message: `The page is longer than ${limit.toLocaleString('en-GB')} characters.` }),
     10_000_000,
   ),
   'template-raw-not-safe': wording(() => ({

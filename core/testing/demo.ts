@@ -17,14 +17,14 @@ function documentsOf(name: string): ReadonlyMap<string, string> {
 
 export const demo = documentsOf('cobble-lane')
 
-/** What a new blog begins with. */
+/** The documents of a new blog. */
 export const blank = documentsOf('blank')
 
-/** The demo with a document changed, or made from an empty text. */
+/** Returns the demo with a changed or new document. */
 export const withDocument = (path: string, change: (text: string) => string): ReadonlyMap<string, string> =>
   new Map([...demo, [path, change(demo.get(path) ?? '')]])
 
-/** What is wrong with a definition. */
+/** Returns the problems of a definition. */
 export function problemsOf(documents: ReadonlyMap<string, string>): Problem[] {
   const result = readDefinition(documents)
   return result.ok ? [] : result.problems

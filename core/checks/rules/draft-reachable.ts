@@ -8,7 +8,7 @@ export const draftReachable: Rule = {
   id: 'draft-reachable',
   area: 'queries',
   meaning: 'Readers can open a draft or a scheduled post by its address.',
-  why: 'Hiding a post from listings is not enough: whoever guesses or has kept the address can read it.',
+  why: 'Hiding a post from listings is not enough: anyone who guesses or remembers the address can read it.',
   async run(facts) {
     const hidden = await facts.hidden()
     const open = new Map<string, KnownAddress[]>()

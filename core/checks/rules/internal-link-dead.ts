@@ -14,28 +14,38 @@ export const internalLinkDead: Rule = {
   why: 'Posts are unpublished and headings are reworded after other texts have linked to them.',
   async run(facts) {
     const dead = await deadLinks(facts)
-    const missing = dead.findings.filter((one) => isInContent(one.first.document) && one.isMatched)
+    const inContent = dead.findings.filter((one) => isInContent(one.first.document))
+    const missing = inContent.filter((one) => one.isMatched)
     const anchors = await deadAnchors(facts, new Set(dead.findings.map((one) => one.finding.subject)))
     const links = (await facts.links()).filter((one) => isInContent(one.document)).length
     return {
-      findings: [...missing.map((one) => one.finding), ...anchors],
+      findings: [...missing.map((one) => one.finding), ...anchors.findings],
+      // Dead links that the other rule reports disprove this, too.
       proven:
-        links > 0
-          ? { sentence: 'Every link in posts and pages leads to something', count: counted(links, 'link') }
+        links > 0 && inContent.length === 0 && dead.isComplete && anchors.isComplete
+          ? { sentence: 'Every link in posts and pages has a target', count: counted(links, 'link') }
           : null,
     }
   },
 }
 
-/** Finds links to an id (`#h-…`) that the page does not have. */
-async function deadAnchors(facts: Facts, dead: ReadonlySet<string>): Promise<RuleFinding[]> {
+/** Finds links to an id (`#h-…`) that the page does not have. `isComplete` is false if a page could not be read. */
+async function deadAnchors(
+  facts: Facts,
+  dead: ReadonlySet<string>,
+): Promise<{ findings: RuleFinding[]; isComplete: boolean }> {
   const links = (await facts.links()).filter((one) => isInContent(one.document) && /#./.test(one.href))
   const findings: RuleFinding[] = []
   let pages = 0
+  let isComplete = true
   for (const [path, uses] of groupLinks(links)) {
-    if (dead.has(path) || ++pages > PAGES) continue
-    const { status, body } = await facts.request(path)
-    if (status !== 200) continue
+    if (dead.has(path)) continue
+    const page = ++pages > PAGES ? undefined : await facts.request(path)
+    if (page?.status !== 200) {
+      isComplete = false
+      continue
+    }
+    const { body } = page
     const ids = new Set([...body.matchAll(/\bid="([^"]+)"/g)].map((found) => found[1] ?? ''))
     for (const [href, same] of groupBy(uses, (one) => one.href)) {
       const id = decode(href.slice(href.indexOf('#') + 1))
@@ -43,7 +53,7 @@ async function deadAnchors(facts: Facts, dead: ReadonlySet<string>): Promise<Rul
       findings.push(await describe(facts, { path, href, id, uses: same, ids }))
     }
   }
-  return findings
+  return { findings, isComplete }
 }
 
 function decode(text: string): string {

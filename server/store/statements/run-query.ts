@@ -291,7 +291,7 @@ function dependenceOfRows(meaning: QueryMeaning, rows: Row[]): Dependence {
   const isCount = meaning.countBy.length > 0
   if (!isCount) for (const row of rows) dependent(row, rowDependence(meaning, row))
   const whole = resultDependence(meaning, rows)
-  // A counted row has no row of its own: any change of what is counted may change it.
+  // A counted row is not a row of a table: any change of what is counted may change it.
   if (isCount) for (const row of rows) dependent(row, whole)
   dependent(rows, whole)
   return whole

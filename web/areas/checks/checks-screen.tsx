@@ -153,11 +153,18 @@ function Screen({ report, finding, rule, isGone, choose, chooseRule }: ScreenPro
         <RuleDetail rule={rule} proven={report.proven.find((one) => one.rule === rule.id)} />
       ) : (
         <section className="pane">
-          <p className="quiet">{isGone && open.length > 0 ? words.gone : words.noFindings}</p>
+          <p className="quiet">{emptyText(report, isGone && open.length > 0)}</p>
         </section>
       )}
     </main>
   )
+}
+
+/** Says why no finding is shown. “No findings” is only true of a complete run. */
+function emptyText({ running, finishedAt }: CheckReport, isGone: boolean): string {
+  if (isGone) return words.gone
+  if (running) return words.stillRunning
+  return finishedAt === null ? words.notRunYet : words.noFindings
 }
 
 function Summary({ report, open, dismissed }: { report: CheckReport; open: number; dismissed: number }) {

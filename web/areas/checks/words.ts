@@ -19,6 +19,8 @@ export const words = {
     proven: 'Proven',
   },
   nothingProven: 'Nothing is proven yet.',
+  notRunYet: 'The checks have not run yet.',
+  stillRunning: 'The checks are running. Their findings will be listed on the left.',
   noFindings: 'No findings. The checks run after each save; what they have proven is listed on the left.',
 
   gone: 'This finding no longer exists. It was fixed, or what it was about has changed.',
