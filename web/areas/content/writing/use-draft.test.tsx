@@ -113,6 +113,19 @@ function open(name: string | null) {
 }
 
 describe('typed text', () => {
+  it('is not accepted before the stored row is known, whose other parts it would empty', async () => {
+    const first = open('kettle')
+    expect(first.result.current.isOpening).toBe(true)
+    first.edit('K')
+    await first.isOpen()
+    expect(first.result.current).toMatchObject({
+      parts: { title: 'Kettle' },
+      isOpening: false,
+      isChanged: false,
+    })
+    expect(kept('kettle')).toBeNull()
+  })
+
   it('is stored until it is saved, and restored after a reload', async () => {
     const first = open('kettle')
     await first.isOpen()

@@ -53,6 +53,8 @@ export type SaveState =
 export interface Draft<Parts, Stored> {
   stored: Stored | undefined
   error: Error | null
+  /** Whether the row is being read for the first time: until then there is nothing to edit. */
+  isOpening: boolean
   /** Whether the stored row is being read again, so that its version may be outdated. */
   isReading: boolean
   parts: Parts
@@ -96,7 +98,11 @@ export function useDraft<Parts, Name extends ReadName>(
   const parts = draft ?? ofStored ?? lastSent ?? empty
   const isChanged = draft !== null && JSON.stringify(draft) !== JSON.stringify(ofStored ?? empty)
 
+  const isOpening = name !== null && stored === undefined && draft === null && lastSent === null
+
   const edit = (next: Parts) => {
+    // What is edited before the stored row is known would replace the rest of it with nothing.
+    if (isOpening) return
     setDraft(next)
     // A row that was just created has no known version yet. The first known one counts.
     const version = base ?? storedVersion
@@ -204,6 +210,7 @@ export function useDraft<Parts, Name extends ReadName>(
   return {
     stored,
     error: query.error,
+    isOpening,
     isReading: query.isFetching,
     parts,
     isChanged,

@@ -64,6 +64,7 @@ export function WritingPane(props: Props) {
           aria-label={text.title}
           placeholder={text.title}
           maxLength={300}
+          disabled={work.isOpening}
           value={title}
           onChange={(event) => props.changeTitle(event.target.value)}
         />
