@@ -8,7 +8,9 @@ export const CopyItem = Type.Object({
   bytes: Type.Integer(),
   ageMilliseconds: Type.Number(),
   remainingMilliseconds: Type.Number(),
-  tags: Type.Array(Type.String(), { description: 'what it depends on' }),
+  dependsOn: Type.Array(Type.String(), {
+    description: 'results of queries, counts and rows, e.g. latest-posts() or posts:31',
+  }),
 })
 export type CopyItem = Static<typeof CopyItem>
 

@@ -1,5 +1,5 @@
 /** Schemas that the operations of several areas share. */
-import { Type } from 'typebox'
+import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
 
 /** Options of an object schema that rejects unknown properties. */
@@ -34,7 +34,14 @@ export const Time = Type.String({ format: 'date-time' })
 
 export const Milliseconds = Type.Number({ description: 'milliseconds' })
 
-export const Purged = Type.Array(Type.String(), { description: 'keys of the purged copies' })
+export type DroppedCopy = Static<typeof DroppedCopy>
+export const DroppedCopy = Type.Object({
+  key: Type.String(),
+  name: Type.String({ description: 'name of the fragment' }),
+  why: Type.String({ description: 'the change that affects it, e.g. post 31: title changed' }),
+})
+
+export const Purged = Type.Array(DroppedCopy, { description: 'the copies that were dropped, and why' })
 
 export const Address = Nullable(
   Type.String({ description: 'address on the blog; null if no route shows it' }),

@@ -91,7 +91,7 @@ export const WalkFragment = Type.Object({
   ageMilliseconds: Type.Number(),
   remainingMilliseconds: Type.Number(),
   lifetimeMilliseconds: Type.Number(),
-  tags: Type.Array(Type.String()),
+  dependsOn: Type.Array(Type.String()),
   bytes: Type.Integer(),
   file: Type.String(),
   line: Type.Integer(),

@@ -40,6 +40,11 @@ export const walkOperations = {
         }),
         as,
         accepts: Type.Optional(Accepts),
+        kept: Type.Optional(
+          Type.Enum(['true', 'false'], {
+            description: 'false to render everything: no stored fragment is used',
+          }),
+        ),
         method: Type.Optional(Type.Enum(['GET', 'HEAD', 'OPTIONS', 'PUT', 'DELETE'])),
       },
       closed,

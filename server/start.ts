@@ -99,6 +99,7 @@ export async function start(options: StartOptions): Promise<Running> {
       cursorKey: await storedCursorKey(opened),
     })
 
+    const endFollowing = await blogService.follow()
     await answer(blogService, internalRequest(firstAddress(blogService)))
     await dropLeftovers(opened)
     const indexes = new OwnIndexes(opened)
@@ -130,7 +131,7 @@ export async function start(options: StartOptions): Promise<Running> {
     hosts.push(...names.map((name) => `${name}:${workbench.port}`))
     const endRenewing = keepTextsRendered(blogService)
     const stop = async () => {
-      await endRenewing()
+      await Promise.all([endRenewing(), endFollowing()])
       await Promise.all([blog.close(), workbench.close()])
       endKeeping()
       await Promise.all([checks.stop(), growth.cancel(), indexes.stop()])

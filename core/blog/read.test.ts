@@ -241,7 +241,7 @@ describe('readDefinition', () => {
       'a fragment that reads the form',
       'templates/partials/aside.liquid',
       (text) => text.replace('<aside', '{{ form.once }}<aside'),
-      { line: 1, code: 'fragment-reads-visitor' },
+      { line: 2, code: 'fragment-reads-visitor' },
     ],
     [
       'a document with an invalid name',

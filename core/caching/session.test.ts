@@ -1,16 +1,20 @@
 // A request's use of the fragment store: what nested fragments pass on to those around them.
 import { beforeEach, describe, expect, it } from 'vitest'
+import type { Change } from './change.ts'
 import { NOTHING, type Dependence } from './dependence.ts'
 import { FragmentSession } from './session.ts'
 import { ProcessFragmentStore } from './store.ts'
 
 const HOUR = 3_600_000
-const PLACE = { file: 'partials/card', line: 1 }
+const NOW = new Date(0)
 
 let store: ProcessFragmentStore
 beforeEach(() => (store = new ProcessFragmentStore(1e6)))
 
-const on = (...tags: string[]): Dependence => ({ tags: new Set(tags), timed: false })
+const on = (row: string): Dependence => ({ ...NOTHING, rows: new Map([[row, new Set(['title'])]]) })
+const renamed = (id: number): Change[] => [
+  { source: 'posts', id, kind: 'changed', fields: new Set(['title']), before: {}, after: {} },
+]
 
 interface Body {
   name: string
@@ -24,17 +28,20 @@ interface Body {
 function render(
   session: FragmentSession,
   { name, vary = [], own = NOTHING, lifetime = HOUR, inner = [] }: Body,
+  version = 'v',
 ): string {
-  const stored = session.take(name, vary, lifetime, PLACE)
+  const key = [version, name, ...vary].join(' ')
+  const request = { name, key, lifetime, file: 'partials/card', line: 1 }
+  const stored = session.take(request)
   if (stored !== undefined) return stored
   session.open()
-  const html = `<${name}>${inner.map((one) => render(session, one)).join('')}`
-  session.keep(name, vary, lifetime, html, own, PLACE)
+  const html = `<${name}>${inner.map((one) => render(session, one, version)).join('')}`
+  session.keep(request, html, own, new Map())
   return html
 }
 const request = (body: Body, { now = 0, dueAt = Infinity, version = 'v' } = {}) => {
-  const session = new FragmentSession(store, version, now)
-  const html = render(session, body)
+  const session = new FragmentSession(store, now)
+  const html = render(session, body, version)
   session.commit(dueAt)
   return { html, outcomes: session.outcomes }
 }
@@ -42,20 +49,20 @@ const outcome = (body: Body, options = {}) =>
   request(body, options).outcomes.map((one) => `${one.name}: ${one.outcome}`)
 
 describe('nested fragments', () => {
-  const inner: Body = { name: 'inner', own: on('post:1') }
-  const outer: Body = { name: 'outer', own: on('post:2'), inner: [inner] }
+  const inner: Body = { name: 'inner', own: on('posts:1') }
+  const outer: Body = { name: 'outer', own: on('posts:2'), inner: [inner] }
 
   it('are purged with what the inner ones depend on', () => {
     request(outer)
     expect(outcome(outer)).toEqual(['outer: hit'])
-    store.purge(['post:1'])
+    store.purge(renamed(1), NOW)
     expect(outcome(outer)).toEqual(['inner: miss', 'outer: miss'])
   })
 
   it('are purged with it also when the inner one came from the store', () => {
     request(inner)
     expect(outcome(outer)).toEqual(['inner: hit', 'outer: miss'])
-    store.purge(['post:1'])
+    store.purge(renamed(1), NOW)
     expect(outcome(outer)).toEqual(['inner: miss', 'outer: miss'])
   })
 
@@ -72,7 +79,7 @@ describe('nested fragments', () => {
   })
 
   it('pass on that they change with time', () => {
-    const timed: Dependence = { tags: new Set(), timed: true }
+    const timed: Dependence = { ...NOTHING, timed: true }
     request({ name: 'outer', inner: [{ name: 'inner', own: timed }] }, { dueAt: 700 })
     expect(outcome({ name: 'outer' }, { now: 699 })).toEqual(['outer: hit'])
     expect(outcome({ name: 'outer' }, { now: 700 })).toEqual(['outer: miss'])
@@ -85,31 +92,57 @@ describe('a fragment', () => {
     expect(outcome({ name: 'plain' }, { now: 700 })).toEqual(['plain: hit'])
   })
 
-  it('is stored per values of vary, also when they contain the separator', () => {
-    request({ name: 'f', vary: ['a b'] })
-    expect(outcome({ name: 'f', vary: ['a', 'b'] })).toEqual(['f: miss'])
-    expect(outcome({ name: 'f', vary: ['a%20b'] })).toEqual(['f: miss'])
-    expect(outcome({ name: 'f', vary: ['a b'] })).toEqual(['f: hit'])
-  })
-
-  it('is not shared between versions of a definition', () => {
+  it('is stored under its whole key', () => {
     request({ name: 'f' })
     expect(outcome({ name: 'f' }, { version: 'w' })).toEqual(['f: miss'])
   })
 
   it('is not stored if what it depends on was purged while it was rendered', () => {
-    const session = new FragmentSession(store, 'v', 0)
-    render(session, { name: 'f', own: on('post:1') })
-    store.purge(['post:1'])
+    const session = new FragmentSession(store, 0)
+    render(session, { name: 'f', own: on('posts:1') })
+    store.purge(renamed(1), NOW)
     session.commit(Infinity)
     expect(session.outcomes.map((one) => one.stored)).toEqual([false])
     expect(outcome({ name: 'f' })).toEqual(['f: miss'])
   })
 
   it('bypasses the store without one', () => {
-    const session = new FragmentSession(undefined, 'v', 0)
+    const session = new FragmentSession(undefined, 0)
     render(session, { name: 'f' })
     session.commit(Infinity)
     expect(session.outcomes.map((one) => one.outcome)).toEqual(['bypass'])
+  })
+
+  it('is not stored if its text is already outdated, and lives until it is', () => {
+    const keep = (until: number) => {
+      const session = new FragmentSession(store, 0)
+      const request = { name: 'f', key: 'f', lifetime: HOUR, file: 'partials/card', line: 1 }
+      session.open()
+      session.limit(until)
+      session.keep(request, 'now', NOTHING, new Map())
+      session.commit(Infinity)
+      return session.outcomes.map((one) => one.stored)
+    }
+    expect(keep(0)).toEqual([false])
+    expect(keep(900)).toEqual([true])
+    expect([store.get('f', 899)?.html, store.get('f', 900)]).toEqual(['now', undefined])
+  })
+
+  it('is neither taken nor kept without a key, and neither is what contains it', () => {
+    const twice = () => {
+      const session = new FragmentSession(store, 0)
+      const place = { lifetime: HOUR, file: 'partials/card', line: 1 }
+      session.open()
+      session.open()
+      session.keep({ name: 'in', key: undefined, ...place }, 'x', NOTHING, new Map())
+      session.keep({ name: 'out', key: 'out', ...place }, '<x>', NOTHING, new Map())
+      session.commit(Infinity)
+      return session.outcomes.map((one) => one.outcome)
+    }
+    expect([twice(), twice()]).toEqual([
+      ['bypass', 'bypass'],
+      ['bypass', 'bypass'],
+    ])
+    expect([...store.entries()]).toEqual([])
   })
 })

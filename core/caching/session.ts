@@ -1,11 +1,11 @@
 /** A request's use of the fragment store: the copies that it takes, and those that it stores. */
 import { joinDependences, type Dependence } from './dependence.ts'
-import type { Copy, FragmentStore } from './store.ts'
+import type { Copy, DefinitionParts, FragmentStore } from './store.ts'
 
 export interface FragmentOutcome {
   name: string
   key: string
-  /** `bypass`: the store was not used, because an author made the request. */
+  /** `bypass`: the store was not used, because an author made the request or the fragment cannot be kept. */
   outcome: 'hit' | 'miss' | 'bypass'
   /** False for a miss that was not stored because its data changed during rendering. */
   stored: boolean
@@ -13,32 +13,36 @@ export interface FragmentOutcome {
   /** The remaining time and the declared lifetime. */
   remainingMilliseconds: number
   lifetimeMilliseconds: number
-  tags: string[]
+  dependsOn: string[]
   bytes: number
   file: string
   line: number
 }
 
-interface Place {
+/** A fragment that is being rendered. */
+export interface FragmentRequest {
+  name: string
+  /** undefined if nothing identifies what its body reads: then no copy is taken or kept. */
+  key: string | undefined
+  /** In milliseconds. */
+  lifetime: number
   file: string
   line: number
 }
+
 interface Fresh {
   copy: Copy
-  timed: boolean
 }
 interface Frame {
   parts: Dependence[]
+  definition: DefinitionParts[]
   expiresAt: number
+  /** Whether a copy can be kept at all. */
+  isKept: boolean
 }
-
-/** Builds a key. Parts are separated by spaces, which names cannot contain and which are escaped in values. */
-const key = (version: string, name: string, vary: readonly string[]) =>
-  `${version} ${name}${vary.map((value) => ` ${encodeURIComponent(value)}`).join('')}`
 
 export class FragmentSession {
   readonly #store: FragmentStore | undefined
-  readonly #version: string
   readonly #now: number
   readonly #begun: number
   readonly #fresh = new Map<string, Fresh>()
@@ -47,17 +51,15 @@ export class FragmentSession {
 
   /**
    * @param store undefined to bypass the store
-   * @param version part of every key, so that versions never share copies
    * @param now in milliseconds of the store's clock
    */
-  constructor(store: FragmentStore | undefined, version: string, now: number) {
+  constructor(store: FragmentStore | undefined, now: number) {
     this.#store = store
-    this.#version = version
     this.#now = now
     this.#begun = store?.generation ?? 0
   }
 
-  /** Whether copies are taken and stored. If not, only a walk needs dependences. */
+  /** Whether copies are taken and stored. If not, only a walk needs keys and dependences. */
   get isKeeping(): boolean {
     return this.#store !== undefined
   }
@@ -73,48 +75,53 @@ export class FragmentSession {
   }
 
   /** Returns the stored text, or undefined if the body must be rendered. */
-  take(name: string, vary: readonly string[], lifetime: number, place: Place): string | undefined {
-    if (!this.#store) return undefined
-    const fullKey = key(this.#version, name, vary)
-    const fresh = this.#fresh.get(fullKey)
-    const copy = fresh?.copy ?? this.#store.get(fullKey, this.#now)
+  take(request: FragmentRequest): string | undefined {
+    const { key } = request
+    if (!this.#store || key === undefined) return undefined
+    const fresh = this.#fresh.get(key)
+    const copy = fresh?.copy ?? this.#store.get(key, this.#now)
     if (!copy) return undefined
-    this.#note(name, fullKey, fresh ? 'miss' : 'hit', copy, lifetime, place)
-    this.#passOn({ tags: copy.tags, timed: fresh?.timed ?? false }, copy.expiresAt)
+    this.#note(request, fresh ? 'miss' : 'hit', copy)
+    this.#passOn(copy.dependence, copy.parts, copy.expiresAt, true)
     return copy.html
   }
 
   /** Call before rendering a body. Dependences of inner fragments are collected until `keep` or `abandon`. */
   open(): void {
-    this.#frames.push({ parts: [], expiresAt: Infinity })
+    this.#frames.push({ parts: [], definition: [], expiresAt: Infinity, isKept: true })
   }
 
   abandon(): void {
     this.#frames.pop()
   }
 
+  /** Whether the body of a fragment is being rendered. */
+  get isRendering(): boolean {
+    return this.#frames.length > 0
+  }
+
+  /** Limits the lifetime of the fragments that are being rendered. @param until in milliseconds of the store's clock */
+  limit(until: number): void {
+    for (const frame of this.#frames) frame.expiresAt = Math.min(frame.expiresAt, until)
+  }
+
   /** Takes a rendered body, which `commit` stores. */
-  keep(
-    name: string,
-    vary: readonly string[],
-    lifetime: number,
-    html: string,
-    own: Dependence,
-    place: Place,
-  ): void {
+  keep(request: FragmentRequest, html: string, own: Dependence, definition: DefinitionParts): void {
     const frame = this.#frames.pop()
-    const { tags, timed } = joinDependences([own, ...(frame?.parts ?? [])])
+    const { name, key, lifetime } = request
+    const dependence = joinDependences([own, ...(frame?.parts ?? [])])
+    const parts = new Map([...definition, ...(frame?.definition ?? []).flatMap((one) => [...one])])
     const expiresAt = Math.min(this.#now + lifetime, frame?.expiresAt ?? Infinity)
-    const copy: Copy = { name, html, tags, madeAt: this.#now, expiresAt }
-    const fullKey = key(this.#version, name, vary)
-    if (this.#store) this.#fresh.set(fullKey, { copy, timed })
-    this.#note(name, fullKey, this.#store ? 'miss' : 'bypass', copy, lifetime, place)
-    this.#passOn({ tags, timed }, expiresAt)
+    const copy: Copy = { name, html, dependence, parts, madeAt: this.#now, expiresAt }
+    const isKept = key !== undefined && (frame?.isKept ?? true) && this.#store !== undefined
+    if (isKept) this.#fresh.set(key, { copy })
+    this.#note(request, isKept ? 'miss' : 'bypass', copy)
+    this.#passOn(dependence, parts, expiresAt, key !== undefined && (frame?.isKept ?? true))
   }
 
   /** Whether a copy to store can change as time passes. Then `commit` needs to know when. */
   get needsDueTime(): boolean {
-    return [...this.#fresh.values()].some((one) => one.timed)
+    return [...this.#fresh.values()].some((one) => one.copy.dependence.timed)
   }
 
   /**
@@ -122,43 +129,50 @@ export class FragmentSession {
    * @param dueAt when the next scheduled post becomes due, which limits the lifetime of timed copies
    */
   commit(dueAt: number): void {
-    for (const [fullKey, { copy, timed }] of this.#fresh) {
-      const bounded = timed ? { ...copy, expiresAt: Math.min(copy.expiresAt, dueAt) } : copy
-      const stored = this.#store?.set(fullKey, bounded, this.#begun) ?? false
+    for (const [key, { copy }] of this.#fresh) {
+      const bounded = copy.dependence.timed ? { ...copy, expiresAt: Math.min(copy.expiresAt, dueAt) } : copy
+      const isLiving = bounded.expiresAt > this.#now
+      const stored = isLiving && (this.#store?.set(key, bounded, this.#begun) ?? false)
       for (const outcome of this.#outcomes) {
-        if (outcome.key !== fullKey) continue
+        if (outcome.key !== key) continue
         outcome.stored = stored
         outcome.remainingMilliseconds = bounded.expiresAt - this.#now
       }
     }
   }
 
-  #passOn(dependence: Dependence, expiresAt: number): void {
+  #passOn(dependence: Dependence, definition: DefinitionParts, expiresAt: number, isKept: boolean): void {
     const outer = this.#frames.at(-1)
     if (!outer) return
     outer.parts.push(dependence)
+    outer.definition.push(definition)
     outer.expiresAt = Math.min(outer.expiresAt, expiresAt)
+    outer.isKept &&= isKept
   }
 
   #note(
-    name: string,
-    fullKey: string,
+    { name, key = name, lifetime, file, line }: FragmentRequest,
     outcome: FragmentOutcome['outcome'],
     copy: Copy,
-    lifetime: number,
-    place: Place,
   ): void {
     this.#outcomes.push({
       name,
-      key: fullKey,
+      key,
       outcome,
       stored: outcome === 'hit',
       ageMilliseconds: this.#now - copy.madeAt,
       remainingMilliseconds: copy.expiresAt - this.#now,
       lifetimeMilliseconds: lifetime,
-      tags: [...copy.tags],
+      dependsOn: describeDependence(copy.dependence),
       bytes: copy.html.length,
-      ...place,
+      file,
+      line,
     })
   }
 }
+
+/** Lists what a dependence consists of: sets first, then rows. */
+export const describeDependence = ({ rows, sets }: Dependence): string[] => [
+  ...[...sets.keys()].map((one) => one.replace(/#[\w-]+$/, '')).sort(),
+  ...[...rows.keys()].sort(),
+]

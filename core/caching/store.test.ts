@@ -1,18 +1,23 @@
 // The fragment store never returns an old copy after a purge, whatever the order of rendering, purging and storing.
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { purgeTags } from './purge.ts'
+import type { Change } from './change.ts'
+import { NOTHING } from './dependence.ts'
 import { ProcessFragmentStore, type Copy } from './store.ts'
-import { readMeaning, type QueryMeaning } from '../queries/meaning.ts'
-import type { Query } from '../shapes/schemas.ts'
 
-const copy = (html: string, tags: string[], expiresAt = Infinity): Copy => ({
+const NOW = new Date(0)
+/** A copy that shows the titles of posts. */
+const copy = (html: string, posts: number[], expiresAt = Infinity): Copy => ({
   name: 'f',
   html,
-  tags: new Set(tags),
+  dependence: { ...NOTHING, rows: new Map(posts.map((id) => [`posts:${id}`, new Set(['title'])])) },
+  parts: new Map([['template partials/card', 'v1']]),
   madeAt: 0,
   expiresAt,
 })
+const change = (id: number, field = 'title'): Change[] => [
+  { source: 'posts', id, kind: 'changed', fields: new Set([field]), before: {}, after: {} },
+]
 
 describe('ProcessFragmentStore', () => {
   it('returns a copy until it expires', () => {
@@ -22,21 +27,22 @@ describe('ProcessFragmentStore', () => {
     expect(store.get('k', 100)).toBeUndefined()
   })
 
-  it('purges only copies that depend on the tag', () => {
+  it('purges only copies that show what has changed, and tells why', () => {
     const store = new ProcessFragmentStore(1e6)
-    store.set('a', copy('a', ['post:1', 'source:posts']), 0)
-    store.set('b', copy('b', ['post:2']), 0)
-    expect(store.purge(['post:1'])).toEqual(['a'])
+    store.set('a', copy('a', [1, 3]), 0)
+    store.set('b', copy('b', [2]), 0)
+    expect(store.purge(change(1, 'wordCount'), NOW)).toEqual([])
+    expect(store.purge(change(1), NOW)).toEqual([{ key: 'a', name: 'f', why: 'post 1: title changed' }])
     expect([store.get('a', 0)?.html, store.get('b', 0)?.html]).toEqual([undefined, 'b'])
   })
 
   it('does not store a copy whose data was read before a purge', () => {
     const store = new ProcessFragmentStore(1e6)
     const begun = store.generation
-    store.purge(['post:1'])
-    expect(store.set('a', copy('old', ['post:1']), begun)).toBe(false)
-    expect(store.set('b', copy('other', ['post:2']), begun)).toBe(true)
-    expect(store.set('a', copy('new', ['post:1']), store.generation)).toBe(true)
+    store.purge(change(1), NOW)
+    expect(store.set('a', copy('old', [1]), begun)).toBe(false)
+    expect(store.set('b', copy('other', [2]), begun)).toBe(true)
+    expect(store.set('a', copy('new', [1]), store.generation)).toBe(true)
     store.clear()
     expect(store.set('c', copy('old', []), begun)).toBe(false)
   })
@@ -44,7 +50,7 @@ describe('ProcessFragmentStore', () => {
   it('stays within its size and evicts the least recently used copies', () => {
     const store = new ProcessFragmentStore(4_000)
     for (let index = 0; index < 20; index++) {
-      store.set(`k${index}`, copy('x'.repeat(400), [`post:${index}`]), store.generation)
+      store.set(`k${index}`, copy('x'.repeat(400), [index]), store.generation)
       store.get('k0', 0)
     }
     expect(store.bytes).toBeLessThanOrEqual(4_000)
@@ -67,11 +73,10 @@ describe('ProcessFragmentStore', () => {
           if (kind === 'begin') running.push({ row, value: rows[row] ?? 0, begun: store.generation })
           else if (kind === 'write') {
             rows[row] = (rows[row] ?? 0) + 1
-            store.purge([`post:${row}`])
+            store.purge(change(row), NOW)
           } else {
             const done = running.shift()
-            if (done)
-              store.set(`card ${done.row}`, copy(String(done.value), [`post:${done.row}`]), done.begun)
+            if (done) store.set(`card ${done.row}`, copy(String(done.value), [done.row]), done.begun)
           }
           for (const [index, value] of rows.entries()) {
             const kept = store.get(`card ${index}`, 0)
@@ -81,49 +86,22 @@ describe('ProcessFragmentStore', () => {
       }),
     )
   })
-})
 
-describe('purgeTags', () => {
-  const meaning = (query: Query): QueryMeaning => {
-    const result = readMeaning(query)
-    if (!result.ok) throw new Error(JSON.stringify(result.problems))
-    return result.meaning
-  }
-  const queries = [
-    meaning({ from: 'posts', where: ['published'], order: ['-publishedAt'], take: 'all' }),
-    meaning({
-      from: 'comments',
-      where: ['shown', { field: 'post.slug', is: 'equal', to: ':slug' }],
-      take: 'all',
-    }),
-  ]
-  const post = { title: 'A', slug: 'a', publishedAt: '2026-01-01', categoryId: 1, wordCount: 10 }
-  const tags = (after: object) =>
-    purgeTags({ source: 'posts', id: 7, before: post, after: { ...post, ...after } }, queries).map(
-      (one) => one.tag,
-    )
-
-  it.each([
-    ['a title', { title: 'B' }, ['post:7']],
-    ['a date of publication', { publishedAt: null }, ['post:7', 'source:posts']],
-    ['a category', { categoryId: 2 }, ['post:7', 'source:posts']],
-    ['a slug that a query compares', { slug: 'b' }, ['post:7', 'source:posts']],
-    ['nothing', {}, ['post:7']],
-  ])('returns the tags for a change of %s', (_, after, expected) => {
-    expect(tags(after)).toEqual(expected)
-  })
-  it('returns the listings and the counts of comments for a new comment', () => {
-    const change = {
-      source: 'comments',
-      id: 3,
-      before: null,
-      after: { state: 'shown' },
-      counted: [{ source: 'posts', id: 7 }],
-    } as const
-    expect(purgeTags(change, queries).map((one) => one.tag)).toEqual([
-      'comment:3',
-      'source:comments',
-      'post:7/comments',
+  it('drops the copies of changed parts of the definition only', () => {
+    const store = new ProcessFragmentStore(1e6)
+    store.set('a', copy('a', []), 0)
+    store.set('b', { ...copy('b', []), parts: new Map([['query latest', 'q1']]) }, 0)
+    expect(store.keepOnly((part, state) => part !== 'query latest' || state !== 'q1')).toEqual([
+      { key: 'b', name: 'f', why: 'query latest changed' },
     ])
+    expect([store.get('a', 0)?.html, store.get('b', 0)]).toEqual(['a', undefined])
+  })
+
+  it('stores nothing that was begun before the changes that it remembers', () => {
+    const store = new ProcessFragmentStore(1e6)
+    const begun = store.generation
+    for (let id = 0; id < 2_001; id++) store.purge(change(9_000 + id), NOW)
+    expect(store.set('a', copy('a', [1]), begun)).toBe(false)
+    expect(store.set('a', copy('a', [1]), store.generation)).toBe(true)
   })
 })

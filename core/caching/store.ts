@@ -1,47 +1,71 @@
 /** The contract of a fragment store, and the store in this process. */
 import { LRUCache } from 'lru-cache'
+import { describeChange, type Change } from './change.ts'
+import { affected, affectsRow, affectsSet, rowKey, type Dependence, type DependedSet } from './dependence.ts'
+
+/** A part of the definition that a copy was rendered with, e.g. `query latest-posts` → the hash of its meaning. */
+export type DefinitionParts = ReadonlyMap<string, string>
 
 /** A copy of a fragment. Times are milliseconds of the caller's clock. */
 export interface Copy {
   name: string
   html: string
-  tags: ReadonlySet<string>
+  dependence: Dependence
+  parts: DefinitionParts
   madeAt: number
   expiresAt: number
+}
+
+/** A copy that was dropped, and why. */
+export interface DroppedCopy {
+  key: string
+  name: string
+  why: string
 }
 
 export interface FragmentStore {
   get(key: string, now: number): Copy | undefined
   /**
-   * Stores a copy, unless a tag that it depends on was purged after rendering began.
+   * Stores a copy, unless a change since rendering began affects it.
    * @param begun the value of `generation` before the data was read
    * @returns whether it was stored
    */
   set(key: string, copy: Copy, begun: number): boolean
-  /** Deletes every copy that depends on one of the tags. @returns the keys of the deleted copies */
-  purge(tags: Iterable<string>): string[]
+  /** Drops every copy that one of the changes affects. @param now by the clock that decides what is published */
+  purge(changes: readonly Change[], now: Date): DroppedCopy[]
+  /** Drops every copy that was rendered with another state of a part of the definition. */
+  keepOnly(isCurrent: (part: string, state: string) => boolean): DroppedCopy[]
   clear(): void
-  /** Grows with each purge. */
+  /** Grows with each change. */
   readonly generation: number
   entries(): Iterable<[string, Copy]>
   readonly bytes: number
 }
 
-/** For how many tags the generation of their last purge is kept. The oldest are merged into one floor. */
-const REMEMBERED_PURGES = 10_000
+/** The latest changes, against which copies are compared that were begun before them. */
+const REMEMBERED_CHANGES = 2_000
+
+/** Bytes of a copy beside its text and its key, and of each thing it depends on: estimates. */
+const COPY_BYTES = 200
+const DEPENDENCE_BYTES = 120
 
 /** An in-process store that evicts the least recently used copies, limited in bytes (two per character). */
 export class ProcessFragmentStore implements FragmentStore {
   readonly #copies: LRUCache<string, Copy>
-  readonly #keysByTag = new Map<string, Set<string>>()
-  readonly #purgedAt = new Map<string, number>()
+  readonly #byRow = new Map<string, Set<string>>()
+  readonly #bySet = new Map<string, { set: DependedSet; keys: Set<string> }>()
+  #changes: { generation: number; change: Change; now: Date }[] = []
+  /** Copies that were begun before this generation are not stored. */
   #floor = 0
   #generation = 0
 
   constructor(maximumBytes: number) {
     this.#copies = new LRUCache<string, Copy>({
       maxSize: maximumBytes,
-      sizeCalculation: (copy, key) => 2 * (copy.html.length + key.length) + 64,
+      sizeCalculation: ({ html, dependence }, key) =>
+        2 * (html.length + key.length) +
+        COPY_BYTES +
+        DEPENDENCE_BYTES * (dependence.rows.size + dependence.sets.size),
       dispose: (copy, key, reason) => {
         if (reason !== 'set') this.#forget(key, copy)
       },
@@ -66,53 +90,92 @@ export class ProcessFragmentStore implements FragmentStore {
 
   set(key: string, copy: Copy, begun: number): boolean {
     if (begun < this.#floor) return false
-    for (const tag of copy.tags) if ((this.#purgedAt.get(tag) ?? 0) > begun) return false
+    for (let index = this.#changes.length - 1; index >= 0; index--) {
+      const one = this.#changes[index]
+      if (!one || one.generation <= begun) break
+      if (affected(one.change, copy.dependence, one.now) !== undefined) return false
+    }
     const previous = this.#copies.peek(key)
     if (previous) this.#forget(key, previous)
     this.#copies.set(key, copy)
     if (!this.#copies.has(key)) return false
-    for (const tag of copy.tags) {
-      const keys = this.#keysByTag.get(tag)
+    for (const row of copy.dependence.rows.keys()) {
+      const keys = this.#byRow.get(row)
       if (keys) keys.add(key)
-      else this.#keysByTag.set(tag, new Set([key]))
+      else this.#byRow.set(row, new Set([key]))
+    }
+    for (const [identity, set] of copy.dependence.sets) {
+      const known = this.#bySet.get(identity)
+      if (known) known.keys.add(key)
+      else this.#bySet.set(identity, { set, keys: new Set([key]) })
     }
     return true
   }
 
-  purge(tags: Iterable<string>): string[] {
-    this.#generation++
-    const dropped = new Set<string>()
-    for (const tag of tags) {
-      this.#purgedAt.delete(tag)
-      this.#purgedAt.set(tag, this.#generation)
-      for (const key of this.#keysByTag.get(tag) ?? []) dropped.add(key)
+  purge(changes: readonly Change[], now: Date): DroppedCopy[] {
+    const dropped: DroppedCopy[] = []
+    for (const change of changes) {
+      this.#changes.push({ generation: ++this.#generation, change, now })
+      const why = describeChange(change)
+      for (const key of this.#affectedKeys(change, now)) {
+        dropped.push({ key, name: this.#copies.peek(key)?.name ?? '', why })
+        this.#copies.delete(key)
+      }
     }
-    for (const key of dropped) this.#copies.delete(key)
-    for (const [tag, generation] of this.#purgedAt) {
-      if (this.#purgedAt.size <= REMEMBERED_PURGES) break
-      this.#purgedAt.delete(tag)
-      this.#floor = Math.max(this.#floor, generation)
+    if (this.#changes.length > REMEMBERED_CHANGES) {
+      const older = this.#changes.splice(0, this.#changes.length - REMEMBERED_CHANGES)
+      this.#floor = older.at(-1)?.generation ?? this.#floor
     }
-    return [...dropped]
+    return dropped
+  }
+
+  keepOnly(isCurrent: (part: string, state: string) => boolean): DroppedCopy[] {
+    // A rendering that has begun with the former definition is not stored: it has the former state in its key.
+    const dropped: DroppedCopy[] = []
+    for (const [key, { name, parts }] of [...this.#copies.entries()]) {
+      const outdated = [...parts].find(([part, state]) => !isCurrent(part, state))
+      if (!outdated) continue
+      dropped.push({ key, name, why: `${outdated[0]} changed` })
+      this.#copies.delete(key)
+    }
+    return dropped
   }
 
   clear(): void {
     this.#generation++
     this.#floor = this.#generation
+    this.#changes = []
     this.#copies.clear()
-    this.#keysByTag.clear()
-    this.#purgedAt.clear()
+    this.#byRow.clear()
+    this.#bySet.clear()
   }
 
   entries(): Iterable<[string, Copy]> {
     return this.#copies.entries()
   }
 
-  #forget(key: string, copy: Copy): void {
-    for (const tag of copy.tags) {
-      const keys = this.#keysByTag.get(tag)
+  #affectedKeys(change: Change, now: Date): Set<string> {
+    const keys = new Set<string>()
+    const row = rowKey(change.source, change.id)
+    for (const key of this.#byRow.get(row) ?? []) {
+      const fields = this.#copies.peek(key)?.dependence.rows.get(row)
+      if (fields && affectsRow(change, fields)) keys.add(key)
+    }
+    for (const { set, keys: depending } of this.#bySet.values())
+      if (affectsSet(change, set, now)) for (const key of depending) keys.add(key)
+    return keys
+  }
+
+  #forget(key: string, { dependence }: Copy): void {
+    for (const row of dependence.rows.keys()) {
+      const keys = this.#byRow.get(row)
       keys?.delete(key)
-      if (keys?.size === 0) this.#keysByTag.delete(tag)
+      if (keys?.size === 0) this.#byRow.delete(row)
+    }
+    for (const identity of dependence.sets.keys()) {
+      const known = this.#bySet.get(identity)
+      known?.keys.delete(key)
+      if (known?.keys.size === 0) this.#bySet.delete(identity)
     }
   }
 }

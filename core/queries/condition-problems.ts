@@ -22,9 +22,11 @@ export function* clauseProblems(
   path: (string | number)[],
 ): Generator<MeaningProblem> {
   if (typeof condition === 'string') {
-    const known = SOURCE[source].conditions
-    if (condition in known) return
-    yield { path, ...QUERY_PROBLEMS['query-condition-unknown'](source, condition, Object.keys(known)) }
+    const known = Object.entries(SOURCE[source].conditions).flatMap(([name, { internal }]) =>
+      internal ? [] : [name],
+    )
+    if (known.includes(condition)) return
+    yield { path, ...QUERY_PROBLEMS['query-condition-unknown'](source, condition, known) }
   } else if ('not' in condition) yield* clauseProblems(source, condition.not, [...path, 'not'])
   else if ('any' in condition)
     for (const [index, one] of condition.any.entries())

@@ -24,47 +24,102 @@ export interface Circumstances {
   timeZone: string
 }
 
-const and = (values: Iterable<Truth>): Truth => {
-  let result: Truth = true
+/**
+ * The truths that a clause can have, as a set of bits. A row of which only some fields are known gives several; a row
+ * of which all are known gives one.
+ */
+type Possible = number
+const TRUE = 1
+const FALSE = 2
+const NULL = 4
+const ANY = TRUE | FALSE | NULL
+
+const possible = (value: Truth): Possible => (value === true ? TRUE : value === false ? FALSE : NULL)
+
+const not = (value: Possible): Possible =>
+  (value & TRUE ? FALSE : 0) | (value & FALSE ? TRUE : 0) | (value & NULL)
+
+function and(values: Iterable<Possible>): Possible {
+  let result: Possible = TRUE
   for (const value of values) {
-    if (value === false) return false
-    if (value === null) result = null
+    const isNull = (result & NULL && value & (TRUE | NULL)) || (value & NULL && result & (TRUE | NULL))
+    result = (result & value & TRUE) | ((result | value) & FALSE) | (isNull ? NULL : 0)
   }
   return result
 }
-const or = (values: Iterable<Truth>): Truth => not(and([...values].map(not)))
-const not = (value: Truth): Truth => (value === null ? null : !value)
+const or = (values: Iterable<Possible>): Possible => not(and([...values].map(not)))
 
+/** Evaluates a clause on a row with all its fields, as PostgreSQL does. */
 export function evaluate(
   source: SourceName,
   clause: Clause,
   row: EvaluatedRow,
   circumstances: Circumstances,
 ): Truth {
+  const truths = truthsOf(source, clause, row, circumstances)
+  return truths === TRUE ? true : truths === FALSE ? false : null
+}
+
+/**
+ * Decides whether a row can satisfy a clause, now or when its time comes. Fields that the row does not have may have any
+ * value.
+ */
+export const mayHold = (
+  source: SourceName,
+  clause: Clause,
+  row: EvaluatedRow,
+  circumstances: Circumstances,
+): boolean => (truthsOf(source, clause, row, { ...circumstances, eventually: true }) & TRUE) !== 0
+
+function truthsOf(
+  source: SourceName,
+  clause: Clause,
+  row: EvaluatedRow,
+  circumstances: Circumstances & { eventually?: boolean },
+): Possible {
   switch (clause.kind) {
     case 'named':
-      return named(source, clause.name, row, circumstances.now)
+      return named(source, clause.name, row, circumstances)
     case 'field':
       return field(source, clause.condition, row, circumstances)
     case 'not':
-      return not(evaluate(source, clause.clause, row, circumstances))
+      return not(truthsOf(source, clause.clause, row, circumstances))
     case 'all':
-      return and(clause.clauses.map((one) => evaluate(source, one, row, circumstances)))
+      return and(clause.clauses.map((one) => truthsOf(source, one, row, circumstances)))
     case 'any':
-      return or(clause.clauses.map((one) => evaluate(source, one, row, circumstances)))
+      return or(clause.clauses.map((one) => truthsOf(source, one, row, circumstances)))
   }
 }
 
-function named(source: SourceName, name: string, row: EvaluatedRow, now: Date): Truth {
-  const isPublic = (at: unknown): Truth => (at instanceof Date ? at.getTime() <= now.getTime() : null)
+function named(
+  source: SourceName,
+  name: string,
+  row: EvaluatedRow,
+  { now, eventually = false }: Circumstances & { eventually?: boolean },
+): Possible {
+  const isPublic = (at: unknown): Possible =>
+    at === undefined
+      ? ANY
+      : !(at instanceof Date)
+        ? NULL
+        : at.getTime() <= now.getTime()
+          ? TRUE
+          : eventually
+            ? TRUE | FALSE
+            : FALSE
+  const equals = (value: unknown, wanted: unknown): Possible =>
+    value === undefined ? ANY : possible(value === wanted)
   switch (`${source} ${name}`) {
     case 'posts published':
       return isPublic(row['publishedAt'])
     case 'pages in-navigation':
-      return row['inNavigation'] === true
-    case 'comments shown':
+      return equals(row['inNavigation'], true)
+    case 'comments shown': {
+      const post = relatedOf(row, 'post')
+      const onPublic = post === undefined ? ANY : isPublic(post?.['publishedAt'] ?? null)
       // EXISTS is never unknown.
-      return row['state'] === 'shown' && isPublic(asRow(row['post'])?.['publishedAt']) === true
+      return and([equals(row['state'], 'shown'), onPublic & NULL ? (onPublic & TRUE) | FALSE : onPublic])
+    }
     default:
       throw new Error(`Unknown condition “${name}” of ${source}`)
   }
@@ -73,44 +128,67 @@ function named(source: SourceName, name: string, row: EvaluatedRow, now: Date): 
 const asRow = (value: unknown): EvaluatedRow | undefined =>
   typeof value === 'object' && value !== null ? (value as EvaluatedRow) : undefined
 
+/** Returns a related row; null if there is none, and undefined if it is not known. */
+const relatedOf = (row: EvaluatedRow, relation: string): EvaluatedRow | null | undefined =>
+  row[relation] === undefined ? undefined : (asRow(row[relation]) ?? null)
+
 function field(
   source: SourceName,
   condition: FieldCondition,
   row: EvaluatedRow,
   circumstances: Circumstances,
-): Truth {
+): Possible {
   const found = findField(source, condition.field)
   if (!found) throw new Error(`“${source}” has no field “${condition.field}”`)
+  // Stems, stop words and spelling are known to the database only.
+  if (condition.is === 'matches') return ANY
   const name = condition.field.split('.')[1] ?? condition.field
-  if (condition.is === 'within') {
-    const bound = parameterOf(condition.to)
-    const slug = bound === undefined ? condition.to : circumstances.parameters[bound]
-    // Membership in a list is never unknown.
-    for (
-      let one = found.relation === undefined ? row : asRow(row[found.relation]);
-      one;
-      one = asRow(one['parent'])
-    )
-      if (typeof slug === 'string' && one['slug'] === slug) return true
-    return false
+  if (condition.is === 'within') return within(found.relation, condition, row, circumstances)
+  const compare = (owner: EvaluatedRow | null): Possible => {
+    const value = valueOf(found.field, owner, name, circumstances)
+    return value === undefined ? ANY : possible(compareWith(found.field, value, condition, circumstances))
   }
-  const compare = (owner: EvaluatedRow | undefined) =>
-    compareWith(found.field, valueOf(found.field, owner, name, circumstances), condition, circumstances)
   if (found.relation === undefined) return compare(row)
-  if (!found.many) return compare(asRow(row[found.relation]))
+  if (!found.many) {
+    const related = relatedOf(row, found.relation)
+    return related === undefined ? ANY : compare(related)
+  }
   // At least one must match: EXISTS, which is never unknown.
   const related = row[found.relation]
-  return Array.isArray(related) && related.some((one) => compare(asRow(one)) === true)
+  if (!Array.isArray(related)) return TRUE | FALSE
+  const truths = related.map((one) => compare(asRow(one) ?? null))
+  return truths.includes(TRUE) ? TRUE : truths.some((one) => one & TRUE) ? TRUE | FALSE : FALSE
 }
 
+/** Membership in a list of ids, which is never unknown. */
+function within(
+  relation: string | undefined,
+  { to }: FieldCondition,
+  row: EvaluatedRow,
+  { parameters }: Circumstances,
+): Possible {
+  const bound = parameterOf(to)
+  const slug = bound === undefined ? to : parameters[bound]
+  if (typeof slug !== 'string') return FALSE
+  let one = relation === undefined ? row : relatedOf(row, relation)
+  while (one) {
+    if (one['slug'] === slug) return TRUE
+    one = one['slug'] === undefined ? undefined : relatedOf(one, 'parent')
+  }
+  return one === null ? FALSE : TRUE | FALSE
+}
+
+/** Returns the value of a field; null if there is no row, and undefined if it is not known. */
 function valueOf(
   { partOf }: Field,
-  owner: EvaluatedRow | undefined,
+  owner: EvaluatedRow | null,
   name: string,
   { timeZone }: Circumstances,
 ): unknown {
-  if (!partOf) return owner?.[name] ?? null
-  const at = owner?.[partOf.time]
+  if (owner === null) return null
+  if (!partOf) return owner[name]
+  const at = owner[partOf.time]
+  if (at === undefined) return undefined
   if (!(at instanceof Date)) return null
   const wall = new Date(at.getTime() + offsetAt(at.getTime(), timeZone))
   return { year: wall.getUTCFullYear(), month: wall.getUTCMonth() + 1, day: wall.getUTCDate() }[partOf.part]
@@ -132,8 +210,10 @@ function compareWith(
       return left !== null
     case 'unset':
       return left === null
-    case 'in':
-      return or((Array.isArray(to) ? to : [to]).map((one) => equal(left, value(one))))
+    case 'in': {
+      const truths = (Array.isArray(to) ? to : [to]).map((one) => equal(left, value(one)))
+      return truths.includes(true) ? true : truths.includes(null) ? null : false
+    }
     case 'not-equal':
       // IS DISTINCT FROM: null differs from everything but null.
       return left === null || value(to) === null ? left !== value(to) : order(left, value(to)) !== 0
@@ -144,10 +224,8 @@ function compareWith(
     case 'equal':
       return equal(left, value(to))
     case 'within':
-      throw new Error('“within” is evaluated by its caller')
     case 'matches':
-      // Stems, stop words and spelling are known to the database only.
-      return null
+      throw new Error(`“${is}” is not a comparison`)
     case 'less':
     case 'at-most':
     case 'more':

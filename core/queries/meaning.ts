@@ -5,7 +5,6 @@ import {
   givenClause,
   isOptional,
   parametersOf,
-  plainOf,
   readClause,
   type Clause,
 } from './clauses.ts'
@@ -60,11 +59,7 @@ export interface QueryMeaning {
   parameters: string[]
   /** Those of the parameters that may be absent: only conditions with `when: given` read them. */
   optional: string[]
-  /** Sources whose changes may change which rows are returned, or their order. */
-  sources: SourceName[]
-  /** True if time alone can change which rows are returned. */
-  timed: boolean
-  /** True if only a change of the row itself can change which row is returned. */
+  /** True if at most one row can match, because it has a unique value. */
   byUnique: boolean
 }
 
@@ -98,7 +93,6 @@ export function readMeaning(query: Query): MeaningResult {
       empty: query.empty ?? 'allow',
       parameters,
       optional: parameters.filter((one) => !required.has(one)),
-      ...dependences(query.from, { counts, named, groups, countBy, order, all }),
       byUnique:
         take.kind === 'one' &&
         conditions.some(
@@ -173,45 +167,6 @@ function readOrder(
   return {
     order: [...order, ...missing.map((field) => ({ field, descending }))],
     orderCompleted: missing.length > 0,
-  }
-}
-
-/** Decides which sources, and whether time, can change which rows are returned or their order. */
-function dependences(
-  from: SourceName,
-  {
-    counts,
-    named,
-    groups,
-    countBy,
-    order,
-    all,
-  }: Pick<QueryMeaning, 'counts' | 'named' | 'groups' | 'countBy' | 'order'> & {
-    all: readonly FieldCondition[]
-  },
-): Pick<QueryMeaning, 'sources' | 'timed'> {
-  const source = SOURCE[from]
-  const inGroups = [...plainOf(groups)].flatMap((one) => (one.kind === 'named' ? [one.name] : []))
-  const inForce = [...named, ...inGroups].map((name) => source.conditions[name])
-  const related = [...all.map((one) => one.field), ...countBy].flatMap((field) => {
-    const relation = field.includes('.') ? source.relations[field.split('.')[0] ?? '']?.source : undefined
-    return relation && relation !== 'images' ? [relation] : []
-  })
-  const fetched = counts.flatMap((name) => source.counts[name]?.sources ?? [])
-  const ordering = order.flatMap(({ field }) => source.counts[field]?.sources ?? [])
-  return {
-    sources: [
-      ...new Set([
-        from,
-        ...related,
-        ...inForce.flatMap((one) => one?.sources ?? []),
-        // Comments are counted for each row by a tag of its own.
-        ...fetched.filter((one) => one !== 'comments'),
-        ...ordering,
-        ...(all.some((one) => one.is === 'within') ? (['categories'] as const) : []),
-      ]),
-    ],
-    timed: inForce.some((one) => one?.timed) || [...fetched, ...ordering].includes('posts'),
   }
 }
 

@@ -31,11 +31,17 @@ export interface Relation {
   nullable: boolean
 }
 
+/** A count of the rows of another source that lead to a row. SQL and dependences are derived from it. */
 export interface Count {
   /** What is counted, as shown to users. */
   of: string
-  /** The sources whose rows decide the count. */
-  sources: readonly SourceName[]
+  source: SourceName
+  /** The named condition that counted rows satisfy. */
+  named: string
+  /** The relation of the counted rows that leads to the row. */
+  by: string
+  /** Whether rows that lead to a row below it count, too. */
+  within?: boolean
 }
 
 export interface Source {
@@ -52,9 +58,12 @@ export interface Source {
         keeps: string
         /** The phrase in a sentence; “…” is replaced by the rows. */
         phrase: string
+        /** The fields that decide it, those of related rows included. */
         fields: readonly string[]
+        /** Whether time alone can change it. */
         timed?: boolean
-        sources?: readonly SourceName[]
+        /** Whether only the product itself uses it. */
+        internal?: boolean
       }
     >
   >
@@ -102,7 +111,9 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
       image: one('images'),
       tags: { source: 'tags', many: true, nullable: false },
     },
-    counts: { commentCount: { of: 'shown comments', sources: ['comments'] } },
+    counts: {
+      commentCount: { of: 'shown comments', source: 'comments', named: 'approved', by: 'post' },
+    },
     conditions: {
       published: {
         keeps: 'publication date is set and not in the future',
@@ -139,10 +150,13 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
     fields: { id, name: text, slug, position: { type: 'integer' } },
     relations: { parent: one('categories') },
     counts: {
-      postCount: { of: 'published posts', sources: ['posts'] },
+      postCount: { of: 'published posts', source: 'posts', named: 'published', by: 'category' },
       postCountWithin: {
         of: 'published posts, including those in subcategories',
-        sources: ['posts', 'categories'],
+        source: 'posts',
+        named: 'published',
+        by: 'category',
+        within: true,
       },
     },
     conditions: {},
@@ -151,14 +165,14 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
     words: ['tag', 'tags'],
     fields: { id, name: text, slug },
     relations: {},
-    counts: { postCount: { of: 'published posts', sources: ['posts'] } },
+    counts: { postCount: { of: 'published posts', source: 'posts', named: 'published', by: 'tags' } },
     conditions: {},
   }),
   authors: source({
     words: ['author', 'authors'],
     fields: { id, name: text, slug, about: text },
     relations: {},
-    counts: { postCount: { of: 'published posts', sources: ['posts'] } },
+    counts: { postCount: { of: 'published posts', source: 'posts', named: 'published', by: 'author' } },
     conditions: {},
   }),
   comments: source({
@@ -170,9 +184,14 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
       shown: {
         keeps: 'approved, on a published post',
         phrase: 'shown …',
-        fields: ['state'],
+        fields: ['state', 'post.publishedAt'],
         timed: true,
-        sources: ['posts'],
+      },
+      approved: {
+        keeps: 'approved',
+        phrase: 'approved …',
+        fields: ['state'],
+        internal: true,
       },
     },
   }),

@@ -87,11 +87,45 @@ export const FRAGMENT_PROBLEMS = catalogue({
     'aside',
   ),
   'fragment-reads-request': wording(
-    (fragment: string) => ({
-      message: `Fragment “${fragment}” reads “request”, which differs between requests.`,
-      hint: 'Name what differs, e.g. vary: request.path.',
+    (fragment: string, what: string) => ({
+      message: `Fragment “${fragment}” reads ${what}, which holds whatever a reader adds to an address.`,
+      hint: 'Move it out of the fragment. request.path, request.route, request.params and request.canonical can be read.',
     }),
     'aside',
+    'request.query',
+  ),
+  'fragment-has-page-links': wording(
+    (fragment: string, path: string) => ({
+      message: `Fragment “${fragment}” prints ${path}: page links keep whatever a reader adds to an address.`,
+      hint: 'Move the page links out of the fragment.',
+    }),
+    'list',
+    'posts.next.url',
+  ),
+  'fragment-has-block': wording(
+    (fragment: string, tag: string) => ({
+      message: `Fragment “${fragment}” contains “${tag}”, which another template fills.`,
+      hint: 'Put the fragment inside the block instead.',
+    }),
+    'page',
+    'block',
+  ),
+  'fragment-ends-loop': wording(
+    (fragment: string, tag: string) => ({
+      message: `“${tag}” in fragment “${fragment}” belongs to a loop around it, which a stored copy cannot end.`,
+      hint: `Move “${tag}” out of the fragment.`,
+    }),
+    'card',
+    'break',
+  ),
+  'fragment-assigns': wording(
+    (fragment: string, name: string, line: number) => ({
+      message: `Fragment “${fragment}” assigns “${name}”, which is read after it (line ${line}): a stored copy assigns nothing.`,
+      hint: 'Assign it before the fragment.',
+    }),
+    'card',
+    'total',
+    12,
   ),
   'fragment-reads-visitor': wording(
     (fragment: string, name: string) => ({

@@ -192,7 +192,7 @@ it('every field that a random page reads was found by the analysis', () => {
             data,
             seen,
           )
-        const data = new RenderData(['post', ...LISTS])
+        const data = new RenderData(['post', ...LISTS], (name) => name)
         const provide = (name: string, value: unknown) => data.provide(name, { value, dependence: NOTHING })
         provide('post', row('post', 0))
         for (const name of LISTS) provide(name, [row(name, 1), row(name, 2)])
@@ -203,7 +203,8 @@ it('every field that a random page reads was found by the analysis', () => {
           { request },
           {
             data,
-            fragments: new FragmentSession(undefined, 'v', 0),
+            definition: { state: () => '' },
+            fragments: new FragmentSession(undefined, 0),
             now: new Date(0),
             url: () => ({ ok: true, path: '/' }),
             asset: () => undefined,

@@ -89,6 +89,31 @@ export function readsOf(find: FindTree, page: string, names: Iterable<string>): 
   return reader.result
 }
 
+/** A read inside a body, with the name that it starts from. */
+export interface BodyRead {
+  path: string
+  template: string
+  line: number
+}
+
+/**
+ * Returns what the body of a fragment reads of the values that it gets from outside, e.g. `posts.next.url`.
+ * @param names of these values
+ * @param except names that are not followed
+ */
+export function readsOfBody(
+  find: FindTree,
+  body: readonly TemplateNode[],
+  template: string,
+  names: Iterable<string>,
+  except: readonly string[],
+): BodyRead[] {
+  const followed = [...names].filter((one) => !except.includes(one))
+  const reader = new FieldReader(find, followed)
+  reader.body(template, body, new Map(followed.map((data) => [data, [{ data, path: [] }]])))
+  return reader.result.reads.map(({ data, path, ...at }) => ({ path: [data, ...path].join('.'), ...at }))
+}
+
 class FieldReader {
   readonly #find: FindTree
   readonly #reads = new Map<string, FieldRead>()
@@ -105,6 +130,14 @@ class FieldReader {
 
   get result(): PageReads {
     return { reads: [...this.#reads.values()], whole: this.#whole }
+  }
+
+  /** Reads nodes until no new origin is found. */
+  body(template: string, nodes: readonly TemplateNode[], scope: Scope): void {
+    for (let before = -1; before !== originsIn(scope);) {
+      before = originsIn(scope)
+      this.#nodes(nodes, { template, scope, depth: 0 })
+    }
   }
 
   /** Reads a template until no new origin is found: a loop carries rows from one iteration into the next. */

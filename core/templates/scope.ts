@@ -1,5 +1,6 @@
 /** What a rendering receives: data that may still have to be loaded, and the services behind tags and filters. */
-import { joinDependences, type Dependence } from '../caching/dependence.ts'
+import type { Dependence } from '../caching/dependence.ts'
+import type { NamedFields } from '../caching/provenance.ts'
 import type { FragmentSession } from '../caching/session.ts'
 import type { BuildResult } from '../routing/addresses/build.ts'
 import type { TemplateTracer } from './tracer.ts'
@@ -17,13 +18,26 @@ export interface Loaded {
   dependence: Dependence
 }
 
+/**
+ * Returns what identifies the data behind a name without loading it: the query, the values it binds, and the page.
+ * @throws DataNeeded for data from which it takes values
+ */
+export type IdentifyData = (name: string, named: NamedFields) => string
+
 /** The data of one rendering: the names that exist, and the values loaded so far. */
 export class RenderData {
   readonly #names: ReadonlySet<string>
   readonly #loaded = new Map<string, Loaded>()
+  readonly #identify: IdentifyData
 
-  constructor(names: Iterable<string>) {
+  constructor(names: Iterable<string>, identify: IdentifyData) {
     this.#names = new Set(names)
+    this.#identify = identify
+  }
+
+  /** Returns what identifies the data behind a name, as far as a template with some names can see it. */
+  identity(name: string, named: NamedFields): string {
+    return this.#identify(name, named)
   }
 
   provide(name: string, loaded: Loaded): void {
@@ -54,11 +68,6 @@ export class RenderData {
     if (missing.length > 0) throw new DataNeeded(missing)
   }
 
-  /** Returns the dependences of everything loaded so far, for values whose origin is not known more exactly. */
-  allLoaded(): Dependence {
-    return joinDependences([...this.#loaded.values()].map((one) => one.dependence))
-  }
-
   /** Returns an object with a getter for each name. */
   asScope(names: Iterable<string>): object {
     const scope = Object.create(null) as object
@@ -68,8 +77,18 @@ export class RenderData {
   }
 }
 
+/** The states of the parts of a definition, e.g. `template partials/card` → a hash of its text. */
+export interface DefinitionState {
+  /** Returns undefined for a part that the definition does not have. */
+  state(part: string): string | undefined
+}
+
+/** The part of a definition that a fragment is. Two fragments with one name and different bodies are two parts. */
+export const fragmentPart = (name: string, bodyHash: string) => `fragment ${name}@${bodyHash}`
+
 export interface RenderServices {
   data: RenderData
+  definition: DefinitionState
   fragments: FragmentSession
   now: Date
   url(route: string, parameters: Record<string, unknown>): BuildResult

@@ -23,16 +23,20 @@ function render(
 ) {
   const set = new TemplateSet(new Map(Object.entries(sources)), 'Europe/London')
   if (set.problems.length > 0) throw new Error(JSON.stringify(set.problems))
-  const renderData = new RenderData([...Object.keys(data), ...later])
+  const renderData = new RenderData([...Object.keys(data), ...later], (name) => name)
   for (const [name, value] of Object.entries(data))
-    renderData.provide(name, { value, dependence: { tags: new Set([`source:${name}`]), timed: false } })
-  const fragments = new FragmentSession(store, 'v1', 1_000)
+    renderData.provide(name, {
+      value,
+      dependence: { ...NOTHING, sets: new Map([[name, { kind: 'any', source: 'posts' }]]) },
+    })
+  const fragments = new FragmentSession(store, 1_000)
   const html = set.render(
     'pages/p',
     [...Object.keys(data), ...later],
     { blog: { title: 'T' }, request },
     {
       data: renderData,
+      definition: { state: () => 'v1' },
       fragments,
       now: new Date('2026-11-24T12:00:00Z'),
       url: (route, parameters) =>
@@ -119,19 +123,39 @@ describe('fragments', () => {
   it('depend on what the values they read depend on', () => {
     const store = new ProcessFragmentStore(1e6)
     render(sources, { store, data: { list: [] } })
-    expect([...store.entries()].map(([, copy]) => [...copy.tags])).toEqual([['source:list']])
+    expect([...store.entries()].map(([, copy]) => [...copy.dependence.sets.keys()])).toEqual([['list']])
   })
 
-  it('depend on everything that is loaded if the origin of a value is not known', () => {
+  it('have plain values, captured texts and the states of loops in their keys', () => {
     const store = new ProcessFragmentStore(1e6)
-    page("{% assign t = post.title %}{% fragment 'f', lifetime: '1h' %}{{ t }}{% endfragment %}", {
-      store,
-      data: { post: { title: 'A' } },
-    })
-    expect([...store.entries()].map(([, copy]) => [...copy.tags])).toEqual([['source:post']])
+    const shown = (text: string, x: unknown) => page(text, { store, data: { x } })
+    for (const text of [
+      "{% assign t = x | upcase %}{% fragment 'f', lifetime: '1h' %}{{ t }}{% endfragment %}",
+      "{% capture t %}<{{ x }}>{% endcapture %}{% fragment 'f', lifetime: '1h' %}{{ t }}{% endfragment %}",
+      "{% assign t = x | split: '' %}{% for one in t %}{% fragment 'f', lifetime: '1h' %}{{ one }}{{ forloop.index }}{{ forloop.last }}{% endfragment %}{% endfor %}",
+      "{% assign t = x | split: '' | reverse %}{% fragment 'f', lifetime: '1h' %}{{ t[0] }}{{ t.size }}{% endfragment %}",
+    ]) {
+      const fresh = (x: string) => page(text, { data: { x } })
+      for (const x of ['abba', 'ab', 'abba', 'c']) expect(shown(text, x)).toBe(fresh(x))
+    }
+    expect([...store.entries()].every(([, copy]) => copy.dependence.sets.size === 0)).toBe(true)
   })
 
-  it('vary by the values in “vary” only', () => {
+  it('never share copies if their bodies differ', () => {
+    const store = new ProcessFragmentStore(1e6)
+    const body = (text: string) =>
+      page(`{% fragment 'f', lifetime: '1h' %}${text}{% endfragment %}`, { store })
+    expect([body('one'), body('two'), body('one')]).toEqual(['one', 'two', 'one'])
+  })
+
+  it('see what is in their key and nothing else, whether they are kept or not', () => {
+    const text =
+      "{% assign list = 'b,a' | split: ',' %}{% fragment 'f', lifetime: '1h' %}{% assign hidden = list | where_exp: 'one', 'one == secret' %}{{ hidden.size }}{% endfragment %}"
+    const seen = (store?: FragmentStore) => page(`{% assign secret = 'a' %}${text}`, store ? { store } : {})
+    expect([seen(new ProcessFragmentStore(1e6)), seen()]).toEqual(['0', '0'])
+  })
+
+  it('have the values of “vary” in their keys', () => {
     const store = new ProcessFragmentStore(1e6)
     const text =
       "{% fragment 'f', vary: post.id, vary: post.slug, lifetime: '1h' %}{{ post.title }}{% endfragment %}"
@@ -151,13 +175,30 @@ describe('fragments', () => {
     page(inner, { store, data: { a: 1 } })
     page(`{% fragment 'out', lifetime: '1h' %}${inner}{% endfragment %}`, { store, data: { a: 1 } })
     const outer = [...store.entries()].find(([, copy]) => copy.name === 'out')?.[1]
-    expect([...(outer?.tags ?? [])]).toContain('source:a')
+    expect([...(outer?.dependence.sets.keys() ?? [])]).toEqual(['a'])
     expect(outer?.expiresAt).toBe(1_000 + 60_000)
   })
 
   it('are bypassed for an author', () => {
     const { fragments } = render(sources, { data: { list: ['x'] } })
     expect(fragments.outcomes.map((one) => [one.outcome, one.stored])).toEqual([['bypass', false]])
+  })
+})
+
+describe('valid fragments', () => {
+  it.each([
+    [
+      'reads what all requests of a page share',
+      '{{ request.path }}{{ request.params.slug }}{{ request.canonical }}',
+    ],
+    [
+      'assigns what only it reads',
+      "{% assign form = 'a' %}{{ form }}{% for x in xs %}{% break %}{% endfor %}",
+    ],
+    ['has rows without links', '{% for p in posts.items %}{{ p.slug }}{{ posts.next }}{% endfor %}'],
+  ])('one that %s', (_, body) => {
+    const text = `{% fragment 'f', lifetime: '1h' %}${body}{% endfragment %}`
+    expect(new TemplateSet(new Map([['pages/p', text]]), 'UTC').problems).toEqual([])
   })
 })
 
@@ -191,10 +232,41 @@ describe('invalid templates', () => {
       "x\n{% fragment 'f', lifetime: '1h' %}y",
       { line: 2, code: 'fragment-not-closed' },
     ],
+    ...['request.query', 'request.url', 'request', 'request[x]', '"/" | url_with: page: 2'].map(
+      (read): [string, string, object] => [
+        `a fragment that reads ${read}`,
+        `{% fragment 'f', lifetime: '1h' %}\n{{ ${read} }}{% endfragment %}`,
+        { line: 2, code: 'fragment-reads-request' },
+      ],
+    ),
+    ...['form.errors.name', 'form.once', 'visitor.isAuthor'].map((read): [string, string, object] => [
+      `a fragment that reads ${read}`,
+      `{% fragment 'f', lifetime: '1h' %}{% if ${read} %}x{% endif %}{% endfragment %}`,
+      { line: 1, code: 'fragment-reads-visitor' },
+    ]),
+    ...[
+      '{{ posts.next.url }}',
+      '{% for p in posts.pages %}{{ p.url }}{% endfor %}',
+      '{% assign n = posts.previous %}{{ n.url }}',
+    ].map((read): [string, string, object] => [
+      `a fragment with ${read}`,
+      `\n{% fragment 'f', lifetime: '1h' %}${read}{% endfragment %}`,
+      { line: 2, code: 'fragment-has-page-links' },
+    ]),
     [
-      'a fragment that reads the request',
-      "{% fragment 'f', lifetime: '1h' %}{{ request.path }}{% endfragment %}",
-      { code: 'fragment-reads-request' },
+      'a fragment around a block',
+      "{% fragment 'f', lifetime: '1h' %}{% block main %}{% endblock %}{% endfragment %}",
+      { line: 1, code: 'fragment-has-block' },
+    ],
+    [
+      'a fragment that ends the loop around it',
+      "{% for x in xs %}{% fragment 'f', lifetime: '1h' %}\n{% break %}{% endfragment %}{% endfor %}",
+      { line: 2, code: 'fragment-ends-loop' },
+    ],
+    [
+      'a fragment that assigns what is read after it',
+      "{% fragment 'f', lifetime: '1h' %}\n{% assign total = 2 %}{% endfragment %}\n{{ total }}",
+      { line: 2, code: 'fragment-assigns' },
     ],
     ['a partial with a computed name', '{% render part %}', { code: 'template-name-computed' }],
     ['an unknown tag', '\n\n{% shout %}', { line: 3, code: 'template-tag-unknown' }],
@@ -234,7 +306,7 @@ describe('failed renderings', () => {
   it('of an unknown page', () => {
     const set = new TemplateSet(new Map(), 'UTC')
     expect(
-      failure(() => set.render('pages/none', [], {}, { data: new RenderData([]) } as never)),
+      failure(() => set.render('pages/none', [], {}, { data: new RenderData([], (name) => name) } as never)),
     ).toMatchObject({
       file: 'templates/pages/none.liquid',
       code: 'template-missing',
@@ -261,8 +333,4 @@ describe('failed renderings', () => {
       line: 4,
     })
   })
-})
-
-it('nothing has no tags', () => {
-  expect([...NOTHING.tags]).toEqual([])
 })

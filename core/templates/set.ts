@@ -14,10 +14,12 @@ import { treeOf } from './liquid/parse.ts'
 import { withServices } from './liquid/services.ts'
 import { mentionsOf, type TemplateMentions } from './mentions.ts'
 import { namesRead } from './names.ts'
-import { FRAGMENT_PROBLEMS, TEMPLATE_PROBLEMS } from './problems.ts'
+import { fragmentInputs } from './fragment-inputs.ts'
+import { fragmentProblems } from './fragment-problems.ts'
+import { TEMPLATE_PROBLEMS } from './problems.ts'
 import { readsOf, type PageReads } from './reads.ts'
-import { DataNeeded, type RenderServices } from './scope.ts'
-import type { NodeOf, TemplateNode } from './tree.ts'
+import { DataNeeded, fragmentPart, type RenderServices } from './scope.ts'
+import type { TemplateNode } from './tree.ts'
 
 /** Longest page in characters. */
 const PAGE_LIMIT = 10_000_000
@@ -38,6 +40,9 @@ export class TemplateSet {
   readonly #engine: Liquid
   readonly #compiled = new Map<string, Compiled>()
   readonly #problems: Problem[] = []
+  readonly #sources: ReadonlyMap<string, string>
+  /** The fragments by name and body. */
+  readonly #fragments = new Set<string>()
   readonly #names = new Map<string, PageNames>()
   readonly #fieldReads = new Map<string, PageReads>()
 
@@ -47,6 +52,7 @@ export class TemplateSet {
    * @param rules of HTML rendered by the filter `markdown`
    */
   constructor(sources: ReadonlyMap<string, string>, timeZone: string, rules: HtmlRules = WHOLE_LIST) {
+    this.#sources = sources
     this.#engine = makeEngine(sources, timeZone, rules)
     for (const [name, text] of sources) {
       try {
@@ -64,6 +70,16 @@ export class TemplateSet {
 
   get problems(): readonly Problem[] {
     return this.#problems
+  }
+
+  /** Returns the text of a template. */
+  text(name: string): string | undefined {
+    return this.#sources.get(name)
+  }
+
+  /** Whether there is a fragment with this name and body, as `fragmentPart` writes them. */
+  hasFragment(part: string): boolean {
+    return this.#fragments.has(part)
   }
 
   has(name: string): boolean {
@@ -132,8 +148,10 @@ export class TemplateSet {
   #prepare(): void {
     for (const [name, { templates }] of this.#compiled) {
       const own = name.startsWith('pages/') ? templates : parsedPartial(this.#engine, name)
-      for (const tag of fragmentTags(own))
-        tag.roots = [...namesRead(treeOf(tag.body), this.#treeOf, { fragments: 'follow' })]
+      for (const tag of fragmentTags(own)) {
+        tag.inputs = fragmentInputs(treeOf(tag.body), this.#treeOf)
+        this.#fragments.add(fragmentPart(tag.fragmentName, tag.bodyHash))
+      }
       makeDirect(own)
     }
   }
@@ -144,23 +162,10 @@ export class TemplateSet {
 
   /** A copy is shown to every reader, so a fragment must not read what differs between readers or requests. */
   #checkFragments(): void {
-    for (const [name, { mentions }] of this.#compiled)
-      for (const fragment of mentions.fragments) {
-        const worded = this.#fragmentProblem(fragment)
-        if (worded) this.#report(name, fragment.place, worded)
-      }
-  }
-
-  #fragmentProblem({ name, vary, body }: NodeOf<'fragment'>): Worded | undefined {
-    const read = namesRead(body, this.#treeOf, { fragments: 'follow' })
-    const ofVisitor = ['form', 'visitor'].find((one) => read.has(one))
-    if (ofVisitor !== undefined) return FRAGMENT_PROBLEMS['fragment-reads-visitor'](name, ofVisitor)
-    const variesByRequest = vary.some(
-      ({ operands: [first] }) => first?.kind === 'path' && first.root === 'request',
-    )
-    return read.has('request') && !variesByRequest
-      ? FRAGMENT_PROBLEMS['fragment-reads-request'](name)
-      : undefined
+    for (const [name, { tree, mentions }] of this.#compiled)
+      for (const fragment of mentions.fragments)
+        for (const { template, place, worded } of fragmentProblems(fragment, name, tree, this.#treeOf))
+          this.#report(template, place, worded)
   }
 
   #checkPartials(): void {

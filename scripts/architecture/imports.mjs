@@ -17,7 +17,7 @@ export const FOLDERS = {
   'core/routing/addresses/': ['core/shapes/', 'core/routing/problems.ts', 'core/routing/patterns/'],
   'core/routing/analysis/': ['core/shapes/', 'core/routing/patterns/', 'core/routing/addresses/'],
   'core/queries/': ['core/shapes/', 'core/content/'],
-  'core/caching/': ['core/shapes/', 'core/queries/'],
+  'core/caching/': ['core/shapes/', 'core/queries/', 'core/content/'],
   'core/templates/': [
     'core/shapes/',
     'core/content/',

@@ -1,4 +1,5 @@
 /** Applies several changes in order, all or none, and returns the changes that undo them. */
+import type { DroppedCopy } from '../../core/caching/store.ts'
 import type { ChangeStep } from '../../core/shapes/changes.ts'
 import { conflict, refused, success, unknown, type Outcome } from '../../core/shapes/outcome.ts'
 import type { Site } from '../publish/site.ts'
@@ -30,12 +31,12 @@ const isOfDefinition = (step: ChangeStep): step is DocumentStep =>
 
 /**
  * Applies changes. The documents of the definition are saved together, since only all of them need to be valid.
- * @param activate called with the new site after the commit
+ * @param activate called with the new site after the commit; returns the copies that it drops
  */
 export async function applyChanges(
   writing: Writing,
   steps: readonly ChangeStep[],
-  activate: (site: Site) => void,
+  activate: (site: Site) => DroppedCopy[],
 ): Promise<Outcome<AppliedChanges>> {
   const applied: AppliedChanges = { undo: [], versions: {}, slugs: [] }
   const definition = await applyToDefinition(writing, steps.filter(isOfDefinition), activate, applied)
@@ -52,7 +53,7 @@ export async function applyChanges(
 async function applyToDefinition(
   writing: Writing,
   steps: readonly DocumentStep[],
-  activate: (site: Site) => void,
+  activate: (site: Site) => DroppedCopy[],
   applied: AppliedChanges,
 ): Promise<Outcome<null>> {
   if (steps.length === 0) return success(null)

@@ -1,7 +1,6 @@
 /** The context of a write: its unit of work, the definition in force, the time, and the names that content refers to. */
 import type { EntityManager } from 'typeorm'
 import type { Definition } from '../../core/blog/definition.ts'
-import type { Change } from '../../core/caching/purge.ts'
 import type { Outcome } from '../../core/shapes/outcome.ts'
 import type { ClockPort, SitePort, StorePort } from '../publish/ports.ts'
 import type { OnViolation, Unit, Written } from '../store/store.ts'
@@ -40,10 +39,6 @@ export class Writing {
   /** Call after a category, author, tag or image was created in the same unit. */
   forgetNames(): void {
     this.#known.names = undefined
-  }
-
-  changed(...changes: readonly Change[]): void {
-    this.unit.changed(...changes)
   }
 
   /** Runs a part of the write that can fail without the rest. */

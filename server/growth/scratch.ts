@@ -2,6 +2,7 @@
 import { randomBytes } from 'node:crypto'
 import { Client } from 'pg'
 import type { DataSource } from 'typeorm'
+import { stopLogging } from '../store/changes/stop-logging.ts'
 import { makeDataSource } from '../store/connection.ts'
 
 const PREFIX = 'esquina_scratch_'
@@ -60,6 +61,8 @@ export async function makeScratch(blog: DataSource): Promise<Scratch> {
   try {
     await database.initialize()
     await database.runMigrations()
+    // A million generated rows need no log.
+    await stopLogging(database)
     return { database, drop: gone }
   } catch (error) {
     await gone()

@@ -1,5 +1,6 @@
 /** Narrow ports, through which functions reach what they use. The running blog provides all of them. */
 import type { DataSource } from 'typeorm'
+import type { DroppedCopy } from '../../core/caching/store.ts'
 import type { SourceName } from '../../core/shapes/schemas.ts'
 import type { Queryable } from '../store/connection.ts'
 import type { Store } from '../store/store.ts'
@@ -26,7 +27,7 @@ export interface SitePort {
 
 /** Activates a definition. */
 export interface PublishPort {
-  replaceSite(site: Site): void
+  replaceSite(site: Site): DroppedCopy[]
 }
 
 export interface ClockPort {

@@ -1,13 +1,15 @@
 /** A definition that is ready to run: read, checked and compiled. It never changes once it is built. */
 import { createHash } from 'node:crypto'
 import type { DataSource } from 'typeorm'
+import { pipelineOf } from '../../core/content/html/markdown.ts'
 import { success, type Outcome } from '../../core/shapes/outcome.ts'
 import { readDefinition } from '../../core/blog/read.ts'
 import type { Definition } from '../../core/blog/definition.ts'
 import type { DataEntry } from '../../core/shapes/schemas.ts'
 import { wantedOf, type Wanted } from '../../core/queries/wanted.ts'
 import { givenMeaning, readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
-import { compileQuery, type CompiledQuery } from '../store/statements/compile-query.ts'
+import type { DefinitionState } from '../../core/templates/scope.ts'
+import { compileQuery, queryState, type CompiledQuery } from '../store/statements/compile-query.ts'
 import type { Visibility } from '../../core/queries/plan.ts'
 
 export interface SiteQuery {
@@ -20,8 +22,10 @@ export interface SiteQuery {
 
 export interface Site {
   definition: Definition
-  /** Changes with every document. It is part of every fragment's key. */
+  /** Changes with every document. */
   version: string
+  /** The states of its parts, which are parts of the keys of copies: only copies of changed parts are dropped. */
+  parts: DefinitionState
   queries: ReadonlyMap<string, SiteQuery>
   /** For each route, its data with queries that fetch only what the route's templates read. */
   reading: ReadonlyMap<string, ReadonlyMap<string, SiteQuery>>
@@ -66,6 +70,7 @@ export function buildSite(database: DataSource, documents: ReadonlyMap<string, s
     take: 'all',
   })
   if (!navigation.ok) throw new Error('The navigation query is not valid.')
+  const assetVersions = new Map([...definition.assets].map(([name, text]) => [name, hash(text)]))
   return success({
     definition,
     version: hash(
@@ -77,9 +82,71 @@ export function buildSite(database: DataSource, documents: ReadonlyMap<string, s
     queries: new Map([...definition.queries].map(([name, meaning]) => [name, compile(name, meaning)])),
     reading,
     navigation: compile(NAVIGATION, navigation.meaning),
-    assetVersions: new Map([...definition.assets].map(([name, text]) => [name, hash(text)])),
+    assetVersions,
+    parts: new SiteParts(definition, assetVersions),
   })
 }
+
+/** Computes the state of each part of a definition once. */
+class SiteParts implements DefinitionState {
+  readonly #definition: Definition
+  readonly #assets: ReadonlyMap<string, string>
+  readonly #known = new Map<string, string | undefined>()
+
+  constructor(definition: Definition, assets: ReadonlyMap<string, string>) {
+    this.#definition = definition
+    this.#assets = assets
+  }
+
+  state(part: string): string | undefined {
+    if (this.#known.has(part)) return this.#known.get(part)
+    const state = this.#stateOf(part)
+    this.#known.set(part, state)
+    return state
+  }
+
+  #stateOf(part: string): string | undefined {
+    const { templates, settings, routes, htmlRules, timeZone, policy } = this.#definition
+    const [, kind = '', name = ''] = /^(\S+)(?: (.*))?$/.exec(part) ?? []
+    const stateOf = (value: unknown) => (value === undefined ? undefined : hash(JSON.stringify(value)))
+    switch (kind) {
+      case 'fragment':
+        return templates.hasFragment(part) ? name : undefined
+      case 'template':
+        return stateOf(templates.text(name))
+      case 'route':
+        return stateOf(
+          routesBuilt(routes.filter((one) => one.route.name === name)).concat(JSON.stringify(policy)),
+        )
+      case 'routes':
+        return stateOf(routesBuilt(routes).concat(JSON.stringify(policy)))
+      case 'asset':
+        return this.#assets.get(name)
+      case 'assets':
+        return stateOf([...this.#assets])
+      case 'setting':
+        return stateOf(name === '*' ? settings : ((settings as Record<string, unknown>)[name] ?? null))
+      case 'query': {
+        const meaning = this.#definition.queries.get(name)
+        return meaning && queryState(meaning, this.#definition)
+      }
+    }
+    switch (part) {
+      case 'allowed HTML':
+        return pipelineOf(htmlRules)
+      case 'time zone':
+        return timeZone
+      case 'language':
+        return settings.language ?? ''
+      default:
+        throw new Error(`A definition has no part “${part}”.`)
+    }
+  }
+}
+
+/** What decides the addresses that are built of routes. */
+const routesBuilt = (routes: Definition['routes']): string[] =>
+  routes.map(({ route, pattern }) => JSON.stringify([route.name, pattern.text, route.params ?? null]))
 
 /** Returns the query for given parameters: conditions on an absent optional parameter are left out. */
 export function queryInForce(

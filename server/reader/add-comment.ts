@@ -1,4 +1,4 @@
-/** The action of a comment form: validates the comment, stores it once, and purges what shows comments. */
+/** The action of a comment form: validates the comment and stores it once. */
 import { readComment, type CommentLimits } from '../../core/comments/comment.ts'
 import { success } from '../../core/shapes/outcome.ts'
 import type { StorePort } from '../publish/ports.ts'
@@ -34,13 +34,6 @@ export async function addComment(
       .execute()
     const [row] = inserted.raw as { id: number }[]
     if (!row) return success((await comments.findOneByOrFail({ once: draft.once ?? '' })).id)
-    unit.changed({
-      source: 'comments',
-      id: row.id,
-      before: null,
-      after: { state: 'shown', postId: post.id },
-      counted: [{ source: 'posts', id: post.id }],
-    })
     return success(row.id)
   })
   if (!written.ok) throw new Error(written.problems[0]?.message)

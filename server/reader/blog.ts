@@ -1,8 +1,6 @@
 /** The running blog: provides the ports through which everything else reaches the definition, the database and copies. */
-import { LRUCache } from 'lru-cache'
 import type { DataSource } from 'typeorm'
-import { purgeTags, type Change } from '../../core/caching/purge.ts'
-import { ProcessFragmentStore, type FragmentStore } from '../../core/caching/store.ts'
+import { ProcessFragmentStore, type DroppedCopy, type FragmentStore } from '../../core/caching/store.ts'
 import type { SourceName } from '../../core/shapes/schemas.ts'
 import type {
   ChangePort,
@@ -19,11 +17,16 @@ import type {
 import type { Site } from '../publish/site.ts'
 import { poolOf, type Queryable } from '../store/connection.ts'
 import { millisecondsUntilDue } from '../store/content/posts.ts'
+import type { LoggedChanges } from '../store/changes/read-log.ts'
+import { Follower } from '../store/changes/follower.ts'
 import { Store } from '../store/store.ts'
+import { SOURCE } from '../../core/queries/sources.ts'
+import { loadSite } from '../publish/documents.ts'
 import { NotFoundAddresses } from './addresses/not-found-addresses.ts'
 import { temporaryKey } from './cursor-key.ts'
 import type { FragmentPort } from './page-data.ts'
-import type { ImageFile, ImagesPort, NotFoundPort, TrafficPort, UncachedPort } from './ports.ts'
+import { ImageCache } from './image-cache.ts'
+import type { ImagesPort, NotFoundPort, TrafficPort, UncachedPort } from './ports.ts'
 import { Traffic } from './traffic.ts'
 
 /** The maximum size of all stored fragments, in bytes. */
@@ -72,13 +75,10 @@ export class Blog
   readonly clock: () => Date
   readonly cursorKey: Uint8Array
   #site: Site
-  /** Images as they are served, by name. Whoever changes an image deletes it from here. */
-  readonly images = new LRUCache<string, ImageFile>({
-    maxSize: IMAGE_BYTES,
-    sizeCalculation: (image) => image.bytes.byteLength + 200,
-  })
+  readonly images = new ImageCache(IMAGE_BYTES)
   readonly #watchers = new Set<(what: SourceName | 'definition') => void>()
-  #due: { at: number; generation: number } | undefined
+  #follower: Follower | undefined
+  #due: { at: number; generation: number; begun: number } | undefined
 
   constructor({
     database,
@@ -111,11 +111,12 @@ export class Blog
     return new Blog({ database, site, log, clock, cursorKey, pool, fragments: 'off' })
   }
 
-  /** Activates a definition: the next request uses it. Copies of the former one are dropped. */
-  replaceSite(site: Site): void {
+  /** Activates a definition: the next request uses it. @returns the copies of parts that have changed, which are dropped */
+  replaceSite(site: Site): DroppedCopy[] {
     this.#site = site
-    this.fragments.clear()
+    const dropped = this.fragments.keepOnly((part, state) => site.parts.state(part) === state)
     this.#tell('definition')
+    return dropped
   }
 
   watchChanges(tell: (what: SourceName | 'definition') => void): () => void {
@@ -127,27 +128,89 @@ export class Blog
     for (const tell of this.#watchers) tell(what)
   }
 
-  /** Drops the copies that depend on committed changes. @returns their keys */
-  #purge(changes: readonly Change[]): string[] {
-    const dropped = new Set<string>()
-    for (const change of changes) {
-      const tags = purgeTags(change, this.#site.definition.queries.values()).map((one) => one.tag)
-      this.#tell(change.source)
-      for (const key of this.fragments.purge(tags)) dropped.add(key)
+  /**
+   * Follows what other processes and programs change, from now on. While the database is not heard from, copies are not
+   * used.
+   * @returns a function that stops it
+   */
+  async follow(): Promise<() => Promise<void>> {
+    const { options } = this.database
+    if (options.type !== 'postgres' || options.url === undefined)
+      throw new Error('The database has no address.')
+    const follower = new Follower({
+      url: options.url,
+      isOwn: (transaction) => this.store.isOwn(transaction),
+      apply: (changes) => this.#applyForeign(changes),
+      failed: (error) =>
+        this.log.error(
+          { error: error instanceof Error ? error.message : String(error) },
+          'changes cannot be followed',
+        ),
+    })
+    await follower.start()
+    this.#follower = follower
+    return () => follower.stop()
+  }
+
+  /** Applies everything that was committed before, by whomever. */
+  async catchUp(): Promise<void> {
+    await this.#follower?.catchUp()
+  }
+
+  /** Whether stored fragments are used: they are kept, and a change by another process would have been noticed. */
+  get trustsCopies(): boolean {
+    return this.keepsFragments && (this.#follower?.isCurrent ?? true)
+  }
+
+  async #applyForeign(changes: LoggedChanges | null): Promise<void> {
+    if (changes) this.#purge(changes)
+    else {
+      this.fragments.clear()
+      this.images.clear()
+      for (const source of Object.keys(SOURCE) as SourceName[]) this.#tell(source)
     }
-    return [...dropped]
+    if (changes?.documents.length === 0) return
+    const site = await loadSite(this.database)
+    if (site.ok) this.replaceSite(site.value)
+    else
+      this.log.error({ problems: site.problems.slice(0, 5) }, 'the definition in the database is not valid')
+  }
+
+  /** Drops what depends on committed changes. */
+  #purge({ rows, isTruncated }: LoggedChanges): DroppedCopy[] {
+    for (const source of new Set(rows.map((one) => one.source))) {
+      if (source === 'images') this.images.clear()
+      else this.#tell(source)
+    }
+    if (!isTruncated) return this.fragments.purge(rows, this.clock())
+    const dropped = [...this.fragments.entries()].map(([key, { name }]) => ({
+      key,
+      name,
+      why: 'a table was emptied',
+    }))
+    this.fragments.clear()
+    return dropped
   }
 
   /**
-   * Returns when the next scheduled post becomes due, in milliseconds of the fragment store's clock; Infinity if none is
-   * scheduled. It is read by the database's clock and kept until a purge or until the post is due.
+   * Returns when the next scheduled post becomes due after rows were read, in milliseconds of the fragment store's clock;
+   * Infinity if none is scheduled. A post that became due while they were read counts, since they may lack it.
+   * @param begun the time before the first row was read, as `performance.now()` tells it
    */
-  async nextDue(): Promise<number> {
+  async nextDue(begun: number): Promise<number> {
     const now = this.clock().getTime()
     const { generation } = this.fragments
-    if (this.#due && this.#due.generation === generation && this.#due.at > now) return this.#due.at
-    const at = now + (await millisecondsUntilDue(this.pool))
-    this.#due = { at, generation }
+    const known = this.#due
+    if (known && known.generation === generation && known.begun <= begun && known.at > now) return known.at
+    const asked = performance.now()
+    const wait = await millisecondsUntilDue(this.pool, asked - begun + DUE_MARGIN)
+    // The database may have answered later than the margin allows for: then nothing is known.
+    if (performance.now() - asked > DUE_MARGIN) return now
+    const at = now + wait
+    this.#due = { at, generation, begun }
     return at
   }
 }
+
+/** The time that a request to the database may take without being noticed, in milliseconds. */
+const DUE_MARGIN = 1_000

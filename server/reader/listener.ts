@@ -141,18 +141,16 @@ function serveAsset(context: Context, blog: SitePort): Response {
 async function serveImage(context: Context, blog: DatabasePort & ImagesPort): Promise<Response> {
   const name = context.req.param('name') ?? ''
   try {
-    let image = blog.images.get(name)
-    if (!image) {
+    const image = await blog.images.get(name, async () => {
       const found =
         /^[\w.-]{1,120}$/.test(name) && (await blog.database.getRepository(ImageEntity).findOneBy({ name }))
-      if (!found)
-        return new Response(plainPage('Not found', 'There is no such image.'), {
-          status: 404,
-          headers: { 'content-type': 'text/html; charset=utf-8' },
-        })
-      image = { type: found.type, bytes: Buffer.from(found.bytes), sha256: found.sha256 }
-      blog.images.set(name, image)
-    }
+      return found ? { type: found.type, bytes: Buffer.from(found.bytes), sha256: found.sha256 } : undefined
+    })
+    if (!image)
+      return new Response(plainPage('Not found', 'There is no such image.'), {
+        status: 404,
+        headers: { 'content-type': 'text/html; charset=utf-8' },
+      })
     const etag = `"${image.sha256.slice(0, 20)}"`
     const headers = {
       'content-type': image.type,

@@ -1,13 +1,21 @@
 /** The data of a page while it is built. Each query of the route runs at most once, and decides what no rows mean. */
-import { dependent } from '../../core/caching/dependence.ts'
+import {
+  anySet,
+  boundOf,
+  boundText,
+  type Dependence,
+  type DependedSet,
+} from '../../core/caching/dependence.ts'
+import { isNamed, reachable, withProvenance, type NamedFields } from '../../core/caching/provenance.ts'
 import type { FragmentStore } from '../../core/caching/store.ts'
 import { argumentValue, parameterNames } from '../../core/queries/arguments.ts'
 import { parameterOf } from '../../core/queries/clauses.ts'
 import type { QueryMeaning } from '../../core/queries/meaning.ts'
+import { SOURCE } from '../../core/queries/sources.ts'
 import type { MatchedParameter } from '../../core/routing/addresses/match.ts'
 import { readQueryParameters, type QueryParameter } from '../../core/routing/addresses/query-parameters.ts'
 import type { SlugKind } from '../../core/shapes/content-kinds.ts'
-import type { DataEntry, Route } from '../../core/shapes/schemas.ts'
+import type { DataEntry, Route, SourceName } from '../../core/shapes/schemas.ts'
 import { RenderData } from '../../core/templates/scope.ts'
 import type { ClockPort, CursorKeyPort, DatabasePort, PoolPort } from '../publish/ports.ts'
 import { NAVIGATION, NOT_FOUND, queryInForce, type Site, type SiteQuery } from '../publish/site.ts'
@@ -26,10 +34,13 @@ export interface FormState {
 /** Holds the copies of fragments. */
 export interface FragmentPort {
   readonly fragments: FragmentStore
-  /** Whether fragments are kept at all. */
-  readonly keepsFragments: boolean
-  /** Returns when the next scheduled post becomes due, in milliseconds of the store's clock. */
-  nextDue(): Promise<number>
+  /** Whether stored fragments are used, now. */
+  readonly trustsCopies: boolean
+  /**
+   * Returns when the next scheduled post becomes due after rows were read, in milliseconds of the store's clock.
+   * @param begun the time before the first row was read, as `performance.now()` tells it
+   */
+  nextDue(begun: number): Promise<number>
 }
 
 /** What building a page uses. */
@@ -80,6 +91,13 @@ export class Ended extends Error {
 /** The name under which templates of the 404 page read similar addresses. */
 export const NEAREST = 'nearest'
 
+/** The nearest addresses are chosen among all of the blog. */
+const NEAREST_DEPENDENCE: Dependence = {
+  rows: new Map(),
+  sets: new Map<string, DependedSet>((Object.keys(SOURCE) as SourceName[]).map(anySet)),
+  timed: true,
+}
+
 /** Ranks endings, so that the same one wins whichever came first. */
 const rankOf = ({ ending }: Ended) =>
   ending.outcome === 'elsewhere' ? 2 : ending.missed === undefined ? 1 : 0
@@ -109,7 +127,9 @@ export class PageData {
       [...this.fromQuery, ...route.parameters].map((one) => [one.name, one.value]),
     )
     page.tracer.queryParameters(this.fromQuery)
-    this.loaded = new RenderData([...Object.keys(this.entries), NAVIGATION, NEAREST])
+    this.loaded = new RenderData([...Object.keys(this.entries), NAVIGATION, NEAREST], (name, named) =>
+      this.#identity(name, named),
+    )
   }
 
   /** The canonical address: without parameters that nothing reads and without those of first pages. */
@@ -178,13 +198,44 @@ export class PageData {
   async #fetchNearest(): Promise<void> {
     const { ports, site, path } = this.#page
     const value = this.#route.route.name === NOT_FOUND ? await nearestAddresses(ports, site, path) : []
-    this.loaded.provide(NEAREST, {
-      value,
-      dependence: {
-        tags: new Set(['source:posts', 'source:pages', 'source:categories', 'source:tags', 'source:authors']),
-        timed: true,
-      },
-    })
+    this.loaded.provide(NEAREST, { value, dependence: NEAREST_DEPENDENCE })
+  }
+
+  /**
+   * Identifies data without loading it: the query, the values that it binds, the page, and the fetched fields that a
+   * template can reach. With them, a copy of what shows the data is right until the data changes.
+   * @throws DataNeeded for data from which it takes values
+   */
+  #identity(name: string, named: NamedFields): string {
+    const { site, path, shownPath, search } = this.#page
+    // Which addresses are near depends on routes and their queries.
+    if (name === NEAREST) return `nearest(${JSON.stringify(path)})#${site.version}`
+    const query = this.queryOf(name)
+    const { meaning, compiled } = query
+    const { take } = meaning
+    const parts = [
+      `${query.name}(${boundText(boundOf(meaning, this.#boundNow(name)))})`,
+      `#${compiled.reader.state}`,
+      `[${reachable(compiled.reader.fields, named)}]`,
+    ]
+    if (take.kind === 'pages') {
+      parts.push(` ${take.parameter}=${JSON.stringify(search.get(take.parameter) ?? '')}`)
+      // The links to other pages keep the address and its other parameters.
+      if (isNamed(named, 'url')) parts.push(` at ${JSON.stringify(`${shownPath}?${search.toString()}`)}`)
+    }
+    return parts.join('')
+  }
+
+  /** Returns the values that a query binds, as far as they are known without waiting. */
+  #boundNow(name: string): Readonly<Record<string, unknown>> {
+    const entry = this.entries[name]
+    if (typeof entry !== 'object' || name === NAVIGATION) return this.parameters
+    const parameters = { ...this.parameters }
+    for (const [parameter, expression] of Object.entries(entry.with ?? {}))
+      parameters[parameter] = argumentValue(expression, (one) =>
+        Object.hasOwn(this.entries, one) ? this.loaded.get(one).value : this.parameters[one],
+      )
+    return parameters
   }
 
   async #fetch(name: string): Promise<void> {
@@ -210,11 +261,16 @@ export class PageData {
     }
     if (result.rows.length === 0 && meaning.empty !== 'allow')
       throw new Ended({ outcome: meaning.empty, ...this.#missed(name, meaning, parameters) })
-    const value = name === NAVIGATION ? treeOf(result.rows) : shown
+    const { dependence } = result
+    const value = name === NAVIGATION ? treeOf(result.rows, dependence) : shown
     if (value === undefined) throw new Ended({ outcome: 'not-found' })
-    if (typeof value === 'object' && value !== null && meaning.take.kind !== 'one')
-      dependent(value, result.dependence)
-    this.loaded.provide(name, { value, dependence: result.dependence })
+    if (typeof value === 'object' && value !== null && meaning.take.kind !== 'one') {
+      withProvenance(value, { key: (named) => this.#identity(name, named), dependence })
+      // The rows of a page, apart from the page.
+      if ('items' in value && Array.isArray(value.items))
+        withProvenance(value.items, { key: (named) => `${this.#identity(name, named)}.items`, dependence })
+    }
+    this.loaded.provide(name, { value, dependence })
   }
 
   #requestedPage(query: SiteQuery, parameters: Readonly<Record<string, unknown>>): RequestedPage | undefined {
@@ -259,9 +315,17 @@ export class PageData {
   }
 }
 
-/** Arranges pages as a tree. A page whose parent is not among them is at the top. */
-function treeOf(rows: readonly Row[]): Row[] {
-  const nodes = new Map(rows.map((row) => [row['id'], { ...row, children: [] as Row[] }]))
+/**
+ * Arranges pages as a tree. A page whose parent is not among them is at the top.
+ * @param dependence of the whole tree, and so of each page, which leads to those below it
+ */
+function treeOf(rows: readonly Row[], dependence: Dependence): Row[] {
+  const node = (row: Row) =>
+    withProvenance(
+      { ...row, children: [] as Row[] },
+      { key: () => `navigation:${String(row['id'])}`, dependence },
+    )
+  const nodes = new Map(rows.map((row) => [row['id'], node(row)]))
   const top: Row[] = []
   for (const node of nodes.values()) {
     const parent = nodes.get(((node as Row)['parent'] as Row | null)?.['id'])

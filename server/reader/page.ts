@@ -16,22 +16,23 @@ export class PageRendering {
   readonly #route: RouteInForce
   readonly #data: PageData
   readonly #session: FragmentSession
+  /** Decided once, so that a page is either rendered with copies or without. */
+  readonly #trusts: boolean
+  /** Before any row is read. */
+  readonly #begun = performance.now()
 
   constructor(page: PageRequest, route: RouteInForce) {
     this.#page = page
     this.#route = route
     this.#data = new PageData(page, route)
-    const { ports, site } = page
-    this.#session = new FragmentSession(
-      this.#bypasses ? undefined : ports.fragments,
-      site.version,
-      ports.clock().getTime(),
-    )
+    this.#trusts = page.ports.trustsCopies
+    const { ports } = page
+    this.#session = new FragmentSession(this.#bypasses ? undefined : ports.fragments, ports.clock().getTime())
   }
 
   /** Whether the fragment store is not used: an author may see what readers must not. */
   get #bypasses(): boolean {
-    return this.#page.request.as === 'author' || !this.#page.ports.keepsFragments
+    return this.#page.request.as === 'author' || !this.#trusts
   }
 
   get fragments(): readonly FragmentOutcome[] {
@@ -88,21 +89,23 @@ export class PageRendering {
   async #render(template: string): Promise<string> {
     const { ports, site, tracer, shownPath, search } = this.#page
     const { templates } = site.definition
+    const now = ports.clock()
     for (let round = 0; round < ROUNDS; round++) {
       const start = performance.now()
       tracer.renderingStarted(template)
       try {
-        const html = templates.render(template, Object.keys(this.#data.entries), this.#globals(), {
+        const html = templates.render(template, Object.keys(this.#data.entries), this.#globals(now), {
           data: this.#data.loaded,
+          definition: site.parts,
           fragments: this.#session,
-          now: ports.clock(),
+          now,
           url: (route, parameters) => buildAddress(site, route, parameters),
           asset: (name) => assetAddress(site, name),
           request: { path: shownPath, search },
           tracer,
         })
         tracer.renderingFinished()
-        this.#session.commit(this.#session.needsDueTime ? await ports.nextDue() : Infinity)
+        this.#session.commit(this.#session.needsDueTime ? await ports.nextDue(this.#begun) : Infinity)
         return html
       } catch (error) {
         if (!(error instanceof DataNeeded)) throw error
@@ -116,8 +119,8 @@ export class PageRendering {
     throw new Error(`The page needed more data after ${ROUNDS} renderings.`)
   }
 
-  #globals(): object {
-    const { ports, site, request, shownPath, query, form } = this.#page
+  #globals(now: Date): object {
+    const { site, request, shownPath, query, form } = this.#page
     const { settings } = site.definition
     const data = this.#data
     return {
@@ -145,7 +148,7 @@ export class PageRendering {
         errors: form?.errors ?? {},
         once: request.id,
       },
-      now: ports.clock(),
+      now,
       get navigation() {
         return data.loaded.get(NAVIGATION).value
       },

@@ -2,6 +2,7 @@
 import type { Queryable } from '../store/connection.ts'
 import type { NotFoundAddresses } from './addresses/not-found-addresses.ts'
 import type { AnswerPorts } from './answer.ts'
+import type { ImageCache } from './image-cache.ts'
 import type { Traffic } from './traffic.ts'
 
 /** Answers requests without stored fragments, optionally on another connection. */
@@ -19,17 +20,7 @@ export interface TrafficPort {
   readonly traffic: Traffic
 }
 
-export interface ImageFile {
-  type: string
-  bytes: Buffer<ArrayBuffer>
-  sha256: string
-}
-
-/** Images as they are served, by name. Whoever changes an image deletes it from here. */
+/** Images as they are served. */
 export interface ImagesPort {
-  readonly images: {
-    get(name: string): ImageFile | undefined
-    set(name: string, image: ImageFile): unknown
-    delete(name: string): boolean
-  }
+  readonly images: ImageCache
 }

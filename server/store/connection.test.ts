@@ -13,7 +13,7 @@ it('a migration may take longer than a statement of a request', async () => {
     `CREATE FUNCTION linger() RETURNS event_trigger LANGUAGE plpgsql AS 'BEGIN PERFORM pg_sleep(2.5); END'`,
   )
   await administrator.query(
-    "CREATE EVENT TRIGGER lingers ON ddl_command_start WHEN TAG IN ('CREATE TRIGGER') EXECUTE FUNCTION linger()",
+    "CREATE EVENT TRIGGER lingers ON ddl_command_start WHEN TAG IN ('CREATE EXTENSION') EXECUTE FUNCTION linger()",
   )
   await administrator.end()
   const database = await openDatabase(url, { longest: 2_000 })

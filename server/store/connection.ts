@@ -13,13 +13,16 @@ import {
 } from './entities/content.ts'
 import { DocumentEntity, SettingEntity } from './entities/definition.ts'
 import {
+  ChangeEntity,
   DeletedRowEntity,
+  FormerImageEntity,
   FormerSlugEntity,
   MeasurementEntity,
   DismissedFindingEntity,
   NotFoundAddressEntity,
 } from './entities/history.ts'
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
+import { ChangeLog1764700000000 } from './migrations/change-log.ts'
 import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
 import { Measurements1764500000000 } from './migrations/measurements.ts'
 import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.ts'
@@ -33,9 +36,11 @@ export type Queryable = Pick<Pool, 'query'>
 const ENTITIES = [
   AuthorEntity,
   CategoryEntity,
+  ChangeEntity,
   CommentEntity,
   DeletedRowEntity,
   DocumentEntity,
+  FormerImageEntity,
   FormerSlugEntity,
   ImageEntity,
   MeasurementEntity,
@@ -70,6 +75,7 @@ export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}
       PostSearchWords1764400000000,
       Measurements1764500000000,
       TreeGuards1764600000000,
+      ChangeLog1764700000000,
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,
@@ -89,7 +95,7 @@ export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}
       keepAlive: true,
       // Statements are prepared and planned once: planning a listing costs more than running it.
       options:
-        '-c plan_cache_mode=force_generic_plan -c pg_trgm.similarity_threshold=0.4 -c pg_trgm.word_similarity_threshold=0.45',
+        '-c esquina.origin=esquina -c plan_cache_mode=force_generic_plan -c pg_trgm.similarity_threshold=0.4 -c pg_trgm.word_similarity_threshold=0.45',
     },
   })
 }

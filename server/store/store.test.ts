@@ -2,17 +2,18 @@
 import { Client } from 'pg'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import type { DataSource } from 'typeorm'
-import type { Change } from '../../core/caching/purge.ts'
+import { describeChange } from '../../core/caching/change.ts'
 import { refused, success } from '../../core/shapes/outcome.ts'
 import { newDatabase } from '../testing/database.ts'
 import { openDatabase } from './connection.ts'
 import { TagEntity } from './entities/content.ts'
+import type { LoggedChanges } from './changes/read-log.ts'
 import { Store, type Unit } from './store.ts'
 
 let database: DataSource
 let url: string
 let store: Store
-let purged: { changes: readonly Change[]; names: string[] }[] = []
+let purged: LoggedChanges[] = []
 
 const problem = { file: 'tags', code: 'name-empty', message: 'The name is empty.' }
 
@@ -33,25 +34,24 @@ beforeEach(async () => {
   purged = []
   await database.query('TRUNCATE tag CASCADE')
   store = new Store(database, (changes) => {
-    purged.push({ changes, names: [] })
-    return changes.map((one) => `copy of ${one.id}`)
+    purged.push(changes)
+    return changes.rows.map((one) => ({ key: `tag ${one.id}`, name: 'tag', why: describeChange(one) }))
   })
 })
 afterAll(() => database.destroy())
 
 const insert = async (unit: Unit, name: string) => {
   const { id } = await unit.manager.save(TagEntity, { name, slug: name, former: [], version: 1 })
-  unit.changed({ source: 'tags', id, before: null, after: { name } })
   return id
 }
 
 describe('write', () => {
-  it('commits, purges what was changed, and returns the purged keys', async () => {
+  it('commits, purges what was changed, and returns what was dropped', async () => {
     const written = await store.write(async (unit) => success(await insert(unit, 'glue')))
     expect(written).toEqual({
       ok: true,
       value: expect.any(Number) as number,
-      purged: [expect.stringMatching(/^copy/)],
+      purged: [expect.objectContaining({ why: expect.stringMatching(/^tag \d+ created$/) as string })],
     })
     expect(purged).toHaveLength(1)
     expect(await names()).toEqual(['glue'])
@@ -70,13 +70,13 @@ describe('write', () => {
   it('runs what was registered for after the commit, once, when the change is visible', async () => {
     const seen: Promise<string[]>[] = []
     await store.write(async (unit) => {
-      unit.afterCommit(() => seen.push(names()))
+      unit.afterCommit(() => (seen.push(names()), []))
       await unit.attempt(async (part) => {
-        part.afterCommit(() => seen.push(names()))
+        part.afterCommit(() => (seen.push(names()), []))
         return success(await insert(part, 'glue'))
       })
       await unit.attempt((part) => {
-        part.afterCommit(() => seen.push(Promise.resolve(['never'])))
+        part.afterCommit(() => (seen.push(Promise.resolve(['never'])), []))
         return Promise.resolve(refused(problem))
       })
       return success(null)
@@ -88,7 +88,7 @@ describe('write', () => {
     let isRun = false
     const written = await store.write(async (unit) => {
       await insert(unit, 'glue')
-      unit.afterCommit(() => (isRun = true))
+      unit.afterCommit(() => ((isRun = true), []))
       return refused(problem)
     })
     expect(written).toMatchObject({ ok: false, why: 'problems' })
@@ -112,11 +112,11 @@ describe('write', () => {
         return refused(problem)
       })
       expect(attempt.ok).toBe(false)
-      return success(unit.changes.length)
+      return success(null)
     })
-    expect(written).toMatchObject({ ok: true, value: 1 })
+    expect(written).toMatchObject({ ok: true, purged: [{ name: 'tag' }] })
     expect(await names()).toEqual(['glue'])
-    expect(purged.map(({ changes }) => changes.map(({ after }) => after))).toEqual([[{ name: 'glue' }]])
+    expect(purged.map(({ rows }) => rows.map(({ after }) => after?.['name']))).toEqual([['glue']])
   })
 
   it('turns a violated constraint into a failure, if it is an expected one', async () => {

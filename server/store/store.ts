@@ -1,16 +1,22 @@
 /**
- * The unit of work: every write runs in one, as a single transaction that reports what it changed. Copies are purged
- * after the commit and before the caller gets the result.
+ * The unit of work: every write runs in one, as a single transaction. What it changed is read from the change log, which
+ * triggers write, so no write can forget to report a change. Copies are purged after the commit and before the caller
+ * gets the result.
  */
 import { setTimeout } from 'node:timers/promises'
+import { LRUCache } from 'lru-cache'
 import type { PoolClient } from 'pg'
 import type { DataSource, EntityManager } from 'typeorm'
-import type { Change } from '../../core/caching/purge.ts'
+import type { DroppedCopy } from '../../core/caching/store.ts'
 import type { Failure, Outcome, Success } from '../../core/shapes/outcome.ts'
+import { ownChanges, type LoggedChanges } from './changes/read-log.ts'
 import type { Queryable } from './connection.ts'
 
-/** The value of a committed write, with the keys of the copies that were purged. */
-export type Written<T> = (Success<T> & { purged: string[] }) | Failure
+/** The value of a committed write, with the copies that were dropped because of it. */
+export type Written<T> = (Success<T> & { purged: DroppedCopy[] }) | Failure
+
+/** Drops the copies that depend on committed changes. */
+export type Purge = (changes: LoggedChanges) => DroppedCopy[]
 
 /** Returns the failure for a violated constraint; undefined if the violation is a fault of the code. */
 export type OnViolation = (constraint: string) => Failure | undefined
@@ -25,31 +31,20 @@ class Rollback extends Error {
 export class Unit {
   /** Reads and writes inside the transaction. */
   readonly manager: EntityManager
-  readonly #changes: Change[] = []
-  readonly #afterCommit: (() => void)[] = []
+  readonly #afterCommit: (() => DroppedCopy[])[] = []
 
   constructor(manager: EntityManager) {
     this.manager = manager
   }
 
-  /** What was changed so far, without failed attempts. */
-  get changes(): readonly Change[] {
-    return this.#changes
-  }
-
-  /** Reports changes of rows. Copies that depend on them are purged after the commit. */
-  changed(...changes: readonly Change[]): void {
-    this.#changes.push(...changes)
-  }
-
-  /** Registers work for after the commit, such as activating a definition. */
-  afterCommit(run: () => void): void {
+  /** Registers work for after the commit, such as activating a definition. It returns the copies that it drops. */
+  afterCommit(run: () => DroppedCopy[]): void {
     this.#afterCommit.push(run)
   }
 
   /** Runs what was registered, once the transaction is committed. */
-  finish(): void {
-    for (const run of this.#afterCommit) run()
+  finish(): DroppedCopy[] {
+    return this.#afterCommit.flatMap((run) => run())
   }
 
   /**
@@ -65,7 +60,6 @@ export class Unit {
         const part = new Unit(manager)
         const outcome = await work(part)
         if (!outcome.ok) throw new Rollback(outcome)
-        this.#changes.push(...part.#changes)
         this.#afterCommit.push(...part.#afterCommit)
         return outcome
       })
@@ -81,12 +75,19 @@ export class Unit {
 
 export class Store {
   readonly database: DataSource
-  readonly #purge: (changes: readonly Change[]) => string[]
+  readonly #purge: Purge
 
-  /** @param purge drops the copies that depend on committed changes and returns their keys */
-  constructor(database: DataSource, purge: (changes: readonly Change[]) => string[]) {
+  /** The latest transactions of this process. */
+  readonly #own = new LRUCache<string, true>({ max: 10_000 })
+
+  constructor(database: DataSource, purge: Purge) {
     this.database = database
     this.#purge = purge
+  }
+
+  /** Whether this process has made a change, and has purged what depends on it. */
+  isOwn(transaction: string): boolean {
+    return this.#own.has(transaction)
   }
 
   /**
@@ -94,13 +95,23 @@ export class Store {
    * PostgreSQL ends it in favour of another transaction, it runs again.
    */
   async write<T>(work: (unit: Unit) => Promise<Outcome<T>>, onViolation?: OnViolation): Promise<Written<T>> {
-    const [outcome, unit] = await untilDecided(async () => {
-      const fresh = new Unit(this.database.manager)
-      return [await fresh.attempt(work, onViolation), fresh] as const
+    const { outcome, unit, changes } = await untilDecided(async () => {
+      const unit = new Unit(this.database.manager)
+      let changes: LoggedChanges | undefined
+      const outcome = await unit.attempt(async (part) => {
+        const done = await work(part)
+        if (done.ok) {
+          changes = await ownChanges((sql, values) => part.manager.query(sql, [...values]))
+          // Before the commit, since from then on the follower of the log can see them.
+          if (changes.transaction !== null) this.#own.set(changes.transaction, true)
+        }
+        return done
+      }, onViolation)
+      return { outcome, unit, changes }
     })
     if (!outcome.ok) return outcome
-    unit.finish()
-    return { ...outcome, purged: this.#purge(unit.changes) }
+    const purged = changes ? this.#purge(changes) : []
+    return { ...outcome, purged: [...purged, ...unit.finish()] }
   }
 
   /**

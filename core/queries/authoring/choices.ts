@@ -53,7 +53,9 @@ export const conditionChoices = (source: SourceName): Choice[] =>
     .map(({ name, field }) => ({ value: name, detail: typeInWords(field) }))
 
 export const namedChoices = (source: SourceName): Choice[] =>
-  Object.entries(SOURCE[source].conditions).map(([value, { keeps }]) => ({ value, detail: keeps }))
+  Object.entries(SOURCE[source].conditions).flatMap(([value, { keeps, internal }]) =>
+    internal ? [] : [{ value, detail: keeps }],
+  )
 
 /** Fields and counts that rows can be ordered by. */
 export const orderChoices = (source: SourceName): Choice[] =>

@@ -43,7 +43,7 @@ const settle = (value: unknown): unknown =>
     : value
 
 /** Returns the keys of `post.category.slug` if all of them are written out. */
-function fixedKeys(token: Token): (string | number)[] | undefined {
+export function fixedKeys(token: Token): (string | number)[] | undefined {
   if (!TypeGuards.isPropertyAccessToken(token) || token.variable !== undefined) return undefined
   const props: readonly Token[] = token.props
   const keys: (string | number)[] = []

@@ -2,6 +2,7 @@
 import { LRUCache } from 'lru-cache'
 import { filters, type Context, type Liquid } from 'liquidjs'
 import { ageInWords } from '../../content/age.ts'
+import { nextChange } from '../../content/next-change.ts'
 import type { HtmlRules } from '../../content/html/allow-list.ts'
 import { renderMarkdown } from '../../content/html/markdown.ts'
 import { escapeHtml, SafeHtml } from '../../content/html/safe-html.ts'
@@ -43,21 +44,24 @@ function dateFilter(timeZone: string) {
   const remembered = new LRUCache<string, string>({ max: REMEMBERED_DATES })
   return function (this: Filtering, value: unknown, format: unknown): unknown {
     if (value === null || value === undefined || value === '') return ''
-    const at =
-      value === 'now' || value === 'today'
-        ? servicesOf(this.context).now
-        : value instanceof Date
-          ? value
-          : new Date(String(value))
+    const { now, fragments } = servicesOf(this.context)
+    const isNow = value === 'now' || value === 'today' || value === now
+    const at = isNow ? now : value instanceof Date ? value : new Date(String(value))
     const instant = at.getTime()
     if (Number.isNaN(instant)) return value
+    // A fragment that prints the time is right until another text would be printed.
+    if (isNow && fragments.isRendering) fragments.limit(nextChange(now, (then) => print(this, then, format)))
+    return print(this, at, format)
+  }
+  function print(filtering: Filtering, at: Date, format: unknown): string {
+    const instant = at.getTime()
     const key = `${instant} ${String(format)}`
     const known = remembered.get(key)
     if (known !== undefined) return known
     const minutesWest = -offsetAt(instant, timeZone) / 60_000
     const made = String(
       (filters['date'] as (this: unknown, ...words: unknown[]) => unknown).call(
-        this,
+        filtering,
         at,
         format,
         minutesWest,
@@ -102,7 +106,11 @@ export function registerFilters(engine: Liquid, timeZone: string, rules: HtmlRul
   engine.registerFilter('ago', function (this: Filtering, value: unknown) {
     if (value === null || value === undefined) return ''
     const at = value instanceof Date ? value : new Date(String(value))
-    return Number.isNaN(at.getTime()) ? '' : ageInWords(at, servicesOf(this.context).now)
+    if (Number.isNaN(at.getTime())) return ''
+    const { now, fragments } = servicesOf(this.context)
+    const age = (then: Date) => ageInWords(at, then)
+    if (fragments.isRendering) fragments.limit(nextChange(now, age))
+    return age(now)
   })
   /** `{{ post.wordCount | reading_minutes }}`: whole minutes. */
   engine.registerFilter('reading_minutes', (words: unknown) => readingMinutes(Number(words ?? 0)))

@@ -19,6 +19,7 @@ type Operators = Record<string, (left: unknown, right: unknown, context: Context
 
 interface OpenContext {
   scopes: object[]
+  environments: object
   findScope(key: string): object
   readProperty(value: unknown, key: string | number): unknown
   opts: { operators: Operators }

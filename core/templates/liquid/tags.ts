@@ -12,31 +12,39 @@ import {
   type Parser,
   type TagToken,
   type Template,
+  type Token,
   type TopLevelToken,
   type ValueToken,
 } from 'liquidjs'
-import { dependenceOf, joinDependences, NOTHING, type Dependence } from '../../caching/dependence.ts'
+import { NOTHING, type Dependence } from '../../caching/dependence.ts'
+import type { FragmentRequest } from '../../caching/session.ts'
+import type { DefinitionParts } from '../../caching/store.ts'
 import { SafeHtml } from '../../content/html/safe-html.ts'
-import { innermost, WordedError } from '../failure.ts'
+import { hashOf } from '../../shapes/hash.ts'
+import { WordedError } from '../failure.ts'
+import type { FragmentInputs } from '../fragment-inputs.ts'
 import { readLifetime } from '../lifetime.ts'
 import { FRAGMENT_PROBLEMS } from '../problems.ts'
-import { DataNeeded } from '../scope.ts'
+import { fragmentPart, type DefinitionState } from '../scope.ts'
 import { evaluator } from './direct.ts'
-import { openContext, openRender, parsedPartial } from './internals.ts'
+import { FragmentScope, noteLazy } from './fragment-scope.ts'
+import { openRender, parsedPartial } from './internals.ts'
 import { servicesOf } from './services.ts'
-
-/** Names in every template's scope whose values only change with the definition. */
-const CONSTANT = new Set(['blog'])
 
 /** `{% fragment 'aside', vary: post.id, lifetime: '1h' %} … {% endfragment %}`; `vary` may be repeated. */
 export class FragmentTag extends Tag {
   readonly fragmentName: string
   /** In milliseconds. */
   readonly lifetime: number
+  /** Values that are added to the key. They never replace what the body reads. */
   readonly vary: readonly ValueToken[]
   readonly body: readonly Template[]
-  /** Names that the body reads from outside; set once the syntax tree is known. */
-  roots: readonly string[] = []
+  /** Identifies the text of the body. */
+  readonly bodyHash: string
+  /** What the body reads; set once the syntax trees of all templates are known. */
+  inputs: FragmentInputs | undefined
+  /** The state of the definition's parts that the body uses. They are the same for all renderings of a definition. */
+  readonly #parts = new WeakMap<DefinitionState, { parts: DefinitionParts; hash: string }>()
 
   constructor(token: TagToken, remaining: TopLevelToken[], liquid: Liquid, parser: Parser) {
     super(token, remaining, liquid)
@@ -59,42 +67,74 @@ export class FragmentTag extends Tag {
     if (lifetime === undefined) throw new WordedError(FRAGMENT_PROBLEMS['fragment-lifetime-missing']())
     this.lifetime = lifetime
     this.vary = vary
-    this.body = this.#readBody(remaining, parser)
+    const { body, text } = this.#readBody(token, remaining, parser)
+    this.body = body
+    this.bodyHash = hashOf(text)
   }
 
-  #readBody(remaining: TopLevelToken[], parser: Parser): Template[] {
+  #readBody(token: TagToken, remaining: TopLevelToken[], parser: Parser): { body: Template[]; text: string } {
     const body: Template[] = []
     while (remaining.length > 0) {
       const next = remaining.shift() as TopLevelToken
-      if (TypeGuards.isTagToken(next) && next.name === 'endfragment') return body
+      if (TypeGuards.isTagToken(next) && next.name === 'endfragment')
+        return { body, text: token.input.slice(token.end, next.begin) }
       body.push(parser.parseToken(next, remaining))
     }
     throw new WordedError(FRAGMENT_PROBLEMS['fragment-not-closed'](this.fragmentName))
   }
 
   override *render(context: Context, emitter: Emitter): Generator<unknown, void, unknown> {
-    const { fragments, tracer } = servicesOf(context)
-    const needsDependence = fragments.isKeeping || tracer.isRecording
+    const services = servicesOf(context)
+    const { fragments, tracer } = services
+    const inputs = this.inputs
+    if (!inputs) throw new Error(`Fragment “${this.fragmentName}” was not analysed.`)
+    const scope = new FragmentScope(context, inputs)
+    const needsKey = fragments.isKeeping || tracer.isRecording
     const vary: string[] = []
     for (const token of this.vary) vary.push(keyText((yield evalToken(token, context)) as unknown))
-    const place = placeOf(this.token as TagToken)
-    const kept = fragments.take(this.fragmentName, vary, this.lifetime, place)
+    const { parts, hash } = needsKey ? this.#partsIn(services.definition) : NO_PARTS
+    const key = needsKey ? scope.key() : undefined
+    const request: FragmentRequest = {
+      name: this.fragmentName,
+      key: key === undefined ? undefined : [`${this.fragmentName}@${hash}`, ...vary, ...key].join(' '),
+      lifetime: this.lifetime,
+      ...placeOf(this.token as TagToken),
+    }
+    const kept = fragments.take(request)
     if (kept !== undefined) {
       emitter.write(kept)
       return
     }
-    if (needsDependence) requireAll(context, this.roots)
+    if (needsKey) scope.requireData()
     fragments.open()
     let html: string
     try {
-      html = (yield this.liquid.renderer.renderTemplates([...this.body], context)) as string
+      if (inputs.readsClock) fragments.limit(0)
+      html = (yield this.liquid.renderer.renderTemplates([...this.body], scope.closed())) as string
     } catch (error) {
       fragments.abandon()
       throw error
     }
-    const dependence = needsDependence ? dependenceOfRoots(context, this.roots) : NOTHING
-    fragments.keep(this.fragmentName, vary, this.lifetime, html, dependence, place)
+    const dependence = needsKey ? scope.dependence() : NOTHING
+    fragments.keep(
+      request,
+      html,
+      dependence,
+      new Map([...parts, ...queriesOf(dependence, services.definition)]),
+    )
     emitter.write(html)
+  }
+
+  #partsIn(definition: DefinitionState): { parts: DefinitionParts; hash: string } {
+    let known = this.#parts.get(definition)
+    if (!known) {
+      const parts = new Map<string, string>()
+      for (const part of partsOf(this.fragmentName, this.bodyHash, this.inputs))
+        parts.set(part, definition.state(part) ?? '')
+      known = { parts, hash: hashOf(JSON.stringify([...parts])) }
+      this.#parts.set(definition, known)
+    }
+    return known
   }
 
   *children(): Generator<unknown, Template[]> {
@@ -107,48 +147,42 @@ export class FragmentTag extends Tag {
   }
 }
 
+const NO_PARTS = { parts: new Map<string, string>(), hash: '' }
+
+/** Filters whose results depend on a part of the definition. */
+const PART_OF_FILTER: Readonly<Record<string, string>> = {
+  markdown: 'allowed HTML',
+  date: 'time zone',
+  ago: 'language',
+  reading_minutes: 'language',
+}
+
+/** Yields the queries whose results a fragment shows. */
+function* queriesOf({ sets }: Dependence, definition: DefinitionState): Generator<[string, string]> {
+  for (const set of sets.values()) {
+    const state = set.kind === 'list' ? definition.state(`query ${set.name}`) : undefined
+    if (set.kind === 'list' && state !== undefined) yield [`query ${set.name}`, state]
+  }
+}
+
+/** Yields the parts of the definition that a fragment uses. The queries of its data are parts of its key by themselves. */
+function* partsOf(name: string, bodyHash: string, inputs: FragmentInputs | undefined): Generator<string> {
+  yield fragmentPart(name, bodyHash)
+  if (!inputs) return
+  for (const template of inputs.templates) yield `template ${template}`
+  if (inputs.routes === 'all') yield 'routes'
+  else for (const route of inputs.routes) yield `route ${route}`
+  if (inputs.assets === 'all') yield 'assets'
+  else for (const asset of inputs.assets) yield `asset ${asset}`
+  for (const filter of inputs.filters) if (PART_OF_FILTER[filter]) yield PART_OF_FILTER[filter]
+  const blog = inputs.roots.get('blog')
+  if (blog !== undefined) for (const setting of blog === 'all' ? ['*'] : blog) yield `setting ${setting}`
+}
+
 function keyText(value: unknown): string {
   if (value === null || value === undefined) return ''
   if (typeof value === 'object') throw new WordedError(FRAGMENT_PROBLEMS['fragment-vary-not-plain']())
-  return String(value)
-}
-
-/** True for a local of the template or partial: a loop variable, an assignment or an argument. */
-const isLocal = (context: Context, name: string): boolean =>
-  openContext(context).scopes.some((scope) => name in scope)
-
-/** Requires the data behind several names at once, so that a fragment needs at most one more rendering. */
-function requireAll(context: Context, names: readonly string[]): void {
-  const { data } = servicesOf(context)
-  const missing: string[] = []
-  for (const name of names) {
-    try {
-      if (isLocal(context, name)) context.getSync([name])
-      else data.require([name])
-    } catch (error) {
-      const cause = innermost(error)
-      if (!(cause instanceof DataNeeded)) throw error
-      missing.push(...cause.names)
-    }
-  }
-  if (missing.length > 0) throw new DataNeeded(missing)
-}
-
-/**
- * Returns what the values behind some names depend on. A plain value has no known origin; then the copy depends on
- * everything that the request has loaded, which is coarse but never too little.
- */
-function dependenceOfRoots(context: Context, roots: readonly string[]): Dependence {
-  const { data } = servicesOf(context)
-  return joinDependences(
-    roots.flatMap((name) => {
-      if (!isLocal(context, name)) {
-        if (data.has(name)) return [data.get(name).dependence]
-        return CONSTANT.has(name) || !(name in context.globals) ? [] : [data.allLoaded()]
-      }
-      return [dependenceOf(context.getSync([name])) ?? data.allLoaded()]
-    }),
-  )
+  return encodeURIComponent(String(value))
 }
 
 interface Place {
@@ -171,7 +205,7 @@ type Evaluate = (context: Context) => unknown
  * reads is not loaded while its copy is at hand.
  */
 export class LazyRender extends RenderTag {
-  #evaluators: [string, Evaluate][] | undefined;
+  #evaluators: [string, Evaluate, Token | undefined][] | undefined;
 
   override *render(context: Context, emitter: Emitter): Generator<unknown, void, unknown> {
     const { tracer } = servicesOf(context)
@@ -183,7 +217,8 @@ export class LazyRender extends RenderTag {
     tracer.enterTemplate(file, placeOf(this.token as TagToken))
     const child = context.spawn()
     const scope = child.bottom()
-    for (const [key, evaluate] of (this.#evaluators ??= this.#makeEvaluators())) {
+    for (const [key, evaluate, token] of (this.#evaluators ??= this.#makeEvaluators())) {
+      noteLazy(scope, key, { context, token })
       let value: { found: unknown } | undefined
       Object.defineProperty(scope, key, {
         enumerable: true,
@@ -197,10 +232,11 @@ export class LazyRender extends RenderTag {
   }
 
   /** An argument without a value is true, as in liquidjs. */
-  #makeEvaluators(): [string, Evaluate][] {
+  #makeEvaluators(): [string, Evaluate, Token | undefined][] {
     return Object.entries(openRender(this).hash.hash).map(([key, token]) => [
       key,
       token === undefined ? () => true : evaluator(token),
+      token,
     ])
   }
 }

@@ -1,6 +1,5 @@
 /** Deleted rows are kept for a month with everything that was deleted with them, and can be restored. */
 import type { DataSource, EntityManager } from 'typeorm'
-import type { Change } from '../../../core/caching/purge.ts'
 import type { DeletedKind } from '../../../core/shapes/content-kinds.ts'
 import { blocked, success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
 import {
@@ -102,10 +101,8 @@ export const restore = (writing: Writing, deleted: number): Promise<Outcome<Rest
           name = String(back[0]?.['path'] ?? name)
         }
         await insertRows(manager, table, back)
-        part.changed(...createdChanges(table, back))
       }
-      for (const reference of kept.links as ChangedReference[])
-        part.changed(...(await restoreReference(manager, reference)))
+      for (const reference of kept.links as ChangedReference[]) await restoreReference(manager, reference)
       await manager.delete(DeletedRowEntity, { id: deleted })
       if (kind !== 'image') await forgetSlug(manager, kind, name)
       return success({ kind, name })
@@ -161,52 +158,23 @@ async function atCurrentPaths(
   return success(sorted.map((row) => ({ ...row, path: now + String(row['path']).slice(was.length) })))
 }
 
-const SOURCE_OF: Readonly<Partial<Record<KeptTable, Change['source']>>> = {
-  post: 'posts',
-  page: 'pages',
-  category: 'categories',
-  tag: 'tags',
-  author: 'authors',
-}
-
-function createdChanges(table: KeptTable, rows: readonly KeptRow[]): Change[] {
-  const source = SOURCE_OF[table]
-  if (source) return rows.map((row) => ({ source, id: Number(row['id']), before: null, after: {} }))
-  if (table !== 'comment') return []
-  const posts = [...new Set(rows.map((row) => Number(row['post_id'])))]
-  const counted = posts.map((id) => ({ source: 'posts' as const, id }))
-  return [{ source: 'comments', id: 0, before: null, after: {}, counted }]
-}
-
-async function restoreReference(manager: EntityManager, reference: ChangedReference): Promise<Change[]> {
+async function restoreReference(manager: EntityManager, reference: ChangedReference): Promise<void> {
   if (reference.table === 'post_tag') {
     const { tag, posts } = reference
     await removeTagFromPosts(manager, tag, posts)
-    return posts.map((id) => ({
-      source: 'posts',
-      id,
-      before: { tagIds: [tag] },
-      after: { tagIds: [] },
-    }))
+    return
   }
   const { table, column, was, now, ids } = reference
   const isPost = table === 'post'
   // A reference that was changed again in the meantime stays as it is.
   const field = column.replace(/_id$/, 'Id')
-  const { raw } = await manager
+  await manager
     .createQueryBuilder()
     .update(isPost ? PostEntity : CategoryEntity)
     .set({ [field]: was, ...(isPost ? { version: () => 'version + 1' } : {}) })
     .where('id = ANY(:ids)', { ids })
     .andWhere(`${column} IS NOT DISTINCT FROM :now::int`, { now })
-    .returning('id')
     .execute()
-  return (raw as { id: number }[]).map(({ id }) => ({
-    source: isPost ? 'posts' : 'categories',
-    id,
-    before: { [field]: now },
-    after: { [field]: was },
-  }))
 }
 
 export interface ListedDeletion {

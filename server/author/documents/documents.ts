@@ -1,4 +1,5 @@
 /** Saves the documents of the definition. The definition must be valid with all of them. */
+import type { DroppedCopy } from '../../../core/caching/store.ts'
 import { conflict, refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
 import { documentProblems } from '../../../core/shapes/documents.ts'
 import { buildSite, type Site } from '../../publish/site.ts'
@@ -22,12 +23,12 @@ export interface SavedDocuments {
 
 /**
  * Saves documents, all or none. The definition with them is read and compiled first.
- * @param activate called with the new site after the commit
+ * @param activate called with the new site after the commit; returns the copies that it drops
  */
 export async function saveDocuments(
   { manager, unit }: Pick<Writing, 'manager' | 'unit'>,
   writes: readonly DocumentWrite[],
-  activate: (site: Site) => void,
+  activate: (site: Site) => DroppedCopy[],
 ): Promise<Outcome<SavedDocuments>> {
   const problems = writes.flatMap(({ path, text }) => documentProblems(path, text ?? ''))
   if (problems.length > 0) return refused(...problems)

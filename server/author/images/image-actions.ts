@@ -77,8 +77,6 @@ async function replaceImage(
     })
   const { type, width, height, sha256, bytes } = image
   await manager.update(ImageEntity, { id: known.id }, { type, width, height, sha256, bytes })
-  for (const id of await postsWithImage(manager, known.id))
-    writing.changed({ source: 'posts', id, before: { image: 'before' }, after: { image: 'after' } })
   return success({ outcome: 'replaced', name, width, height, removed })
 }
 
@@ -110,14 +108,6 @@ export async function deleteImage(writing: Writing, name: string): Promise<Outco
     rows: [{ table: 'image', column: 'id', values: [image.id] }],
     references: [{ table: 'post', column: 'image_id', was: image.id, now: null, ids }],
   })
-  writing.changed(
-    ...ids.map((id) => ({
-      source: 'posts' as const,
-      id,
-      before: { imageId: image.id },
-      after: { imageId: null },
-    })),
-  )
   writing.forgetNames()
   return success({ deleted })
 }

@@ -1,6 +1,5 @@
 /** The use cases of pages: list, create, save, move and delete. Pages form a tree. */
 import type { DataSource, EntityManager } from 'typeorm'
-import type { Change } from '../../../core/caching/purge.ts'
 import type { HtmlRules } from '../../../core/content/html/allow-list.ts'
 import { pipelineOf, renderMarkdown } from '../../../core/content/html/markdown.ts'
 import { countWords, plainText } from '../../../core/content/text.ts'
@@ -93,7 +92,7 @@ async function insertPage(writing: Writing, parts: NewPage): Promise<Outcome<Sav
   if (problem) return refused({ file, path: '/slug', ...problem })
   const path = parent ? `${parent.path}/${slug}` : slug
   if (taken.has(slug)) return pathTaken(path)
-  const inserted = await manager.insert(PageEntity, {
+  await manager.insert(PageEntity, {
     ...(await textColumns(manager, parts, htmlRules)),
     path,
     slug,
@@ -101,8 +100,6 @@ async function insertPage(writing: Writing, parts: NewPage): Promise<Outcome<Sav
     position: siblings.reduce((last, one) => Math.max(last, one.position), -1) + 1,
   })
   await forgetSlug(manager, 'page', path)
-  const { id } = inserted.identifiers[0] as { id: number }
-  writing.changed({ source: 'pages', id, before: null, after: { path, title: parts.title } })
   return success({ path, version: 1, former: [] })
 }
 
@@ -149,18 +146,6 @@ export async function savePage(
     { id: page.id },
     { ...columns, ...placed, version, updatedAt: () => 'now()' },
   )
-  const { title, html, inNavigation } = page
-  writing.changed({
-    source: 'pages',
-    id: page.id,
-    before: { title, html, inNavigation, position: page.position },
-    after: {
-      title: columns.title,
-      html: columns.html,
-      inNavigation: columns.inNavigation,
-      position: position ?? page.position,
-    },
-  })
   return success({ path: page.path, version, former: [] })
 }
 
@@ -220,19 +205,17 @@ async function movePageTo(writing: Writing, ref: PageRef, to: PagePlace): Promis
     })
   const own = siblings.find((one) => one.id === page.id)
   const order = own ? [...others.slice(0, at), own, ...others.slice(at)] : others
-  const changes: Change[] = []
+  let isReordered = false
   for (const [position, one] of order.entries()) {
     if (one.position === position) continue
     await manager.update(PageEntity, { id: one.id }, { position })
-    const before = { position: one.position }
-    changes.push({ source: 'pages', id: one.id, before, after: { position } })
+    isReordered = true
   }
-  writing.changed(...changes)
   // A move to another path has already counted as a new version. A move among siblings counts here.
   const isMoved = moved.value.former.length > 0
-  if (!isMoved && changes.length > 0)
+  if (!isMoved && isReordered)
     await manager.update(PageEntity, { id: page.id }, { version: () => 'version + 1' })
-  const version = page.version + (isMoved || changes.length > 0 ? 1 : 0)
+  const version = page.version + (isMoved || isReordered ? 1 : 0)
   return success({ path, version, former: moved.value.former })
 }
 
@@ -262,8 +245,5 @@ export async function deletePage(writing: Writing, ref: PageRef): Promise<Outcom
       { table: 'former_slug', column: 'page_id', values },
     ],
   })
-  writing.changed(
-    ...subtree.map(({ id, path }) => ({ source: 'pages' as const, id, before: { path }, after: null })),
-  )
   return success({ deleted, title: page.title, pages: values.length })
 }

@@ -10,7 +10,7 @@ import { ROW_PROBLEMS } from '../problems.ts'
 import { forgetSlug, rememberSlug } from '../slugs/history.ts'
 import type { Writing } from '../writing.ts'
 import { matterOf, postPath, readPost, readPostFile, type PostFile, type PostParts } from './post-file.ts'
-import { byDatabaseClock, lockPost, postColumns, stateOf, writePost } from './stored-post.ts'
+import { byDatabaseClock, lockPost, postColumns, writePost } from './stored-post.ts'
 
 export interface SavedPost {
   slug: string
@@ -66,7 +66,6 @@ async function insertPost(writing: Writing, post: PostFile): Promise<Outcome<Sav
   if (!columns.ok) return columns
   const saved = await writePost(manager, columns.value)
   await forgetSlug(manager, 'post', saved.slug)
-  writing.changed({ source: 'posts', id: saved.id, before: null, after: stateOf(saved) })
   return success({ slug: saved.slug, version: saved.version })
 }
 
@@ -115,7 +114,6 @@ async function updatePost(writing: Writing, ref: PostRef, post: PostFile): Promi
     if (wasPublic) await rememberSlug(manager, 'post', saved.id, ref.slug, saved.slug)
     else await forgetSlug(manager, 'post', saved.slug)
   }
-  writing.changed({ source: 'posts', id: saved.id, before: stateOf(existing), after: stateOf(saved) })
   return success({ slug: saved.slug, version: saved.version })
 }
 
@@ -190,16 +188,6 @@ export async function deletePost(
       { table: 'former_slug', column: 'post_id', values },
     ],
   })
-  writing.changed(
-    { source: 'posts', id: post.id, before: stateOf(post), after: null },
-    {
-      source: 'comments',
-      id: 0,
-      before: {},
-      after: null,
-      counted: [{ source: 'posts', id: post.id }],
-    },
-  )
   return success({ deleted, title: post.title })
 }
 

@@ -1,6 +1,5 @@
 /** Stored posts: found, and written with rendered HTML and resolved references. */
 import type { DataSource, EntityManager } from 'typeorm'
-import type { RowState } from '../../../core/caching/purge.ts'
 import { pipelineOf, renderMarkdown } from '../../../core/content/html/markdown.ts'
 import { shownText } from '../../../core/content/text.ts'
 import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
@@ -85,22 +84,6 @@ export async function writePost(
 /** Returns the date to publish a post again with: that of a published post that is unpublished now. */
 const formerDate = ({ publishedAt, formerPublishedAt }: PostEntity, next: Date | null): Date | null =>
   next === null && publishedAt !== null && publishedAt <= new Date() ? publishedAt : formerPublishedAt
-
-/** Returns the fields of a post that queries can see. */
-export const stateOf = (post: PostEntity): RowState => ({
-  title: post.title,
-  slug: post.slug,
-  excerpt: post.excerpt,
-  publishedAt: post.publishedAt?.toISOString() ?? null,
-  wordCount: post.wordCount,
-  commentsOpen: post.commentsOpen,
-  html: post.html,
-  imageText: post.imageText,
-  categoryId: post.categoryId,
-  authorId: post.authorId,
-  imageId: post.imageId,
-  tagIds: post.tags.map((tag) => tag.id).sort((a, b) => a - b),
-})
 
 /** Finds a post with everything it refers to. */
 export const findPost = (database: DataSource | EntityManager, slug: string): Promise<PostEntity | null> =>

@@ -1,5 +1,4 @@
 /** Moves a page, with all pages below it, to another path. All former paths redirect. */
-import type { Change } from '../../../core/caching/purge.ts'
 import { refused, success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
 import { pageSubtree } from '../../store/content/pages.ts'
 import { lockTable } from '../../store/content/locks.ts'
@@ -41,13 +40,10 @@ export async function movePage(writing: Writing, from: string, to: string): Prom
       updatedAt: () => 'now()',
     },
   )
-  const changes: Change[] = []
   for (const one of subtree) {
     const path = to + one.path.slice(from.length)
     await manager.update(PageEntity, { id: one.id }, { path })
     await rememberSlug(manager, 'page', one.id, one.path, path)
-    changes.push({ source: 'pages', id: one.id, before: { path: one.path }, after: { path } })
   }
-  writing.changed(...changes)
   return success({ current: to, former: subtree.map((one) => one.path) })
 }

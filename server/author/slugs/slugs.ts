@@ -128,7 +128,6 @@ async function changeOne(
   )
   if (wasVisible) await rememberSlug(manager, kind, row.id, from, to)
   else await forgetSlug(manager, kind, to)
-  writing.changed({ source, id: row.id, before: { slug: from }, after: { slug: to } })
   return success({ current: to, former: wasVisible ? [from] : [] })
 }
 

@@ -11,7 +11,7 @@ import { keepAndDelete, type ChangedReference } from '../deleted/deleted.ts'
 import { ROW_PROBLEMS, TERM_PROBLEMS } from '../problems.ts'
 import { rememberSlug } from '../slugs/history.ts'
 import type { Writing } from '../writing.ts'
-import { lockedTerm, lockTerm, TERM_SOURCE, termFile, type TermRef } from './terms.ts'
+import { lockedTerm, lockTerm, termFile, type TermRef } from './terms.ts'
 
 export interface DeletedTerm {
   /** The id by which it can be restored. */
@@ -67,16 +67,6 @@ export async function deleteTerm(
   })
   if (target)
     for (const slug of [ref.slug, ...former]) await rememberSlug(manager, kind, target.id, slug, target.slug)
-  const field = kind === 'tag' ? 'tagIds' : `${kind}Id`
-  writing.changed(
-    { source: TERM_SOURCE[kind], id: row.id, before: { name: row.name, slug: ref.slug }, after: null },
-    ...posts.map((id) => ({
-      source: 'posts' as const,
-      id,
-      before: { [field]: row.id },
-      after: { [field]: target?.id ?? null },
-    })),
-  )
   writing.forgetNames()
   return success({ deleted, name: row.name, posts: posts.length })
 }

@@ -1,6 +1,5 @@
 /** The use cases of terms, by which posts are grouped: categories (a tree), tags and authors. */
 import type { DataSource, EntityManager } from 'typeorm'
-import type { Change } from '../../../core/caching/purge.ts'
 import type { TermKind } from '../../../core/shapes/content-kinds.ts'
 import {
   conflict,
@@ -29,7 +28,7 @@ export type Term = Omit<ListedTerm, 'id' | 'published' | 'scheduled' | 'draft'> 
   posts: { published: number; scheduled: number; draft: number }
 }
 
-export const TERM_SOURCE = { category: 'categories', tag: 'tags', author: 'authors' } as const
+const TERM_SOURCE = { category: 'categories', tag: 'tags', author: 'authors' } as const
 
 export const termFile = (kind: TermKind) => `content/${TERM_SOURCE[kind]}.yaml`
 
@@ -83,7 +82,7 @@ async function insertTerm(writing: Writing, kind: TermKind, parts: TermParts): P
   if (problem) return problem
   const parent = kind === 'category' ? await parentOf(manager, parts.parent ?? null) : success(null)
   if (!parent.ok) return parent
-  const inserted = await manager.getRepository(TERM_ENTITY[kind]).insert({
+  await manager.getRepository(TERM_ENTITY[kind]).insert({
     name: parts.name,
     slug,
     ...(kind === 'author' ? { about: parts.about ?? '' } : {}),
@@ -93,8 +92,6 @@ async function insertTerm(writing: Writing, kind: TermKind, parts: TermParts): P
   })
   await forgetSlug(manager, kind, slug)
   writing.forgetNames()
-  const { id } = inserted.identifiers[0] as { id: number }
-  writing.changed({ source: TERM_SOURCE[kind], id, before: null, after: { name: parts.name, slug } })
   return success({ slug, version: 1 })
 }
 
@@ -138,13 +135,6 @@ async function updateTerm(
     },
   )
   if (slug !== ref.slug) await rememberSlug(manager, kind, row.id, ref.slug, slug)
-  const { parentId = null, position = 0 } = row
-  writing.changed({
-    source: TERM_SOURCE[kind],
-    id: row.id,
-    before: { name: row.name, slug: ref.slug, about: row.about ?? '', parentId, position },
-    after: { name: parts.name, slug, about, ...place.value },
-  })
   return success({ slug, version })
 }
 
@@ -203,23 +193,12 @@ async function moveCategory(writing: Writing, ref: TermRef, to: CategoryPlace): 
     })
   const version = row.version + 1
   const order = [...siblings.slice(0, at), undefined, ...siblings.slice(at)]
-  const changes: Change[] = []
   for (const [position, sibling] of order.entries()) {
     if (sibling?.position === position) continue
     const id = sibling?.id ?? row.id
     const own = sibling ? {} : { parentId, version }
     await manager.update(CategoryEntity, { id }, { position, ...own })
-    changes.push({
-      source: 'categories',
-      id,
-      before: {
-        position: sibling ? sibling.position : row.position,
-        parentId: sibling ? parentId : (row.parentId ?? null),
-      },
-      after: { position, parentId },
-    })
   }
-  writing.changed(...changes)
   return success({ slug: ref.slug, version })
 }
 

@@ -54,25 +54,14 @@ export async function renderAgain(
 const storeRendered = (
   { store }: StorePort,
   table: 'post' | 'page',
-  { id, body, html: before, writtenExcerpt }: OutdatedText,
+  { id, body, writtenExcerpt }: OutdatedText,
   html: string,
   pipeline: string,
 ) =>
   store.write(async (unit) => {
     const columns =
       table === 'post' ? { html, pipeline, ...shownText(html, writtenExcerpt) } : { html, pipeline }
-    const { affected } = await unit.manager.update(
-      table === 'post' ? PostEntity : PageEntity,
-      { id, body },
-      columns,
-    )
-    if (affected && html !== before)
-      unit.changed({
-        source: table === 'post' ? 'posts' : 'pages',
-        id,
-        before: { html: before },
-        after: { html },
-      })
+    await unit.manager.update(table === 'post' ? PostEntity : PageEntity, { id, body }, columns)
     return success(null)
   })
 

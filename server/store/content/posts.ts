@@ -53,10 +53,15 @@ export function wordsQuery(text: string): string {
   return words.map((word, index) => `'${word}'${index === words.length - 1 ? ':*' : ''}`).join(' & ')
 }
 
-/** Returns how long it takes until the next scheduled post becomes due, in milliseconds; Infinity if none is scheduled. */
-export async function millisecondsUntilDue(pool: Queryable): Promise<number> {
+/**
+ * Returns how long it takes until the next scheduled post becomes due, in milliseconds; Infinity if none is scheduled, and
+ * negative if one has become due since a moment in the past.
+ * @param since how long ago that moment was, in milliseconds
+ */
+export async function millisecondsUntilDue(pool: Queryable, since: number): Promise<number> {
   const { rows } = await pool.query<{ wait: string | null }>(
-    'SELECT extract(epoch FROM min(published_at) - now()) * 1000 AS wait FROM post WHERE published_at > now()',
+    'SELECT extract(epoch FROM min(published_at) - now()) * 1000 AS wait FROM post WHERE published_at > now() - make_interval(secs => $1)',
+    [since / 1_000],
   )
   const wait = rows[0]?.wait
   return wait === null || wait === undefined ? Infinity : Number(wait)

@@ -100,3 +100,31 @@ export class MeasurementEntity {
   @Column({ type: 'jsonb' }) result: object
   @Column({ type: 'timestamptz', default: () => 'now()' }) at: Date
 }
+
+/** A change of a row, written by triggers. See `migrations/change-log.ts`. */
+@Entity({ name: 'change_log' })
+@Index('change_log_transaction_idx', ['transaction'])
+@Index('change_log_row_idx', ['source', 'rowId'])
+export class ChangeEntity {
+  @PrimaryGeneratedColumn('identity', { type: 'bigint', primaryKeyConstraintName: 'change_log_pk' })
+  position: string
+  @Column({ type: 'bigint' }) transaction: string
+  @Column({ type: 'timestamptz' }) at: Date
+  /** `esquina` for changes of the product; null for changes by other programs. */
+  @Column({ type: 'text', nullable: true }) origin: string | null
+  /** The table. */
+  @Column({ type: 'text' }) source: string
+  @Column({ type: 'int', name: 'row_id' }) rowId: number
+  @Column({ type: 'jsonb', nullable: true }) before: Record<string, unknown> | null
+  @Column({ type: 'jsonb', nullable: true }) after: Record<string, unknown> | null
+  /** The columns that differ; null for a created or deleted row. */
+  @Column({ type: 'text', array: true, nullable: true }) fields: string[] | null
+}
+
+/** The content of an image before it was replaced or deleted. */
+@Entity({ name: 'former_image' })
+export class FormerImageEntity {
+  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'former_image_pk' }) sha256: string
+  @Column({ type: 'bytea' }) bytes: Buffer
+  @Column({ type: 'timestamptz', default: () => 'now()' }) at: Date
+}

@@ -12,6 +12,8 @@ import {
   type SortKey,
   type Visibility,
 } from '../../../core/queries/plan.ts'
+import { readsOfPlan, type PlanReads } from '../../../core/queries/plan-reads.ts'
+import { hashOf } from '../../../core/shapes/hash.ts'
 import { RANKED_MOST } from '../../../core/queries/ranked.ts'
 import { RELATED_FIELDS, SOURCE } from '../../../core/queries/sources.ts'
 import type { Wanted } from '../../../core/queries/wanted.ts'
@@ -43,7 +45,17 @@ export interface CompiledQuery {
   /** To-many relations, fetched for all rows at once. */
   many: { relation: string; statement: Statement; columns: OutputColumn[] }[]
   columns: readonly OutputColumn[]
+  /** What it reads, from which follows what its result depends on. */
+  reads: PlanReads
+  /** The fetched fields, as templates name them, e.g. `category.slug`. */
+  fields: readonly string[]
+  /** Identifies the query's meaning and how it reads times and words. */
+  state: string
+  timeZone: string
 }
+
+/** The statements of a query, to which its reads are added. */
+type CompiledStatements = Omit<CompiledQuery, 'reads' | 'fields' | 'state' | 'timeZone'>
 
 /** Compiled queries that are remembered: a save compiles the whole definition, of which one document has changed. */
 const REMEMBERED = 1_000
@@ -62,14 +74,34 @@ export function compileQuery(
   const key = `${visibility} ${locale.timeZone} ${locale.searchConfiguration} ${wanted?.join() ?? '*'} ${JSON.stringify(meaning)}`
   const found = known.get(key)
   if (found) return found
-  const made = compilePlan(database, planQuery(meaning, { visibility, wanted }), locale)
+  const made = {
+    ...compilePlan(database, planQuery(meaning, { visibility, wanted }), locale),
+    state: queryState(meaning, locale),
+    timeZone: locale.timeZone,
+  }
   known.set(key, made)
   return made
 }
 
-function compilePlan(database: DataSource, plan: QueryPlan, locale: Locale): CompiledQuery {
+/** Returns what identifies a meaning, and how it reads times and words. */
+export const queryState = (meaning: QueryMeaning, { timeZone, searchConfiguration }: Locale): string =>
+  hashOf(JSON.stringify([meaning, timeZone, searchConfiguration]))
+
+function compilePlan(
+  database: DataSource,
+  plan: QueryPlan,
+  locale: Locale,
+): Omit<CompiledQuery, 'state' | 'timeZone'> {
   const builder = new PlanBuilder(database, plan, locale)
-  return plan.groupBy.length > 0 ? compileCounts(builder) : new RowCompiler(database, builder).compile()
+  const statements =
+    plan.groupBy.length > 0 ? compileCounts(builder) : new RowCompiler(database, builder).compile()
+  const fields = statements.columns.map(({ relation, field }) =>
+    relation === undefined ? field : `${relation}.${field}`,
+  )
+  const many = statements.many.flatMap(({ relation, columns }) =>
+    columns.map(({ field }) => `${relation}.${field}`),
+  )
+  return { ...statements, reads: readsOfPlan(plan), fields: [...fields, ...many].sort() }
 }
 
 /** Name of the column that holds a value of the row's cursor. */
@@ -100,7 +132,7 @@ class RowCompiler {
             : 0
   }
 
-  compile(): CompiledQuery {
+  compile(): CompiledStatements {
     const { take, order, columns, manyRelations } = this.#plan
     const ranked = compileRanked(this.#builder, {
       limit: this.#limit,
@@ -216,7 +248,7 @@ const left = (relation: string) => ({ relation, kind: 'left' as const })
 const COUNTED_EXACTLY = 10_000
 
 /** Counts the rows of each combination of the fields that a query counts by. */
-function compileCounts(builder: PlanBuilder): CompiledQuery {
+function compileCounts(builder: PlanBuilder): CompiledStatements {
   const { columns, groupBy, order, orderJoins, take } = builder.plan
   const rows = builder.join(builder.matching(), orderJoins)
   builder.select(

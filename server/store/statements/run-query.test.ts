@@ -1,6 +1,7 @@
 // What the rows of a query depend on.
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import { dependenceOf } from '../../../core/caching/dependence.ts'
+import { NOTHING } from '../../../core/caching/dependence.ts'
+import { provenanceOf } from '../../../core/caching/provenance.ts'
 import { readMeaning } from '../../../core/queries/meaning.ts'
 import type { Query } from '../../../core/shapes/schemas.ts'
 import { testBlog, type TestBlog } from '../../testing/database.ts'
@@ -25,19 +26,23 @@ async function rows(query: Query): Promise<readonly object[]> {
   return result.rows
 }
 const dependences = async (query: Query) =>
-  (await rows(query)).map((row) => dependenceOf(row) ?? { tags: new Set<string>(), timed: false })
+  (await rows(query)).map((row) => provenanceOf(row)?.dependence ?? NOTHING)
 
 it('a row with a number of published posts changes with time, because scheduled posts become due', async () => {
   for (const count of ['postCount', 'postCountWithin']) {
     const found = await dependences({ from: 'categories', with: [count], take: 'all' })
     expect(found.length).toBeGreaterThan(0)
-    for (const { tags, timed } of found) expect([timed, tags.has('source:posts')]).toEqual([true, true])
+    for (const { sets, timed } of found)
+      expect([timed, [...sets.keys()].every((one) => one.startsWith('posts of category'))]).toEqual([
+        true,
+        true,
+      ])
   }
 })
 
 it('a row without a number does not change with time', async () => {
-  for (const { tags, timed } of await dependences({ from: 'categories', take: 'all' }))
-    expect([timed, tags.size]).toEqual([false, 1])
+  for (const { rows, sets, timed } of await dependences({ from: 'categories', take: 'all' }))
+    expect([timed, rows.size, sets.size]).toEqual([false, 1, 0])
 })
 
 it('a post depends on itself, its related rows and its comments, and not on time', async () => {
@@ -54,16 +59,15 @@ it('a post depends on itself, its related rows and its comments, and not on time
     author: { id: number } | null
     tags: { id: number }[]
   }[]) {
-    const { tags, timed } = dependenceOf(row) ?? { tags: new Set(), timed: true }
-    expect([...tags].toSorted()).toEqual(
+    const { rows, sets, timed } = provenanceOf(row)?.dependence ?? NOTHING
+    expect([...rows.keys()].toSorted()).toEqual(
       [
-        `post:${row.id}`,
-        `post:${row.id}/comments`,
-        ...(row.category ? [`category:${row.category.id}`] : []),
-        ...(row.author ? [`author:${row.author.id}`] : []),
-        ...row.tags.map(({ id }) => `tag:${id}`),
+        `posts:${row.id}`,
+        ...(row.category ? [`categories:${row.category.id}`] : []),
+        ...(row.author ? [`authors:${row.author.id}`] : []),
+        ...row.tags.map(({ id }) => `tags:${id}`),
       ].toSorted(),
     )
-    expect(timed).toBe(false)
+    expect([[...sets.keys()], timed]).toEqual([[`comments of post ${row.id}`], false])
   }
 })

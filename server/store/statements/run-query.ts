@@ -1,22 +1,15 @@
 /** Runs compiled queries: binds values, turns raw rows into the rows that templates see, and derives their dependences. */
 import type { Queryable } from '../connection.ts'
 import { createHash } from 'node:crypto'
-import { countTag, rowTag, sourceTag } from '../../../core/caching/purge.ts'
-import {
-  dependenceOf,
-  dependent,
-  joinDependences,
-  type Dependence,
-} from '../../../core/caching/dependence.ts'
+import type { Dependence } from '../../../core/caching/dependence.ts'
 import { escapeHtml, SafeHtml } from '../../../core/content/html/safe-html.ts'
-import type { SourceName } from '../../../core/shapes/schemas.ts'
 import { extractHtml } from '../../../core/queries/extract.ts'
 import type { Cursor } from '../../../core/paging/cursor.ts'
 import type { QueryMeaning } from '../../../core/queries/meaning.ts'
-import { SOURCE } from '../../../core/queries/sources.ts'
 import { cursorColumn, type CompiledQuery, type OutputColumn } from './compile-query.ts'
 import { estimatedTotal } from './estimate.ts'
 import { chooseStatement } from './choose-statement.ts'
+import { dependenceOfResult, dependOnWhole, identifyRow } from './provenance.ts'
 import { boundValues, type Binding, type Statement } from './statement.ts'
 
 type CursorValues = Cursor['values']
@@ -92,7 +85,7 @@ export async function runStatement(
 export type PageAsked = { number: number } | { cursor: Cursor | null }
 
 export interface QueryRequest {
-  /** Name of the query, for errors. */
+  /** Name of the query, for errors and for what identifies its result. */
   name: string
   meaning: QueryMeaning
   compiled: CompiledQuery
@@ -123,7 +116,9 @@ export async function runQuery(pool: Queryable, request: QueryRequest): Promise<
       row[relation] = links.filter((link) => link['owner'] === row['id']).map((link) => toRow(link, columns))
     }
   }
-  const dependence = dependenceOfRows(meaning, rows)
+  const dependence = dependenceOfResult(request, rows)
+  if (meaning.countBy.length > 0) for (const row of rows) dependOnWhole(row, dependence)
+  else for (const row of rows) identifyRow(meaning.from, compiled, row)
   const edge = (one: RawRow | undefined) => one && edgeOf(meaning.order, one)
   const [first, last] = compiled.cursor ? [edge(raw[0]), edge(raw.at(-1))] : []
   return {
@@ -259,48 +254,4 @@ function commentHtml(text: string): SafeHtml {
     .split(/\n{2,}/)
     .map((paragraph) => `<p>${escapeHtml(paragraph).replaceAll('\n', '<br>')}</p>`)
   return new SafeHtml(paragraphs.join('\n'))
-}
-
-/** A row depends on itself, on its related rows and on what is counted for it. */
-function rowDependence(meaning: QueryMeaning, row: Row): Dependence {
-  const id = Number(row['id'])
-  const tags = new Set([rowTag(meaning.from, id)])
-  let timed = false
-  for (const name of meaning.relations) {
-    const source = SOURCE[meaning.from].relations[name]?.source
-    const related = row[name]
-    for (const one of Array.isArray(related) ? (related as Row[]) : related ? [related as Row] : []) {
-      if (source && source !== 'images') tags.add(rowTag(source, Number(one['id'])))
-    }
-  }
-  for (const name of meaning.counts.filter((one) => one in row)) {
-    for (const source of SOURCE[meaning.from].counts[name]?.sources ?? []) {
-      // Comments are counted for one post. Published posts are counted for a category, which time alone may change.
-      if (source === 'comments') tags.add(countTag(meaning.from, id, source))
-      else {
-        tags.add(sourceTag(source))
-        timed = true
-      }
-    }
-  }
-  return { tags, timed }
-}
-
-/** Attaches dependences to rows and to their list. Returns the dependence of the whole result. */
-function dependenceOfRows(meaning: QueryMeaning, rows: Row[]): Dependence {
-  const isCount = meaning.countBy.length > 0
-  if (!isCount) for (const row of rows) dependent(row, rowDependence(meaning, row))
-  const whole = resultDependence(meaning, rows)
-  // A counted row is not a row of a table: any change of what is counted may change it.
-  if (isCount) for (const row of rows) dependent(row, whole)
-  dependent(rows, whole)
-  return whole
-}
-
-/** A list depends on its rows and on the membership of its sources; a row found by a unique value only on itself. */
-function resultDependence(meaning: QueryMeaning, rows: readonly Row[]): Dependence {
-  const ofRows = joinDependences(rows.flatMap((row) => dependenceOf(row) ?? []))
-  if (meaning.byUnique && rows.length > 0) return ofRows
-  const membership = new Set(meaning.sources.map((source: SourceName) => sourceTag(source)))
-  return joinDependences([ofRows, { tags: membership, timed: meaning.timed }])
 }

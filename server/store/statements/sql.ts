@@ -3,6 +3,7 @@ import type { Definition } from '../../../core/blog/definition.ts'
 import { HEADLINE_START, HEADLINE_STOP } from '../../../core/queries/extract.ts'
 import type { PlanExpression, PlanValue, Predicate } from '../../../core/queries/plan.ts'
 import { RANKED_MOST } from '../../../core/queries/ranked.ts'
+import { SOURCE, TABLE } from '../../../core/queries/sources.ts'
 import type { FieldCondition, SourceName } from '../../../core/shapes/schemas.ts'
 
 /** The parts of a definition that decide how times and words are read. */
@@ -32,6 +33,8 @@ function namedCondition(source: SourceName, name: string, alias: string): string
       return `${alias}.published_at IS NULL`
     case 'posts unpublished':
       return `(${alias}.published_at IS NULL OR ${alias}.published_at > now())`
+    case 'comments approved':
+      return `${alias}.state = 'shown'`
     case 'comments shown':
       return `${alias}.state = 'shown' AND EXISTS (SELECT 1 FROM post visible WHERE visible.id = ${alias}.post_id AND visible.published_at <= now())`
     case 'pages in-navigation':
@@ -43,21 +46,18 @@ function namedCondition(source: SourceName, name: string, alias: string): string
 
 /** Returns SQL for a count of a source's row. */
 function countExpression(source: SourceName, name: string, alias: string): string {
-  const published = 'counted.published_at <= now()'
-  switch (`${source} ${name}`) {
-    case 'posts commentCount':
-      return `(SELECT count(*) FROM comment counted WHERE counted.post_id = ${alias}.id AND counted.state = 'shown')`
-    case 'categories postCount':
-      return `(SELECT count(*) FROM post counted WHERE counted.category_id = ${alias}.id AND ${published})`
-    case 'categories postCountWithin':
-      return `(SELECT count(*) FROM post counted WHERE counted.category_id = ANY (ARRAY(WITH RECURSIVE below AS (SELECT ${alias}.id UNION SELECT child.id FROM category child JOIN below ON child.parent_id = below.id) SELECT below.id FROM below)) AND ${published})`
-    case 'authors postCount':
-      return `(SELECT count(*) FROM post counted WHERE counted.author_id = ${alias}.id AND ${published})`
-    case 'tags postCount':
-      return `(SELECT count(*) FROM post_tag link JOIN post counted ON counted.id = link.post_id WHERE link.tag_id = ${alias}.id AND ${published})`
-    default:
-      throw new Error(`No SQL for the count “${name}” of ${source}`)
-  }
+  const count = SOURCE[source].counts[name]
+  if (!count) throw new Error(`“${source}” has no count “${name}”`)
+  const counted = SOURCE[count.source].relations[count.by]
+  const condition = namedCondition(count.source, count.named, 'counted')
+  const table = TABLE[count.source]
+  if (counted?.many)
+    return `(SELECT count(*) FROM post_tag link JOIN ${table} counted ON counted.id = link.post_id WHERE link.tag_id = ${alias}.id AND ${condition})`
+  const own = TABLE[source]
+  const leads = count.within
+    ? `= ANY (ARRAY(WITH RECURSIVE below AS (SELECT ${alias}.id UNION SELECT child.id FROM ${own} child JOIN below ON child.parent_id = below.id) SELECT below.id FROM below))`
+    : `= ${alias}.id`
+  return `(SELECT count(*) FROM ${table} counted WHERE counted.${count.by}_id ${leads} AND ${condition})`
 }
 
 const OPERATOR_SQL: Partial<Record<FieldCondition['is'], string>> = {

@@ -1,5 +1,6 @@
 /** Handlers of the Cache area. */
 import type { cacheOperations } from '../../../contract/cache.ts'
+import { describeDependence } from '../../../core/caching/session.ts'
 import { success } from '../../../core/shapes/outcome.ts'
 import type { ClockPort } from '../../publish/ports.ts'
 import type { FragmentPort } from '../../reader/page-data.ts'
@@ -8,14 +9,16 @@ import type { HandlersOf } from '../http/handlers-of.ts'
 export const cacheHandlers = (blog: FragmentPort & ClockPort): HandlersOf<typeof cacheOperations> => ({
   'GET /api/copies': () => {
     const now = blog.clock().getTime()
-    const copies = [...blog.fragments.entries()].map(([key, { name, html, tags, madeAt, expiresAt }]) => ({
-      key,
-      name,
-      bytes: html.length,
-      ageMilliseconds: now - madeAt,
-      remainingMilliseconds: expiresAt - now,
-      tags: [...tags].sort(),
-    }))
+    const copies = [...blog.fragments.entries()].map(
+      ([key, { name, html, dependence, madeAt, expiresAt }]) => ({
+        key,
+        name,
+        bytes: html.length,
+        ageMilliseconds: now - madeAt,
+        remainingMilliseconds: expiresAt - now,
+        dependsOn: describeDependence(dependence),
+      }),
+    )
     return success({ copies, bytes: blog.fragments.bytes })
   },
   'DELETE /api/copies': () => {

@@ -1,5 +1,6 @@
 /** The types of operation handlers, derived from the contract. */
 import type { AnswerOf, BodyOf, OperationName, Operations, QueryOf } from '../../../contract/operations.ts'
+import type { DroppedCopy } from '../../../contract/fields.ts'
 import { success, type Outcome } from '../../../core/shapes/outcome.ts'
 import type { Written } from '../../store/store.ts'
 
@@ -17,8 +18,8 @@ export type Handlers = HandlersOf<Operations>
 /** The handlers of some operations, e.g. of an area. */
 export type HandlersOf<Part> = { [Name in keyof Part & OperationName]: Handler<Name> }
 
-/** Returns the outcome of a write with the keys of the purged copies in its value. */
-export const withPurged = <T extends object>(written: Written<T>): Outcome<T & { purged: string[] }> =>
+/** Returns the outcome of a write with the copies that were dropped in its value. */
+export const withPurged = <T extends object>(written: Written<T>): Outcome<T & { purged: DroppedCopy[] }> =>
   written.ok ? success({ ...written.value, purged: written.purged }) : written
 
 /** Converts the value of an outcome. */

@@ -37,12 +37,12 @@ export const walkHandlers = (blog: Ports): HandlersOf<typeof walkOperations> => 
 
 async function walk(
   blog: Ports,
-  { path, as = 'reader', accepts = 'html', method = 'GET' }: QueryOf<'GET /api/walk'>,
+  { path, as = 'reader', accepts = 'html', kept = 'true', method = 'GET' }: QueryOf<'GET /api/walk'>,
 ): Promise<WalkRecord> {
   const target = path.startsWith('/') ? path : `/${path}`
   const request = internalRequest(target, { as, accepts, method })
   const tracer = new Walk(request, blog.clock(), blog.site.version)
-  await answer(blog, request, tracer)
+  await answer(kept === 'true' ? blog : blog.withoutFragments(), request, tracer)
   if (tracer.record.failure === null) await explainEmptyResults(blog, tracer)
   return tracer.record
 }

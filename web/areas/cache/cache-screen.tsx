@@ -45,9 +45,9 @@ export function CacheScreen() {
               { title: columns.key, dataIndex: 'key', render: (key: string) => <code>{key}</code> },
               {
                 title: columns.dependsOn,
-                dataIndex: 'tags',
-                render: (tags: string[]) => (
-                  <span className="tags">{tags.join(', ') || words.noDependencies}</span>
+                dataIndex: 'dependsOn',
+                render: (dependsOn: string[]) => (
+                  <span className="tags">{dependsOn.join(', ') || words.noDependencies}</span>
                 ),
               },
               {

@@ -135,6 +135,20 @@ export function Journey({ record, compared, address, isBusy, change, onSaved, st
           ]}
           popupMatchSelectWidth={false}
         />
+        {record.fragments.length > 0 && address.as === 'reader' ? (
+          <Select
+            aria-label={text.kept}
+            size="small"
+            variant="borderless"
+            value={address.kept}
+            onChange={(kept: boolean) => change({ kept })}
+            options={[
+              { value: true, label: text.withFragments },
+              { value: false, label: text.nothingKept },
+            ]}
+            popupMatchSelectWidth={false}
+          />
+        ) : null}
         {record.route.json || address.accepts === 'json' ? (
           <Select
             aria-label={text.accepts}

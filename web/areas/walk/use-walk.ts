@@ -15,6 +15,8 @@ export interface WalkAddress {
   path: string
   as: Watcher
   accepts: Accepts
+  /** Whether stored fragments are used. */
+  kept: boolean
   width: number
   view: View
   /** The document that is open in the editor. */
@@ -26,6 +28,7 @@ export interface WalkAddress {
 const DEFAULTS: Partial<Record<keyof WalkAddress, unknown>> = {
   as: 'reader',
   accepts: 'html',
+  kept: true,
   width: 1080,
   view: 'page',
 }
@@ -41,6 +44,7 @@ export function useWalkAddress(start: string): {
     path: parameters.get('path') ?? start,
     as: parameters.get('as') === 'author' ? 'author' : 'reader',
     accepts: parameters.get('accepts') === 'json' ? 'json' : 'html',
+    kept: parameters.get('kept') !== 'false',
     width: WIDTHS.find((one) => one === width) ?? 1080,
     view: VIEWS.find((one) => one === parameters.get('view')) ?? 'page',
     edit: parameters.get('edit'),
@@ -64,10 +68,10 @@ export function useWalkAddress(start: string): {
   return { address, change }
 }
 
-export const useWalk = ({ path, as, accepts }: WalkAddress) =>
+export const useWalk = ({ path, as, accepts, kept }: WalkAddress) =>
   useRead(
     'GET /api/walk',
-    { query: { path, as, accepts } },
+    { query: { path, as, accepts, ...(kept ? {} : { kept: 'false' as const }) } },
     { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 0 },
   )
 

@@ -1,11 +1,12 @@
 /** Notices: every save looks the same, says what has changed, and offers to undo it where that is possible. */
 import { App, Button } from 'antd'
+import type { DroppedCopy } from '../../../contract/fields.ts'
 import { errorText } from '../words/error-text.ts'
 import { words } from '../words/words.ts'
 
 interface Options {
-  /** The fragments that were purged. */
-  purged?: readonly string[]
+  /** The copies that were dropped. */
+  purged?: readonly DroppedCopy[]
 }
 
 /** How long notices stay, in seconds. */
@@ -53,7 +54,7 @@ export function useNotices(): Notices {
         duration: undo ? SHOWN_WITH_UNDO : SHOWN,
         pauseOnHover: undo !== undefined,
         placement: 'bottomRight',
-        ...(purged.length === 0 ? {} : { description: words.purged(purged.length) }),
+        ...(purged.length === 0 ? {} : { description: words.purged(purged) }),
         ...(undo
           ? {
               actions: (

@@ -1,4 +1,5 @@
 /** The texts that all areas share. Each area has its own in its `words.ts`. */
+import type { DroppedCopy } from '../../../contract/fields.ts'
 
 export const words = {
   save: 'Save',
@@ -24,8 +25,15 @@ export const words = {
   fewer: 'Show fewer',
   hide: 'Hide',
   skipPage: 'Skip the page',
-  purged: (count: number) =>
-    count === 1 ? '1 stored fragment was purged.' : `${count} stored fragments were purged.`,
+  /** E.g. “Dropped 3 copies: 2 card, 1 aside (post 31: title changed).” */
+  purged: (copies: readonly DroppedCopy[]) => {
+    const names = [...new Set(copies.map((one) => one.name))]
+      .map((name) => `${copies.filter((one) => one.name === name).length} ${name}`)
+      .join(', ')
+    const reasons = [...new Set(copies.map((one) => one.why))]
+    const others = reasons.length > 2 ? `; and ${reasons.length - 2} more changes` : ''
+    return `Dropped ${copies.length === 1 ? '1 copy' : `${copies.length} copies`}: ${names} (${reasons.slice(0, 2).join('; ')}${others}).`
+  },
 
   changes: {
     notEditable: (document: string) => `${document} cannot be changed by a form. Edit it as YAML.`,

@@ -1,6 +1,7 @@
 /** A text that is being written: what is stored, what is typed, saving, and unsaved text that survives a reload. */
 import { useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
+import type { DroppedCopy } from '../../../../contract/fields.ts'
 import type { AnswerOf } from '../../../../contract/operations.ts'
 import type { ProblemItem } from '../../../../contract/problem.ts'
 import { ApiProblem, call, type Input } from '../../../api/client.ts'
@@ -25,7 +26,7 @@ export interface Saved {
   /** The current name. */
   name: string
   version: number
-  purged: readonly string[]
+  purged: readonly DroppedCopy[]
 }
 
 /** How one kind of content is read and saved. `Parts` is what an author can change. */

@@ -84,12 +84,12 @@ function Group({ name, fragments, tools }: { name: string; fragments: WalkFragme
                 <td>
                   <code>{one.key}</code>
                 </td>
-                <td title={one.tags.join('\n')}>
-                  {one.tags.length === 0
+                <td title={one.dependsOn.join('\n')}>
+                  {one.dependsOn.length === 0
                     ? text.noDependencies
-                    : one.tags.length > TAGS_SHOWN + 1
-                      ? `${one.tags.slice(0, TAGS_SHOWN).join(', ')} ${text.more(one.tags.length - TAGS_SHOWN)}`
-                      : one.tags.join(', ')}
+                    : one.dependsOn.length > TAGS_SHOWN + 1
+                      ? `${one.dependsOn.slice(0, TAGS_SHOWN).join(', ')} ${text.more(one.dependsOn.length - TAGS_SHOWN)}`
+                      : one.dependsOn.join(', ')}
                 </td>
                 <td className="number">{formatBytes(one.bytes)}</td>
               </tr>

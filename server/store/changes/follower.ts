@@ -1,0 +1,144 @@
+/**
+ * Follows the change log: notices what other processes and other programs change. It is told by NOTIFY and also asks
+ * regularly, so it knows for how long it has not heard from the database.
+ */
+import { Client } from 'pg'
+import { followedChanges, type LoggedChanges } from './read-log.ts'
+
+/** How often the log is read without a notification, in milliseconds. */
+const HEARTBEAT = 300
+/** After how long without an answer copies are no longer trusted, in milliseconds. */
+const DEAF_AFTER = 1_000
+/** How long to wait before the next attempt to connect, in milliseconds. */
+const RECONNECT = 500
+/** With more changes at once, everything is dropped instead. */
+const MOST_ENTRIES = 5_000
+
+export interface FollowerOptions {
+  url: string
+  /** Whether this process has made, and already applied, the changes of a transaction. */
+  isOwn(transaction: string): boolean
+  /** Called with changes in the order in which they were made; null if there are too many to follow. */
+  apply(changes: LoggedChanges | null): Promise<void>
+  failed(error: unknown): void
+}
+
+export class Follower {
+  readonly #options: FollowerOptions
+  #client: Client | undefined
+  #timer: NodeJS.Timeout | undefined
+  #heardAt = -Infinity
+  /** The oldest transaction that may still commit changes that were not read; null before the first answer. */
+  #from: string | null = null
+  /** Entries at or after `#from` that were read. */
+  #seen = new Set<string>()
+  #reading: Promise<void> | undefined
+  #isStale = false
+  #isStopped = false
+
+  constructor(options: FollowerOptions) {
+    this.#options = options
+  }
+
+  /** Whether the database has answered recently, so that a change would have been noticed. */
+  get isCurrent(): boolean {
+    return performance.now() - this.#heardAt < DEAF_AFTER
+  }
+
+  /** Starts following from now on. */
+  async start(): Promise<void> {
+    await this.#connect()
+    this.#schedule(HEARTBEAT)
+  }
+
+  async stop(): Promise<void> {
+    this.#isStopped = true
+    clearTimeout(this.#timer)
+    await this.#reading?.catch(() => undefined)
+    await this.#client?.end().catch(() => undefined)
+  }
+
+  /** Reads the log now. It returns once everything that was committed before is applied. */
+  async catchUp(): Promise<void> {
+    await this.#reading
+    await this.#read()
+  }
+
+  #schedule(wait: number): void {
+    if (this.#isStopped) return
+    clearTimeout(this.#timer)
+    this.#timer = setTimeout(() => void this.#tick(), wait)
+    this.#timer.unref()
+  }
+
+  async #tick(): Promise<void> {
+    try {
+      if (!this.#client) await this.#connect()
+      await this.#read()
+      this.#schedule(HEARTBEAT)
+    } catch (error) {
+      this.#options.failed(error)
+      this.#disconnect()
+      this.#schedule(RECONNECT)
+    }
+  }
+
+  async #connect(): Promise<void> {
+    const client = new Client({
+      connectionString: this.#options.url,
+      application_name: 'esquina follower',
+      connectionTimeoutMillis: DEAF_AFTER * 3,
+      query_timeout: DEAF_AFTER * 3,
+    })
+    client.on('error', () => this.#disconnect())
+    client.on('notification', () => {
+      this.#isStale = true
+      this.#schedule(0)
+    })
+    await client.connect()
+    await client.query('LISTEN esquina_change')
+    this.#client = client
+    await this.#read()
+  }
+
+  #disconnect(): void {
+    const client = this.#client
+    this.#client = undefined
+    client?.removeAllListeners('notification')
+    void client?.end().catch(() => undefined)
+  }
+
+  /** Readings follow one another, since each begins where the one before has ended. */
+  #read(): Promise<void> {
+    this.#reading ??= this.#readOnce().finally(() => (this.#reading = undefined))
+    return this.#reading
+  }
+
+  async #readOnce(): Promise<void> {
+    const client = this.#client
+    if (!client) throw new Error('The connection to the database is lost.')
+    do {
+      this.#isStale = false
+      const asked = performance.now()
+      const { from, entries, changes } = await followedChanges(
+        async (sql, values) => (await client.query<object>(sql, [...values])).rows,
+        {
+          from: this.#from,
+          isKnown: (one) => this.#seen.has(one),
+          isOwn: this.#options.isOwn,
+          most: MOST_ENTRIES,
+        },
+      )
+      // A database whose transactions start over is another one: it was restored, or replaced.
+      const isOther = this.#from !== null && BigInt(from) < BigInt(this.#from)
+      this.#seen = new Set(entries)
+      if (this.#from !== null) {
+        if (isOther || changes === null) await this.#options.apply(null)
+        else if (changes.rows.length + changes.documents.length > 0 || changes.isTruncated)
+          await this.#options.apply(changes)
+      }
+      this.#from = from
+      this.#heardAt = asked
+    } while (this.#isStale)
+  }
+}

@@ -1,0 +1,194 @@
+/** Reads the change log as changes of rows that queries see. */
+import type { Change, RowSource } from '../../../core/caching/change.ts'
+import type { EvaluatedRow } from '../../../core/queries/evaluate.ts'
+import { SOURCE, TABLE, type Field } from '../../../core/queries/sources.ts'
+import type { SourceName } from '../../../core/shapes/schemas.ts'
+
+/** Runs a statement and returns its rows: a manager or a connection. */
+export type Read = (sql: string, values: readonly unknown[]) => Promise<unknown[]>
+
+/** What was changed together, in the order in which it was changed. */
+export interface LoggedChanges {
+  rows: Change[]
+  /** Paths of documents of the definition. */
+  documents: string[]
+  /** Whether a table was emptied, so that nothing is known of its rows. */
+  isTruncated: boolean
+  /** The transaction that has made them; null without any change. */
+  transaction: string | null
+}
+
+interface Entry {
+  position: string
+  transaction: string
+  source: string
+  row_id: number
+  before: Record<string, unknown> | null
+  after: Record<string, unknown> | null
+  fields: string[] | null
+  related: Record<string, unknown> | null
+}
+
+/** Columns that no condition reads, and which are long. That they were changed is in `fields`. */
+const LONG = "ARRAY['body', 'html', 'search', 'text', 'bytes']"
+
+const SOURCE_OF = new Map<string, RowSource>(
+  Object.entries(TABLE).map(([source, table]) => [table, source as RowSource]),
+)
+
+const columnOf = (field: string) => field.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`)
+const fieldOf = (column: string) => column.replace(/_([a-z])/g, (_, letter: string) => letter.toUpperCase())
+
+/** Returns SQL for the fields of a related row that conditions can read. */
+function relatedObject(source: RowSource): string {
+  const fields = source === 'images' ? {} : SOURCE[source].fields
+  const isStored = ({ long, partOf, type }: Field) =>
+    !long && !partOf && type !== 'words' && type !== 'relevance'
+  const names = Object.entries(fields).flatMap(([name, field]) => (isStored(field) ? [name] : []))
+  return `jsonb_build_object(${names.map((name) => `'${name}', x.${columnOf(name)}`).join(', ')})`
+}
+
+/** Returns SQL for the related rows of an entry as they are now, by relation; rows of to-one relations by their ids. */
+function relatedSql(source: SourceName): string {
+  const parts = Object.entries(SOURCE[source].relations).flatMap(([relation, { source: target, many }]) => {
+    if (target === 'images') return []
+    const rows = many
+      ? `SELECT coalesce(jsonb_agg(${relatedObject(target)}), '[]') FROM post_tag link JOIN ${TABLE[target]} x ON x.id = link.tag_id WHERE link.post_id = entry.row_id`
+      : `SELECT coalesce(jsonb_object_agg(x.id, ${relatedObject(target)}), '{}') FROM ${TABLE[target]} x WHERE x.id IN ((entry.before ->> '${relation}_id')::int, (entry.after ->> '${relation}_id')::int)`
+    return [`'${relation}', (${rows})`]
+  })
+  return `WHEN '${TABLE[source]}' THEN jsonb_build_object(${parts.join(', ')})`
+}
+
+const LINKED = `WHEN 'post_tag' THEN (SELECT ${relatedObject('tags')} FROM tag x WHERE x.id = coalesce(entry.after ->> 'tag_id', entry.before ->> 'tag_id')::int)`
+
+const RELATED = `CASE entry.source ${(Object.keys(SOURCE) as SourceName[]).map(relatedSql).join(' ')} ${LINKED} END`
+
+const ENTRIES = `SELECT entry.position, entry.transaction, entry.source, entry.row_id, entry.before - ${LONG} AS before,
+  entry.after - ${LONG} AS after, entry.fields, ${RELATED} AS related FROM change_log entry`
+
+/** Reads what the current transaction has changed. */
+export const ownChanges = async (read: Read): Promise<LoggedChanges> =>
+  gather(
+    (await read(
+      `${ENTRIES} WHERE entry.transaction = pg_current_xact_id_if_assigned()::text::bigint ORDER BY entry.position`,
+      [],
+    )) as Entry[],
+  )
+
+/** What a follower of the log has read. */
+export interface Followed {
+  /** The oldest transaction that was still running: from there on, entries may be missing. */
+  from: string
+  /** Positions of the entries at or after `from`. */
+  entries: string[]
+  /** What is new, without this process's own changes; null if there is too much. */
+  changes: LoggedChanges | null
+}
+
+/**
+ * Reads what was committed since an earlier reading. Entries are not committed in the order of their positions, so a
+ * reading begins at the oldest transaction that was running at the one before.
+ */
+export async function followedChanges(
+  read: Read,
+  {
+    from,
+    isKnown,
+    isOwn,
+    most,
+  }: {
+    /** Null for the first reading, which finds nothing new. */
+    from: string | null
+    isKnown(position: string): boolean
+    isOwn(transaction: string): boolean
+    most: number
+  },
+): Promise<Followed> {
+  // One statement sees one state of the database: what is running, and what is committed.
+  const rows = (await read(
+    `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS running, entry.*
+     FROM (SELECT) one LEFT JOIN (${ENTRIES} WHERE entry.transaction >= coalesce($1::bigint, pg_snapshot_xmin(pg_current_snapshot())::text::bigint)
+       ORDER BY entry.position LIMIT $2) entry ON true ORDER BY entry.position`,
+    [from, most + 1],
+  )) as ({ running: string } & (Entry | { position: null }))[]
+  const running = rows[0]?.running ?? '0'
+  const entries = rows.filter((one): one is { running: string } & Entry => one.position !== null)
+  const fresh =
+    from === null ? [] : entries.filter((one) => !isKnown(one.position) && !isOwn(one.transaction))
+  return {
+    from: running,
+    entries: entries.flatMap((one) => (BigInt(one.transaction) >= BigInt(running) ? [one.position] : [])),
+    changes: entries.length > most ? null : gather(fresh),
+  }
+}
+
+/** Turns entries into changes. */
+function gather(entries: readonly Entry[]): LoggedChanges {
+  const result: LoggedChanges = { rows: [], documents: [], isTruncated: false, transaction: null }
+  for (const entry of entries) {
+    result.transaction = entry.transaction
+    if (entry.before === null && entry.after === null) result.isTruncated = true
+    else if (entry.source === 'document')
+      result.documents.push(String((entry.after ?? entry.before)?.['path']))
+    else if (entry.source === 'post_tag') result.rows.push(linkChange(entry))
+    else {
+      const source = SOURCE_OF.get(entry.source)
+      if (source) result.rows.push(rowChange(source, entry))
+    }
+  }
+  return result
+}
+
+const linkChange = ({ row_id: id, related }: Entry): Change => ({
+  source: 'posts',
+  id,
+  kind: 'changed',
+  fields: new Set(['tags']),
+  before: {},
+  after: {},
+  link: { relation: 'tags', row: related ?? {} },
+})
+
+function rowChange(source: RowSource, { row_id: id, before, after, fields, related }: Entry): Change {
+  const row = (columns: Record<string, unknown> | null) => columns && evaluatedRow(source, columns, related)
+  return {
+    source,
+    id,
+    kind: before === null ? 'created' : after === null ? 'deleted' : 'changed',
+    fields: new Set((fields ?? []).map(fieldOf)),
+    before: row(before),
+    after: row(after),
+  }
+}
+
+/** Returns a row as conditions read it: fields by their names, times as Date, and related rows where they are known. */
+function evaluatedRow(
+  source: RowSource,
+  columns: Readonly<Record<string, unknown>>,
+  related: Readonly<Record<string, unknown>> | null,
+): EvaluatedRow {
+  const row: Record<string, unknown> = {}
+  for (const [column, value] of Object.entries(columns)) row[fieldOf(column)] = value
+  if (source === 'images') return row
+  withTimes(source, row)
+  for (const [relation, { source: target, many }] of Object.entries(SOURCE[source].relations)) {
+    const found = related?.[relation] as unknown
+    if (found === undefined || target === 'images') continue
+    if (many) row[relation] = (found as Record<string, unknown>[]).map((one) => withTimes(target, { ...one }))
+    else {
+      const id = row[`${relation}Id`]
+      const one = (found as Record<string, Record<string, unknown>>)[String(id)]
+      row[relation] = id === null ? null : one && withTimes(target, { ...one })
+    }
+  }
+  return row
+}
+
+function withTimes(source: SourceName, row: Record<string, unknown>): Record<string, unknown> {
+  for (const [name, { type }] of Object.entries(SOURCE[source].fields)) {
+    const value = row[name]
+    if (type === 'time' && typeof value === 'string') row[name] = new Date(value)
+  }
+  return row
+}
