@@ -83,20 +83,17 @@ export type Appearance = Static<typeof Appearance>
 const Ref = Type.Object({ slug: Slug, version: Type.Integer({ minimum: 1 }) }, closed)
 const Refs = Type.Array(Ref, { minItems: 1, maxItems: 200 })
 
-/** The result for each of several posts. */
+/** What was done to each of several posts. */
 const Outcomes = Type.Object({
   results: Type.Array(
     Type.Object({
       slug: Type.String(),
-      done: Type.Boolean(),
       version: Nullable(Type.Integer()),
       deleted: Nullable(Type.Integer({ description: 'id by which a deleted post can be restored' })),
-      code: Nullable(Type.String({ description: 'code of the problem, if it failed' })),
-      message: Nullable(Type.String({ description: 'why it failed' })),
     }),
   ),
+  purged: Purged,
 })
-export type PostOutcomes = Static<typeof Outcomes>
 
 const Names = Type.Array(
   Type.Object({ slug: Type.String(), name: Type.String(), posts: Type.Integer(), depth: Type.Integer() }),
@@ -141,7 +138,7 @@ export const postOperations = {
     versioning: 'change',
   },
   'POST /api/posts/change': {
-    summary: 'Change several posts, each on its own',
+    summary: 'Change several posts, all or none',
     body: Type.Object(
       {
         posts: Refs,
@@ -170,7 +167,7 @@ export const postOperations = {
     answer: Outcomes,
   },
   'POST /api/posts/delete': {
-    summary: 'Delete posts with their comments; each can be restored for 30 days',
+    summary: 'Delete posts with their comments, all or none; each can be restored for 30 days',
     body: Type.Object({ posts: Refs }, closed),
     answer: Outcomes,
   },

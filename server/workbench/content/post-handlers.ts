@@ -1,7 +1,7 @@
 /** Handlers of the operations on posts. */
 import type { BodyOf } from '../../../contract/operations.ts'
 import type { Post, postOperations } from '../../../contract/posts.ts'
-import type { Outcome } from '../../../core/shapes/outcome.ts'
+import type { Failure, Outcome } from '../../../core/shapes/outcome.ts'
 import { success, unknown } from '../../../core/shapes/outcome.ts'
 import { importPosts } from '../../author/posts/import-posts.ts'
 import { matterOf, postPath } from '../../author/posts/post-file.ts'
@@ -46,11 +46,11 @@ export const postHandlers = (blog: Ports): HandlersOf<typeof postOperations> => 
   'PUT /api/post': async ({ query: { slug }, body: { version, ...parts } }) =>
     withPurged(await write(blog, (writing) => savePost(writing, { slug, version }, parts))),
   'POST /api/posts/change': ({ body: { posts, change } }) =>
-    each(blog, posts, async (writing, ref) =>
+    together(blog, posts, async (writing, ref) =>
       mapValue(await changePost(writing, ref, change), ({ version }) => ({ version, deleted: null })),
     ),
   'POST /api/posts/delete': ({ body: { posts } }) =>
-    each(blog, posts, async (writing, ref) =>
+    together(blog, posts, async (writing, ref) =>
       mapValue(await deletePost(writing, ref), ({ deleted }) => ({ version: null, deleted })),
     ),
   'POST /api/posts/import': async ({ body: { files, createMissing = false } }) => {
@@ -70,8 +70,8 @@ export const postHandlers = (blog: Ports): HandlersOf<typeof postOperations> => 
 
 type Refs = BodyOf<'POST /api/posts/delete'>['posts']
 
-/** Runs a write for each of several posts on its own: one that fails does not hold up the others. */
-async function each(
+/** Runs a write for several posts as one: if it fails for some, nothing is changed, and all problems are reported. */
+async function together(
   blog: Ports,
   posts: Refs,
   work: (
@@ -79,24 +79,18 @@ async function each(
     ref: Refs[number],
   ) => Promise<Outcome<{ version: number | null; deleted: number | null }>>,
 ) {
-  const results = []
-  for (const ref of posts) {
-    const written = await write(blog, (writing) => work(writing, ref))
-    const { slug } = ref
-    results.push(
-      written.ok
-        ? { slug, done: true, ...written.value, code: null, message: null }
-        : {
-            slug,
-            done: false,
-            version: null,
-            deleted: null,
-            code: written.problems[0]?.code ?? null,
-            message: written.problems[0]?.message ?? null,
-          },
-    )
-  }
-  return success({ results })
+  const written = await write(blog, async (writing) => {
+    const results = []
+    const failures: Failure[] = []
+    for (const ref of posts) {
+      const outcome = await writing.attempt((part) => work(part, ref))
+      if (outcome.ok) results.push({ slug: ref.slug, ...outcome.value })
+      else failures.push(outcome)
+    }
+    const [first] = failures
+    return first ? { ...first, problems: failures.flatMap((one) => one.problems) } : success({ results })
+  })
+  return withPurged(written)
 }
 
 const unknownPost = (slug: string) =>

@@ -4,7 +4,10 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { listPosts } from '../../author/posts/post-list.ts'
 import { wordsQuery } from '../../store/content/posts.ts'
 import { HOST, KEY, testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
-import type { Appearance, Post, PostList, PostOutcomes } from '../../../contract/posts.ts'
+import type { AnswerOf } from '../../../contract/operations.ts'
+import type { Appearance, Post, PostList } from '../../../contract/posts.ts'
+
+type ChangedPosts = AnswerOf<'POST /api/posts/change'>
 
 let test: TestWorkbench
 beforeAll(async () => {
@@ -95,7 +98,7 @@ describe('a post', () => {
       posts: [{ slug: 'moth-2', version: 1 }],
       change: { published: 'now', category: 'textiles', addTags: ['mending'] },
     })
-    expect(now.answer).toMatchObject({ results: [{ slug: 'moth-2', done: true, version: 2 }] })
+    expect(now.answer).toMatchObject({ results: [{ slug: 'moth-2', version: 2 }] })
     const page = await blog('/posts/moth-2')
     expect([page.status, page.text.includes('A <em>second</em> moth.')]).toEqual([200, true])
     expect((await blog('/posts')).text).toContain('/posts/moth-2')
@@ -166,17 +169,21 @@ describe('a post', () => {
       (await api('PUT', '/api/post?slug=none', { version: 1, matter: { title: 'x' }, body: '' })).status,
     ).toBe(404)
   })
-  it('is changed with several others, each on its own', async () => {
+  it('is changed with several others, all or none, and every problem is reported', async () => {
     const good = await ref('brakes-that-howl')
-    const { answer } = await api<PostOutcomes>('POST', '/api/posts/change', {
-      posts: [good, { slug: 'moth', version: 999 }, { slug: 'none', version: 1 }],
-      change: { category: 'bicycles' },
-    })
-    expect(answer.results.map((one) => [one.done, one.code])).toEqual([
-      [true, null],
-      [false, 'version-conflict'],
-      [false, 'row-unknown'],
+    const posts = [good, { slug: 'moth', version: 999 }, { slug: 'none', version: 1 }]
+    const change = { category: 'textiles' }
+    const { status, answer } = await api('POST', '/api/posts/change', { posts, change })
+    expect([status, (answer['problems'] as { code: string }[]).map((one) => one.code)]).toEqual([
+      409,
+      ['version-conflict', 'row-unknown'],
     ])
+    expect(await ref('brakes-that-howl')).toEqual(good)
+    const together = [good, await ref('moth')]
+    const done = await api<ChangedPosts>('POST', '/api/posts/change', { posts: together, change })
+    expect(done.answer.results.map((one) => [one.slug, one.version])).toEqual(
+      together.map((one) => [one.slug, one.version + 1]),
+    )
   })
 })
 
@@ -190,11 +197,11 @@ describe('a deleted post', () => {
       )
     const before = await everything()
     const page = (await blog('/posts/the-toaster-inquest')).text
-    const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', {
+    const { answer } = await api<ChangedPosts>('POST', '/api/posts/delete', {
       posts: [await ref('the-toaster-inquest')],
     })
     const [result] = answer.results
-    expect(result).toMatchObject({ done: true, deleted: expect.any(Number) as number })
+    expect(result).toMatchObject({ deleted: expect.any(Number) as number })
     expect((await blog('/posts/the-toaster-inquest')).status).toBe(404)
     expect((await blog('/posts')).text).not.toContain('the-toaster-inquest')
     expect((await api<object[]>('GET', '/api/deleted?kind=post')).answer).toMatchObject([
@@ -208,10 +215,11 @@ describe('a deleted post', () => {
   })
   it('is not deleted with an outdated version', async () => {
     const { version } = await ref('moth')
-    const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', {
-      posts: [{ slug: 'moth', version: version + 1 }],
+    const { status } = await api('POST', '/api/posts/delete', {
+      posts: [await ref('zip-surgery'), { slug: 'moth', version: version + 1 }],
     })
-    expect(answer.results[0]).toMatchObject({ done: false, deleted: null })
+    expect(status).toBe(409)
+    expect((await blog('/posts/zip-surgery')).status).toBe(200)
     expect((await blog('/posts/moth')).status).toBe(200)
   })
   it('is restored without the category, author, image and tag that were deleted meanwhile', async () => {
@@ -236,7 +244,7 @@ describe('a deleted post', () => {
       },
       body: 'Alone.',
     })
-    const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', { posts: [await ref('orphan')] })
+    const { answer } = await api<ChangedPosts>('POST', '/api/posts/delete', { posts: [await ref('orphan')] })
     for (const kind of ['category', 'author', 'tag'])
       expect((await api('POST', `/api/term/delete?kind=${kind}&slug=gone`, { version: 1 })).status).toBe(200)
     expect((await api('DELETE', '/api/image?name=gone.svg')).status).toBe(200)
@@ -252,7 +260,7 @@ describe('a deleted post', () => {
     await api('POST', '/api/posts/delete', { posts: [await ref('orphan')] })
   })
   it('is not restored while another post has its slug', async () => {
-    const { answer } = await api<PostOutcomes>('POST', '/api/posts/delete', { posts: [await ref('moth')] })
+    const { answer } = await api<ChangedPosts>('POST', '/api/posts/delete', { posts: [await ref('moth')] })
     await api('POST', '/api/posts', { matter: { title: 'Another', slug: 'moth' }, body: '' })
     const deleted = answer.results[0]?.deleted
     const again = await api('POST', '/api/deleted/restore', { deleted })

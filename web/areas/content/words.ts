@@ -184,8 +184,6 @@ export const words = {
     wasUnpublished: (count: number) => `${posts(count)} unpublished.`,
     categorySet: (count: number) => `${posts(count)} changed.`,
     deleted: (count: number) => `${posts(count)} deleted, with ${count === 1 ? 'its' : 'their'} comments.`,
-    refused: (refused: number, total: number, reasons: readonly string[]) =>
-      `${refused} of ${posts(total)} not changed: ${reasons.join(' ')}`,
 
     facts: 'This post',
     address: 'Address',

@@ -16,7 +16,7 @@ import { PostFiles } from './post-files.tsx'
 import { useListKeys } from '../parts/use-list-keys.ts'
 import { fromNow } from '../parts/wall-time.ts'
 import { words } from '../words.ts'
-import { useDeletePosts, useRefusals } from './use-delete-posts.ts'
+import { useDeletePosts } from './use-delete-posts.ts'
 
 const text = words.posts
 
@@ -297,14 +297,12 @@ function Selected({ posts, clear }: { posts: readonly PostSummary[]; clear(): vo
   const write = useWrite()
   const notices = useNotices()
   const deletePosts = useDeletePosts()
-  const reportRefusals = useRefusals()
   const names = useRead('GET /api/names', {})
   const refs = posts.map(({ slug, version }) => ({ slug, version }))
   const apply = async (change: Change, done: (count: number) => string) => {
     try {
-      const { results } = await write('POST /api/posts/change', { body: { posts: refs, change } })
-      const count = results.length - reportRefusals(results)
-      if (count > 0) notices.done(done(count))
+      const { results, purged } = await write('POST /api/posts/change', { body: { posts: refs, change } })
+      notices.done(done(results.length), undefined, { purged })
       clear()
     } catch (error) {
       notices.failed(error)
