@@ -1,6 +1,7 @@
 /** All operations of the workbench's API: the one source for validation, types, the client and the OpenAPI document. */
 import type { Static, TSchema } from 'typebox'
 import { cacheOperations } from './cache.ts'
+import { changeOperations } from './changes.ts'
 import { checkOperations } from './checks.ts'
 import { contentOperations } from './content.ts'
 import { documentOperations } from './documents.ts'
@@ -26,6 +27,7 @@ export const operations = {
   ...queryOperations,
   ...growthOperations,
   ...checkOperations,
+  ...changeOperations,
   ...postOperations,
   ...pageOperations,
   ...termOperations,

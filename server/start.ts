@@ -19,6 +19,7 @@ import { loadSite } from './publish/documents.ts'
 import { readFolder } from './author/documents/definition-folder.ts'
 import { importFolder } from './author/documents/import.ts'
 import { clusterFolder, startCluster, type Cluster } from './store/cluster.ts'
+import { forgetOldSteps } from './store/changes/steps.ts'
 import { openDatabase } from './store/connection.ts'
 import { OwnIndexes } from './store/indexes/own-indexes.ts'
 import { GrowthJobs } from './growth/job.ts'
@@ -27,6 +28,9 @@ import { dropLeftovers } from './growth/scratch.ts'
 import { DocumentEntity } from './store/entities/definition.ts'
 import { firstAddress } from './workbench/walk/suggestions.ts'
 import { workbenchListener } from './workbench/listener.ts'
+
+/** In milliseconds. */
+const DAY = 86_400_000
 
 export interface StartOptions {
   /** The folder of the product. */
@@ -130,7 +134,14 @@ export async function start(options: StartOptions): Promise<Running> {
     )
     hosts.push(...names.map((name) => `${name}:${workbench.port}`))
     const endRenewing = keepTextsRendered(blogService)
+    const forget = () =>
+      forgetOldSteps(opened.manager).catch((error: unknown) =>
+        log.error({ error: String(error) }, 'old changes could not be deleted'),
+      )
+    void forget()
+    const forgetting = setInterval(() => void forget(), DAY).unref()
     const stop = async () => {
+      clearInterval(forgetting)
       await Promise.all([endRenewing(), endFollowing()])
       await Promise.all([blog.close(), workbench.close()])
       endKeeping()

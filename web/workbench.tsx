@@ -79,6 +79,10 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./areas/checks/checks-screen.tsx')).ChecksScreen }),
       },
       {
+        path: 'changes',
+        lazy: async () => ({ Component: (await import('./areas/changes/changes-screen.tsx')).ChangesScreen }),
+      },
+      {
         path: 'content/:kind?',
         lazy: async () => ({ Component: (await import('./areas/content/content-screen.tsx')).ContentScreen }),
       },

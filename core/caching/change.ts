@@ -29,5 +29,10 @@ export const wordOf = (source: RowSource): string => (source === 'images' ? 'ima
 export function describeChange({ source, id, kind, fields, link }: Change): string {
   const row = `${wordOf(source)} ${id}`
   if (link) return `${row}: ${link.relation} changed`
-  return kind === 'changed' ? `${row}: ${[...fields].sort().join(', ')} changed` : `${row} ${kind}`
+  if (kind !== 'changed') return `${row} ${kind}`
+  const named = [...fields].filter((one) => !ALWAYS.has(one)).map((one) => one.replace(/Id$/, ''))
+  return `${row}: ${(named.length > 0 ? named : [...fields]).sort().join(', ')} changed`
 }
+
+/** Fields that differ after every save, and therefore say nothing. */
+const ALWAYS = new Set(['version', 'updatedAt', 'search', 'pipeline'])

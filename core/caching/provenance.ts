@@ -98,16 +98,20 @@ export const isNamed = (named: NamedFields, field: string): boolean => named ===
 
 const short = (text: string) => (text.length > LONGEST ? `text ${hashOf(text)}` : JSON.stringify(text))
 
-/** Returns those of the fetched fields that a template can reach, e.g. `slug,title,category.slug`. */
+/** Identifies those of the fetched fields that a template can reach. */
 export function reachable(fields: readonly string[], named: NamedFields): string {
-  if (named === 'all') return fields.join()
-  let byFields = known.get(named)
-  if (!byFields) known.set(named, (byFields = new WeakMap()))
+  const names = named === 'all' ? ALL_NAMES : named
+  let byFields = known.get(names)
+  if (!byFields) known.set(names, (byFields = new WeakMap()))
   let text = byFields.get(fields)
-  if (text === undefined)
-    byFields.set(fields, (text = fields.filter((one) => named.has(one.split('.')[0] ?? one)).join()))
+  if (text === undefined) {
+    const reached = fields.filter((one) => isNamed(named, one.split('.')[0] ?? one))
+    byFields.set(fields, (text = hashOf(reached.join()).slice(0, 12)))
+  }
   return text
 }
 
-/** Both are made once per definition. */
+const ALL_NAMES: ReadonlySet<string> = new Set()
+
+/** Both sets of names are made once per definition. */
 const known = new WeakMap<ReadonlySet<string>, WeakMap<readonly string[], string>>()

@@ -218,3 +218,26 @@ export const CHANGE_PROBLEMS = catalogue({
     'content/posts/moth.md',
   ),
 })
+
+export const STEP_PROBLEMS = catalogue({
+  'step-unknown': wording(() => ({ message: 'There is no such change, or it is no longer kept.' })),
+  'step-undone': wording(() => ({ message: 'This change is already undone.' })),
+  'step-built-upon': wording(
+    (count: number) => ({
+      message: `${count === 1 ? 'A later change stands' : `${count} later changes stand`} on this one.`,
+      hint: 'Undo the later changes first, the latest of them first.',
+    }),
+    2,
+  ),
+  'step-not-kept': wording(() => ({
+    message: 'A table was emptied by another program, and the rows were not kept.',
+    hint: 'Restore them from a backup.',
+  })),
+  'step-needed': wording(
+    (constraint: string) => ({
+      message: `Something that was added since needs what this change has made (${constraint}).`,
+      hint: 'Change or delete that first.',
+    }),
+    'post_category_fk',
+  ),
+})

@@ -216,7 +216,7 @@ export class PageData {
     const parts = [
       `${query.name}(${boundText(boundOf(meaning, this.#boundNow(name)))})`,
       `#${compiled.reader.state}`,
-      `[${reachable(compiled.reader.fields, named)}]`,
+      `/${reachable(compiled.reader.fields, named)}`,
     ]
     if (take.kind === 'pages') {
       parts.push(` ${take.parameter}=${JSON.stringify(search.get(take.parameter) ?? '')}`)

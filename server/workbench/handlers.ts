@@ -4,6 +4,7 @@ import type { GrowthJobs } from '../growth/job.ts'
 import type { Blog } from '../reader/blog.ts'
 import type { OwnIndexes } from '../store/indexes/own-indexes.ts'
 import { cacheHandlers } from './cache/handlers.ts'
+import { changeHandlers } from './changes/handlers.ts'
 import { checkHandlers } from './checks/handlers.ts'
 import { contentHandlers } from './content/handlers.ts'
 import { htmlHandlers } from './content/html-handlers.ts'
@@ -39,6 +40,7 @@ export const makeHandlers = ({ blog, blogOrigin, checks, growth, indexes }: Serv
   ...queryHandlers(blog),
   ...growthHandlers(blog, growth, indexes),
   ...checkHandlers(checks),
+  ...changeHandlers(blog),
   ...postHandlers(blog),
   ...pageHandlers(blog),
   ...termHandlers(blog),

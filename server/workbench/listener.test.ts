@@ -91,7 +91,9 @@ describe('the contract', () => {
     const ajv = new Ajv({ strict: false })
     addFormats(ajv)
     await app.request(`http://${HOST}/`)
+    const { steps } = (await json(signed('/api/steps'))) as { steps: { id: string }[] }
     const paths = {
+      'GET /api/step': `/api/step?id=${steps[0]?.id ?? ''}`,
       'GET /api/walk': '/api/walk?path=/posts',
       'GET /api/walk/plan': '/api/walk/plan?path=/posts&data=posts',
       'GET /api/document': '/api/document?path=routes.yaml',

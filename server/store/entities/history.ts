@@ -112,6 +112,8 @@ export class ChangeEntity {
   @Column({ type: 'timestamptz' }) at: Date
   /** `esquina` for changes of the product; null for changes by other programs. */
   @Column({ type: 'text', nullable: true }) origin: string | null
+  /** The transaction whose changes it undoes. */
+  @Column({ type: 'bigint', nullable: true }) undoes: string | null
   /** The table. */
   @Column({ type: 'text' }) source: string
   @Column({ type: 'int', name: 'row_id' }) rowId: number

@@ -37,7 +37,7 @@ export function identifyRow(source: SourceName, compiled: CompiledQuery, row: Ro
     key: (named) => {
       const extract =
         EXTRACT in row && isNamed(named, EXTRACT) ? keyedInput(row[EXTRACT], named)?.key : undefined
-      return `${wordOf(source)}:${id}[${reachable(fields, named)}]${extract ?? ''}`
+      return `${wordOf(source)}:${id}/${reachable(fields, named)}${extract ?? ''}`
     },
     get dependence() {
       return (dependence ??= dependenceOfRow(source, reads, row, id))

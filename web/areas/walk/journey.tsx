@@ -59,6 +59,7 @@ export function Journey({ record, compared, address, isBusy, change, onSaved, st
     return () => cancelAnimationFrame(frame)
   }, [edit])
   const tools: StageTools = {
+    kept: { isOn: address.kept, change: (kept) => change({ kept }) },
     open: (document, at) => change({ edit: document, line: at }),
     editorAt: (place) => (editor !== null && place === editorPlace(edit, record) ? editor : null),
     walkAs: (as) => change({ as }),
@@ -135,20 +136,6 @@ export function Journey({ record, compared, address, isBusy, change, onSaved, st
           ]}
           popupMatchSelectWidth={false}
         />
-        {record.fragments.length > 0 && address.as === 'reader' ? (
-          <Select
-            aria-label={text.kept}
-            size="small"
-            variant="borderless"
-            value={address.kept}
-            onChange={(kept: boolean) => change({ kept })}
-            options={[
-              { value: true, label: text.withFragments },
-              { value: false, label: text.nothingKept },
-            ]}
-            popupMatchSelectWidth={false}
-          />
-        ) : null}
         {record.route.json || address.accepts === 'json' ? (
           <Select
             aria-label={text.accepts}

@@ -84,6 +84,9 @@ export function TopLine({ session }: { session: Session }) {
         <NavLink to={leftAt('/content')} className="walk-link beside-line">
           {frame.content}
         </NavLink>
+        <NavLink to={leftAt('/changes')} className="walk-link beside-line">
+          {frame.changes}
+        </NavLink>
         <NavLink to={leftAt('/checks')} className="walk-link beside-line">
           {frame.checks}{' '}
           {open === undefined ? null : (

@@ -82,6 +82,7 @@ export const words = {
     templates: 'Templates',
     cache: 'Cache',
     content: 'Content',
+    changes: 'Changes',
     checks: 'Checks',
     attention: ', needs attention in the last walk',
     findings: (count: number) => (count === 1 ? '1 finding' : `${count} findings`),

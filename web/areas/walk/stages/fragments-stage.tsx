@@ -1,4 +1,5 @@
 /** The fragments of the page: hit or miss, age, and dependencies. */
+import { Checkbox } from 'antd'
 import { useState } from 'react'
 import type { WalkFragment, WalkRecord } from '../../../../contract/walk-record.ts'
 import { Chip, type Tone } from '../../../shared/marks/marks.tsx'
@@ -24,9 +25,19 @@ export function FragmentsStage({ record, tools }: { record: WalkRecord; tools: S
         {record.failure ? text.notReached : record.templates.page === null ? text.noPage : text.none}
       </p>
     )
-  return [...groups].map(([name, fragments]) => (
-    <Group key={name} name={name} fragments={fragments} tools={tools} />
-  ))
+  const { isOn, change } = tools.kept
+  return (
+    <>
+      {record.as === 'reader' ? (
+        <Checkbox checked={isOn} onChange={(event) => change(event.target.checked)}>
+          {text.useStored}
+        </Checkbox>
+      ) : null}
+      {[...groups].map(([name, fragments]) => (
+        <Group key={name} name={name} fragments={fragments} tools={tools} />
+      ))}
+    </>
+  )
 }
 
 function Group({ name, fragments, tools }: { name: string; fragments: WalkFragment[]; tools: StageTools }) {

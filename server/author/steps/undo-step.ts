@@ -1,0 +1,45 @@
+/** Undoes a step: everything that one transaction has changed, as one transaction. */
+import type { DroppedCopy } from '../../../core/caching/store.ts'
+import { blocked, success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
+import { buildSite, type Site } from '../../publish/site.ts'
+import { findStep, laterSteps, undoEntries, undoneSteps } from '../../store/changes/steps.ts'
+import { lockTable } from '../../store/content/locks.ts'
+import { DocumentEntity } from '../../store/entities/definition.ts'
+import { STEP_PROBLEMS } from '../problems.ts'
+import type { Writing } from '../writing.ts'
+
+const FILE = 'changes'
+
+/**
+ * Undoes a step, if no later step stands on it. The undoing is a step, too, and can be undone.
+ * @param activate called with the new site after the commit; returns the copies that it drops
+ */
+export async function undoStep(
+  writing: Writing,
+  id: string,
+  activate: (site: Site) => DroppedCopy[],
+): Promise<Outcome<null>> {
+  const { manager, unit } = writing
+  const step = await findStep(manager, id, Infinity)
+  if (!step) return unknown({ file: FILE, ...STEP_PROBLEMS['step-unknown']() })
+  const touchesDefinition = step.entries.some((one) => one.source === 'document')
+  if (touchesDefinition) await lockTable(manager, 'document')
+  const undone = await undoneSteps(manager, id)
+  if (undone.has(id)) return blocked({ file: FILE, ...STEP_PROBLEMS['step-undone']() })
+  const later = await laterSteps(manager, id)
+  if (later.length > 0) return blocked({ file: FILE, ...STEP_PROBLEMS['step-built-upon'](later.length) })
+  if (step.entries.some((one) => one.before === null && one.after === null))
+    return blocked({ file: FILE, ...STEP_PROBLEMS['step-not-kept']() })
+  await undoEntries(manager, id)
+  writing.forgetNames()
+  if (!touchesDefinition) return success(null)
+  const documents = new Map((await manager.find(DocumentEntity)).map((row) => [row.path, row.text]))
+  const built = buildSite(manager.connection, documents)
+  if (!built.ok) return built
+  unit.afterCommit(() => activate(built.value))
+  return success(null)
+}
+
+/** A constraint that the undoing violates: something else refers to a row, or has its name. */
+export const undoBlocked = (constraint: string) =>
+  blocked({ file: FILE, ...STEP_PROBLEMS['step-needed'](constraint) })
