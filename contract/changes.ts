@@ -1,7 +1,7 @@
 /** Operations of the Changes area: what was changed, and undoing it. */
 import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
-import { closed, Purged, Time } from './fields.ts'
+import { closed, Insist, Purged, Time } from './fields.ts'
 import type { OperationGroup } from './operation.ts'
 
 const StepId = Type.String({ pattern: '^[1-9][0-9]{0,18}$', description: 'the transaction' })
@@ -52,7 +52,7 @@ export const changeOperations = {
   },
   'POST /api/step/undo': {
     summary: 'Undo a step as one transaction, if no later step stands on it',
-    body: Type.Object({ id: StepId }, closed),
+    body: Type.Object({ id: StepId, insist: Insist }, closed),
     answer: Type.Object({ purged: Purged }),
   },
 } as const satisfies OperationGroup

@@ -2,7 +2,7 @@
 import { Type, type Static } from 'typebox'
 
 import { ChangeStep } from '../core/shapes/changes.ts'
-import { closed, DocumentPath, DocumentText as Text, Purged } from './fields.ts'
+import { closed, DocumentPath, DocumentText as Text, Insist, Purged } from './fields.ts'
 import type { OperationGroup } from './operation.ts'
 import { ProblemItem } from './problem.ts'
 
@@ -51,6 +51,7 @@ export const documentOperations = {
           minimum: 0,
           description: 'the version that was read, 0 for a new document; may be sent as If-Match instead',
         }),
+        insist: Insist,
       },
       closed,
     ),
@@ -69,7 +70,10 @@ export const documentOperations = {
   },
   'POST /api/changes': {
     summary: 'Apply several changes in order, all or none, and return the changes that undo them',
-    body: Type.Object({ steps: Type.Array(ChangeStep, { minItems: 1, maxItems: 100 }) }, closed),
+    body: Type.Object(
+      { steps: Type.Array(ChangeStep, { minItems: 1, maxItems: 100 }), insist: Insist },
+      closed,
+    ),
     answer: AppliedChanges,
   },
 } as const satisfies OperationGroup

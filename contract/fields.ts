@@ -25,6 +25,10 @@ export const DocumentPath = Type.String({
 
 export const DocumentText = Type.String({ maxLength: 600_000 })
 
+export const Insist = Type.Optional(
+  Type.Boolean({ description: 'true to save even if an address would answer 500 from then on' }),
+)
+
 export const Version = Type.Integer({
   minimum: 1,
   description: 'the version that was read; may be sent as If-Match instead',

@@ -142,7 +142,7 @@ export async function start(options: StartOptions): Promise<Running> {
     const forgetting = setInterval(() => void forget(), DAY).unref()
     const stop = async () => {
       clearInterval(forgetting)
-      await Promise.all([endRenewing(), endFollowing()])
+      await Promise.all([endRenewing(), endFollowing(), blogService.stop()])
       await Promise.all([blog.close(), workbench.close()])
       endKeeping()
       await Promise.all([checks.stop(), growth.cancel(), indexes.stop()])

@@ -15,6 +15,7 @@ import { documentKind, documentName, documentProblems, type DocumentKind } from 
 import { refused, success, type Outcome } from '../shapes/outcome.ts'
 import type { Problem } from '../shapes/problem.ts'
 import { Indexes, Routes, Settings, type Route } from '../shapes/schemas.ts'
+import { toItsEnd, type InSteps } from '../shapes/steps.ts'
 import { readYaml, type Place, type PlaceOf } from '../shapes/yaml.ts'
 import { DEFAULT_SLUG_RULES, type SlugRules } from '../slugs/slug.ts'
 import { TemplateSet } from '../templates/set.ts'
@@ -28,17 +29,22 @@ type Documents = ReadonlyMap<string, string>
  * Reads and compiles all documents of a definition.
  * @param documents path → text
  */
-export function readDefinition(documents: Documents): Outcome<Definition> {
+export const readDefinition = (documents: Documents): Outcome<Definition> =>
+  toItsEnd(readDefinitionInSteps(documents))
+
+/** The same in steps, for where readers must not wait. */
+export function* readDefinitionInSteps(documents: Documents): InSteps<Outcome<Definition>> {
   const unsuitable = [...documents].flatMap(([file, text]) => documentProblems(file, text))
   if (unsuitable.length > 0) return refused(...unsuitable)
 
   const problems: Problem[] = []
   const settings = readSettings(documents, problems)
   const routes = readRoutes(documents, problems)
-  const queries = readQueries(documents, problems)
+  yield undefined
+  const queries = yield* readQueries(documents, problems)
   const timeZone = settings.value['time-zone'] ?? 'UTC'
   const htmlRules = htmlRulesOf(settings.value)
-  const templates = new TemplateSet(namedTexts(documents, 'template'), timeZone, htmlRules)
+  const templates = yield* TemplateSet.inSteps(namedTexts(documents, 'template'), timeZone, htmlRules)
   problems.push(...templates.problems)
   const definition: Definition = {
     settings: settings.value,
@@ -55,6 +61,7 @@ export function readDefinition(documents: Documents): Outcome<Definition> {
     assets: namedTexts(documents, 'asset'),
     routePlaces: routes.places,
   }
+  yield undefined
   if (problems.length === 0)
     problems.push(
       ...crossCheck({ ...definition, routePlaceOf: routes.placeOf, settingsPlaceOf: settings.placeOf }),
@@ -169,10 +176,11 @@ const patternProblem = ({ path }: Route, { reason, at, unusedType }: PatternErro
     ? { key: 'path', worded: ROUTE_PROBLEMS['route-pattern-invalid'](path, at + 1, reason) }
     : { key: `params/${unusedType}`, worded: ROUTE_PROBLEMS['route-type-unused'](unusedType, path) }
 
-function readQueries(documents: Documents, problems: Problem[]): Map<string, QueryMeaning> {
+function* readQueries(documents: Documents, problems: Problem[]): InSteps<Map<string, QueryMeaning>> {
   const queries = new Map<string, QueryMeaning>()
   for (const [file, text] of documents) {
     if (documentKind(file) !== 'query') continue
+    yield undefined
     const read = readQuery(file, text)
     if (read.ok) queries.set(documentName(file), read.value)
     else problems.push(...read.problems)

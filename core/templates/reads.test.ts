@@ -8,7 +8,7 @@ import { TemplateSet } from './set.ts'
 import { NO_TEMPLATE_TRACER } from './tracer.ts'
 
 const setOf = (sources: Record<string, string>) => {
-  const set = new TemplateSet(new Map(Object.entries(sources)), 'UTC')
+  const set = TemplateSet.of(new Map(Object.entries(sources)), 'UTC')
   if (set.problems.length > 0) throw new Error(JSON.stringify(set.problems))
   return set
 }
@@ -270,7 +270,7 @@ describe('partials that render each other on many paths', () => {
   })
   it('are refused if they form a cycle', () => {
     const sources = { ...ladder(40), 'partials/p39': "{% render 'partials/p7' %}" }
-    const { problems } = new TemplateSet(new Map(Object.entries(sources)), 'UTC')
+    const { problems } = TemplateSet.of(new Map(Object.entries(sources)), 'UTC')
     expect(problems).toContainEqual(
       expect.objectContaining({
         code: 'template-renders-itself',

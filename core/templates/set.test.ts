@@ -21,7 +21,7 @@ function render(
   sources: Record<string, string>,
   { data = {}, store, later = [], request = { path: '/', query: '' } }: Rendering = {},
 ) {
-  const set = new TemplateSet(new Map(Object.entries(sources)), 'Europe/London')
+  const set = TemplateSet.of(new Map(Object.entries(sources)), 'Europe/London')
   if (set.problems.length > 0) throw new Error(JSON.stringify(set.problems))
   const renderData = new RenderData([...Object.keys(data), ...later], (name) => name)
   for (const [name, value] of Object.entries(data))
@@ -111,7 +111,7 @@ describe('fragments', () => {
 
   it('load what they read only if their copy is missing', () => {
     const store = new ProcessFragmentStore(1e6)
-    expect(new TemplateSet(new Map(Object.entries(sources)), 'UTC').names('pages/p')).toEqual({
+    expect(TemplateSet.of(new Map(Object.entries(sources)), 'UTC').names('pages/p')).toEqual({
       all: new Set(['list']),
       outsideFragments: new Set(),
     })
@@ -198,13 +198,13 @@ describe('valid fragments', () => {
     ['has rows without links', '{% for p in posts.items %}{{ p.slug }}{{ posts.next }}{% endfor %}'],
   ])('one that %s', (_, body) => {
     const text = `{% fragment 'f', lifetime: '1h' %}${body}{% endfragment %}`
-    expect(new TemplateSet(new Map([['pages/p', text]]), 'UTC').problems).toEqual([])
+    expect(TemplateSet.of(new Map([['pages/p', text]]), 'UTC').problems).toEqual([])
   })
 })
 
 describe('invalid templates', () => {
   const problems = (text: string, more: Record<string, string> = {}) =>
-    new TemplateSet(new Map(Object.entries({ 'pages/p': text, ...more })), 'UTC').problems
+    TemplateSet.of(new Map(Object.entries({ 'pages/p': text, ...more })), 'UTC').problems
 
   it.each<[string, string, object]>([
     [
@@ -304,7 +304,7 @@ describe('failed renderings', () => {
     return undefined
   }
   it('of an unknown page', () => {
-    const set = new TemplateSet(new Map(), 'UTC')
+    const set = TemplateSet.of(new Map(), 'UTC')
     expect(
       failure(() => set.render('pages/none', [], {}, { data: new RenderData([], (name) => name) } as never)),
     ).toMatchObject({

@@ -4,6 +4,7 @@ import { WHOLE_LIST, type HtmlRules } from '../content/html/allow-list.ts'
 import type { Worded } from '../shapes/catalogue.ts'
 import { templatePath } from '../shapes/documents.ts'
 import type { Problem } from '../shapes/problem.ts'
+import { toItsEnd, type InSteps } from '../shapes/steps.ts'
 import { suggestName } from '../shapes/suggest-name.ts'
 import { innermost, TemplateFailure } from './failure.ts'
 import { makeDirect } from './liquid/direct.ts'
@@ -54,7 +55,23 @@ export class TemplateSet {
   constructor(sources: ReadonlyMap<string, string>, timeZone: string, rules: HtmlRules = WHOLE_LIST) {
     this.#sources = sources
     this.#engine = makeEngine(sources, timeZone, rules)
-    for (const [name, text] of sources) {
+  }
+
+  /** Compiles templates at once. */
+  static of(...words: ConstructorParameters<typeof TemplateSet>): TemplateSet {
+    return toItsEnd(TemplateSet.inSteps(...words))
+  }
+
+  /** Compiles templates one after the other. */
+  static *inSteps(...words: ConstructorParameters<typeof TemplateSet>): InSteps<TemplateSet> {
+    const set = new TemplateSet(...words)
+    yield* set.#compile()
+    return set
+  }
+
+  *#compile(): InSteps<undefined> {
+    for (const [name, text] of this.#sources) {
+      yield undefined
       try {
         const templates = this.#engine.parse(text, name)
         const tree = treeOf(templates)
@@ -64,12 +81,26 @@ export class TemplateSet {
       }
     }
     this.#checkPartials()
-    if (this.#problems.length === 0) this.#checkFragments()
-    if (this.#problems.length === 0) this.#prepare()
+    if (this.#problems.length === 0) yield* this.#checkFragments()
+    if (this.#problems.length === 0) yield* this.#prepare()
+    return undefined
   }
 
   get problems(): readonly Problem[] {
     return this.#problems
+  }
+
+  /** Returns the names of a template and of all templates that it renders or is rendered in. */
+  closure(name: string): string[] {
+    const found = new Set<string>()
+    const follow = (one: string) => {
+      if (found.has(one)) return
+      found.add(one)
+      for (const { name: next } of this.#compiled.get(one)?.mentions.templates ?? [])
+        if (next !== null) follow(next)
+    }
+    follow(name)
+    return [...found].sort()
   }
 
   /** Returns the text of a template. */
@@ -145,8 +176,9 @@ export class TemplateSet {
   }
 
   /** Prepares pages, and the copies of partials and layouts that liquidjs keeps, for rendering. */
-  #prepare(): void {
+  *#prepare(): InSteps<undefined> {
     for (const [name, { templates }] of this.#compiled) {
+      yield undefined
       const own = name.startsWith('pages/') ? templates : parsedPartial(this.#engine, name)
       for (const tag of fragmentTags(own)) {
         tag.inputs = fragmentInputs(treeOf(tag.body), this.#treeOf)
@@ -154,6 +186,7 @@ export class TemplateSet {
       }
       makeDirect(own)
     }
+    return undefined
   }
 
   #report(template: string, place: { line: number; column: number }, worded: Worded): void {
@@ -161,11 +194,14 @@ export class TemplateSet {
   }
 
   /** A copy is shown to every reader, so a fragment must not read what differs between readers or requests. */
-  #checkFragments(): void {
-    for (const [name, { tree, mentions }] of this.#compiled)
+  *#checkFragments(): InSteps<undefined> {
+    for (const [name, { tree, mentions }] of this.#compiled) {
+      yield undefined
       for (const fragment of mentions.fragments)
         for (const { template, place, worded } of fragmentProblems(fragment, name, tree, this.#treeOf))
           this.#report(template, place, worded)
+    }
+    return undefined
   }
 
   #checkPartials(): void {

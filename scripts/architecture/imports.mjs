@@ -43,6 +43,7 @@ export const FOLDERS = {
   'server/store/': [...CORE],
   'server/publish/': [...CORE, 'server/store/'],
   'server/reader/': [...CORE, 'contract/', 'server/store/', 'server/publish/'],
+  'server/trials/': [...CORE, 'server/store/', 'server/publish/', 'server/reader/'],
   'server/probes/': [
     ...CORE,
     'contract/',
@@ -71,7 +72,7 @@ export const FOLDERS = {
   'web/shared/': [...CORE, 'contract/', 'web/api/'],
   // An area knows no other area.
   ...Object.fromEntries(
-    ['cache', 'checks', 'content', 'documents', 'queries', 'routes', 'sign-in', 'walk'].map((area) => [
+    ['cache', 'changes', 'checks', 'content', 'documents', 'queries', 'routes', 'sign-in', 'walk'].map((area) => [
       `web/areas/${area}/`,
       [...CORE, 'contract/', 'web/api/', 'web/shared/'],
     ]),

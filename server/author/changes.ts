@@ -1,8 +1,7 @@
 /** Applies several changes in order, all or none, and returns the changes that undo them. */
-import type { DroppedCopy } from '../../core/caching/store.ts'
 import type { ChangeStep } from '../../core/shapes/changes.ts'
 import { conflict, refused, success, unknown, type Outcome } from '../../core/shapes/outcome.ts'
-import type { Site } from '../publish/site.ts'
+import type { Publishing } from '../publish/ports.ts'
 import { DocumentEntity } from '../store/entities/definition.ts'
 import { restore } from './deleted/deleted.ts'
 import { saveDocuments, type DocumentWrite } from './documents/documents.ts'
@@ -31,15 +30,14 @@ const isOfDefinition = (step: ChangeStep): step is DocumentStep =>
 
 /**
  * Applies changes. The documents of the definition are saved together, since only all of them need to be valid.
- * @param activate called with the new site after the commit; returns the copies that it drops
  */
 export async function applyChanges(
   writing: Writing,
   steps: readonly ChangeStep[],
-  activate: (site: Site) => DroppedCopy[],
+  publishing: Publishing,
 ): Promise<Outcome<AppliedChanges>> {
   const applied: AppliedChanges = { undo: [], versions: {}, slugs: [] }
-  const definition = await applyToDefinition(writing, steps.filter(isOfDefinition), activate, applied)
+  const definition = await applyToDefinition(writing, steps.filter(isOfDefinition), publishing, applied)
   if (!definition.ok) return definition
   for (const step of steps) {
     if (isOfDefinition(step)) continue
@@ -53,7 +51,7 @@ export async function applyChanges(
 async function applyToDefinition(
   writing: Writing,
   steps: readonly DocumentStep[],
-  activate: (site: Site) => DroppedCopy[],
+  publishing: Publishing,
   applied: AppliedChanges,
 ): Promise<Outcome<null>> {
   if (steps.length === 0) return success(null)
@@ -67,7 +65,7 @@ async function applyToDefinition(
     const text = step.do === 'save-document' ? step.text : null
     writes.push({ path: step.document, text, version: version.value })
   }
-  const saved = await saveDocuments(writing, writes, activate)
+  const saved = await saveDocuments(writing, writes, publishing)
   if (!saved.ok) return saved
   Object.assign(applied.versions, saved.value.versions)
   for (const [document, text] of before) {

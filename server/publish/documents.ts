@@ -2,7 +2,7 @@
 import type { DataSource } from 'typeorm'
 import type { Outcome } from '../../core/shapes/outcome.ts'
 import { DocumentEntity } from '../store/entities/definition.ts'
-import { buildSite, type Site } from './site.ts'
+import { buildSiteInSlices, type Site } from './site.ts'
 
 export async function loadDocuments(database: DataSource): Promise<Map<string, string>> {
   const rows = await database.getRepository(DocumentEntity).find({ order: { path: 'ASC' } })
@@ -10,4 +10,4 @@ export async function loadDocuments(database: DataSource): Promise<Map<string, s
 }
 
 export const loadSite = async (database: DataSource): Promise<Outcome<Site>> =>
-  buildSite(database, await loadDocuments(database))
+  await buildSiteInSlices(database, await loadDocuments(database))

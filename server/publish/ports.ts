@@ -1,10 +1,12 @@
 /** Narrow ports, through which functions reach what they use. The running blog provides all of them. */
 import type { DataSource } from 'typeorm'
 import type { DroppedCopy } from '../../core/caching/store.ts'
+import type { Problem } from '../../core/shapes/problem.ts'
 import type { SourceName } from '../../core/shapes/schemas.ts'
 import type { Queryable } from '../store/connection.ts'
 import type { Store } from '../store/store.ts'
 import type { Site } from './site.ts'
+import type { Documents } from './trials.ts'
 
 /** Runs readers' queries. */
 export interface PoolPort {
@@ -25,9 +27,20 @@ export interface SitePort {
   readonly site: Site
 }
 
-/** Activates a definition. */
+/** What happens to a definition that is saved. */
+export interface Publishing {
+  /** Tries a definition before it counts. @returns its problems, and the addresses that would fail with it */
+  tryOut(documents: Documents, current: Documents): Promise<Problem[]>
+  /** Activates a definition after the commit. @returns the copies that are dropped */
+  activate(site: Site): DroppedCopy[]
+}
+
+/** Tries and activates definitions. */
 export interface PublishPort {
-  replaceSite(site: Site): DroppedCopy[]
+  /** @param insist to save a definition even if an address would fail with it */
+  publishing(insist?: boolean): Publishing
+  /** Returns the problems of a definition, without rendering anything. */
+  problemsOf(documents: Documents): Promise<Problem[]>
 }
 
 export interface ClockPort {

@@ -1,10 +1,12 @@
 /** A definition that is ready to run: read, checked and compiled. It never changes once it is built. */
 import { createHash } from 'node:crypto'
+import { setImmediate } from 'node:timers/promises'
 import type { DataSource } from 'typeorm'
 import { pipelineOf } from '../../core/content/html/markdown.ts'
 import { success, type Outcome } from '../../core/shapes/outcome.ts'
-import { readDefinition } from '../../core/blog/read.ts'
+import { readDefinitionInSteps } from '../../core/blog/read.ts'
 import type { Definition } from '../../core/blog/definition.ts'
+import { inSlices, toItsEnd, type InSteps } from '../../core/shapes/steps.ts'
 import type { DataEntry } from '../../core/shapes/schemas.ts'
 import { wantedOf, type Wanted } from '../../core/queries/wanted.ts'
 import { givenMeaning, readMeaning, type QueryMeaning } from '../../core/queries/meaning.ts'
@@ -27,6 +29,8 @@ export interface Site {
   /** The states of its parts, which are parts of the keys of copies: only copies of changed parts are dropped. */
   parts: DefinitionState
   queries: ReadonlyMap<string, SiteQuery>
+  /** Returns what identifies how a route answers: its pattern, queries, templates and what these use. */
+  answerState(route: string): string
   /** For each route, its data with queries that fetch only what the route's templates read. */
   reading: ReadonlyMap<string, ReadonlyMap<string, SiteQuery>>
   /** The query for the pages in the navigation, which templates read as `navigation`. */
@@ -40,8 +44,25 @@ export const NAVIGATION = 'navigation'
 
 const hash = (text: string) => createHash('sha256').update(text).digest('hex').slice(0, 12)
 
-export function buildSite(database: DataSource, documents: ReadonlyMap<string, string>): Outcome<Site> {
-  const result = readDefinition(documents)
+export const buildSite = (database: DataSource, documents: ReadonlyMap<string, string>): Outcome<Site> =>
+  toItsEnd(buildSiteInSteps(database, documents))
+
+/** Builds a site in slices, so that readers do not wait. */
+export const buildSiteInSlices = (
+  database: DataSource,
+  documents: ReadonlyMap<string, string>,
+): Promise<Outcome<Site>> =>
+  inSlices(
+    buildSiteInSteps(database, documents),
+    () => setImmediate(),
+    () => performance.now(),
+  )
+
+function* buildSiteInSteps(
+  database: DataSource,
+  documents: ReadonlyMap<string, string>,
+): InSteps<Outcome<Site>> {
+  const result = yield* readDefinitionInSteps(documents)
   if (!result.ok) return result
   const definition = result.value
   const compile = (name: string, meaning: QueryMeaning, wanted?: Wanted): SiteQuery => ({
@@ -56,7 +77,9 @@ export function buildSite(database: DataSource, documents: ReadonlyMap<string, s
   const reading = new Map<string, ReadonlyMap<string, SiteQuery>>()
   for (const { name, template, data } of pagesOf(definition)) {
     const queries = new Map<string, SiteQuery>()
+    yield undefined
     for (const [key, { query, wanted }] of wantedOfPage(definition, template, data)) {
+      yield undefined
       const meaning = definition.queries.get(query)
       if (meaning) queries.set(key, compile(query, meaning, wanted))
     }
@@ -70,6 +93,11 @@ export function buildSite(database: DataSource, documents: ReadonlyMap<string, s
     take: 'all',
   })
   if (!navigation.ok) throw new Error('The navigation query is not valid.')
+  const whole = new Map<string, SiteQuery>()
+  for (const [name, meaning] of definition.queries) {
+    yield undefined
+    whole.set(name, compile(name, meaning))
+  }
   const assetVersions = new Map([...definition.assets].map(([name, text]) => [name, hash(text)]))
   return success({
     definition,
@@ -79,12 +107,44 @@ export function buildSite(database: DataSource, documents: ReadonlyMap<string, s
         .map((entry) => entry.join('\0'))
         .join('\0'),
     ),
-    queries: new Map([...definition.queries].map(([name, meaning]) => [name, compile(name, meaning)])),
+    queries: whole,
     reading,
     navigation: compile(NAVIGATION, navigation.meaning),
     assetVersions,
     parts: new SiteParts(definition, assetVersions),
+    answerState: (route) => answerState(definition, route),
   })
+}
+
+/** Settings, routes and assets are used by any template, so each of them counts for all routes. */
+function answerState(
+  { settings, routes, assets, templates, queries, ...rest }: Definition,
+  name: string,
+): string {
+  const rule = settings['not-found']
+  const routeNamed = (wanted: string | undefined) => routes.find((one) => one.route.name === wanted)?.route
+  const named = routeNamed(name)
+  // An action shows the page of another route.
+  const own = named?.then === undefined ? named : routeNamed(named.then)
+  const { template, data = {} } =
+    name === NOT_FOUND
+      ? { template: rule?.template, data: rule?.data ?? {} }
+      : (own ?? { template: undefined })
+  const texts =
+    template === undefined ? [] : templates.closure(template).map((one) => [one, templates.text(one)])
+  const meanings = Object.values(data).map((entry) =>
+    queries.get(typeof entry === 'string' ? entry : entry.query),
+  )
+  return hash(
+    JSON.stringify([
+      settings,
+      routes.map((one) => one.route),
+      [...assets.keys()],
+      texts,
+      meanings,
+      rest.timeZone,
+    ]),
+  )
 }
 
 /** Computes the state of each part of a definition once. */

@@ -10,11 +10,14 @@ import type {
   Log,
   LogPort,
   PoolPort,
+  Publishing,
   PublishPort,
   SitePort,
   StorePort,
 } from '../publish/ports.ts'
+import type { Problem } from '../../core/shapes/problem.ts'
 import type { Site } from '../publish/site.ts'
+import { Trials, type Documents } from '../publish/trials.ts'
 import { poolOf, type Queryable } from '../store/connection.ts'
 import { millisecondsUntilDue } from '../store/content/posts.ts'
 import type { LoggedChanges } from '../store/changes/read-log.ts'
@@ -77,6 +80,7 @@ export class Blog
   #site: Site
   readonly images = new ImageCache(IMAGE_BYTES)
   readonly #watchers = new Set<(what: SourceName | 'definition') => void>()
+  #trying: Trials | undefined
   #follower: Follower | undefined
   #due: { at: number; generation: number; begun: number } | undefined
 
@@ -119,6 +123,34 @@ export class Blog
     return dropped
   }
 
+  publishing(insist = false): Publishing {
+    return {
+      tryOut: (documents, current) =>
+        insist ? this.#trials().read(documents) : this.#trials().render(documents, current),
+      activate: (site) => this.replaceSite(site),
+    }
+  }
+
+  problemsOf(documents: Documents): Promise<Problem[]> {
+    return this.#trials().read(documents)
+  }
+
+  #trials(): Trials {
+    return (this.#trying ??= new Trials(this.#url))
+  }
+
+  get #url(): string {
+    const { options } = this.database
+    if (options.type !== 'postgres' || options.url === undefined)
+      throw new Error('The database has no address.')
+    return options.url
+  }
+
+  /** Ends what runs beside requests. */
+  async stop(): Promise<void> {
+    await this.#trying?.stop()
+  }
+
   watchChanges(tell: (what: SourceName | 'definition') => void): () => void {
     this.#watchers.add(tell)
     return () => this.#watchers.delete(tell)
@@ -134,11 +166,8 @@ export class Blog
    * @returns a function that stops it
    */
   async follow(): Promise<() => Promise<void>> {
-    const { options } = this.database
-    if (options.type !== 'postgres' || options.url === undefined)
-      throw new Error('The database has no address.')
     const follower = new Follower({
-      url: options.url,
+      url: this.#url,
       isOwn: (transaction) => this.store.isOwn(transaction),
       apply: (changes) => this.#applyForeign(changes),
       failed: (error) =>

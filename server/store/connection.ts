@@ -61,8 +61,15 @@ const CONNECT_TIMEOUT = 3_000
 /** The maximum time of a migration's statement, in milliseconds. Building an index for a large blog takes long. */
 const MIGRATION_TIMEOUT = 3_600_000
 
-/** Creates a data source. @param longest the maximum time of a statement, in milliseconds */
-export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}): DataSource {
+/**
+ * Creates a data source.
+ * @param options.longest the maximum time of a statement, in milliseconds
+ * @param options.connections at most
+ */
+export function makeDataSource(
+  url: string,
+  { longest = STATEMENT_TIMEOUT, connections = 10 } = {},
+): DataSource {
   return new DataSource({
     type: 'postgres',
     url,
@@ -80,7 +87,7 @@ export function makeDataSource(url: string, { longest = STATEMENT_TIMEOUT } = {}
     migrationsTransactionMode: 'each',
     synchronize: false,
     installExtensions: false,
-    poolSize: 10,
+    poolSize: connections,
     // Tests with a longer statement timeout also wait longer for a connection.
     connectTimeoutMS: Math.max(CONNECT_TIMEOUT, longest / 5),
     // Errors of idle connections need no handling: the next request fails too and is answered with 503.

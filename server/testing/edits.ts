@@ -35,7 +35,7 @@ export async function saveTexts(
     text,
     version: versions.get(path) ?? 0,
   }))
-  return await write(blog, (writing) => saveDocuments(writing, writes, (site) => blog.replaceSite(site)))
+  return await write(blog, (writing) => saveDocuments(writing, writes, blog.publishing()))
 }
 
 /** Returns the stored text of a document. */
@@ -44,7 +44,7 @@ export const textOf = async ({ database }: Blog, path: string): Promise<string> 
 
 /** Applies changes, as the workbench applies a fix. */
 export const applySteps = (blog: Blog, steps: readonly ChangeStep[]): Promise<Written<AppliedChanges>> =>
-  write(blog, (writing) => applyChanges(writing, steps, (site) => blog.replaceSite(site)))
+  write(blog, (writing) => applyChanges(writing, steps, blog.publishing()))
 
 /** Changes a slug, or the path of a page. */
 export const renameSlug = (

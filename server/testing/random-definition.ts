@@ -1,6 +1,6 @@
 /** Random definitions of blogs: queries of every kind, and templates with loops, assignments, partials and fragments. */
 import fc from 'fast-check'
-import { SOURCE, type Field } from '../../core/queries/sources.ts'
+import { RELATED_FIELDS, SOURCE, type Field } from '../../core/queries/sources.ts'
 import { readMeaning } from '../../core/queries/meaning.ts'
 import type { Query, SourceName } from '../../core/shapes/schemas.ts'
 
@@ -133,160 +133,161 @@ const randomQuery: fc.Arbitrary<Query> = fc
   .filter((query) => readMeaning(query).ok)
 
 const DATA = ['one', 'two', 'three']
-const FIELDS = [
-  'id',
-  'title',
-  'name',
-  'slug',
-  'excerpt',
-  'publishedAt',
-  'updatedAt',
-  'createdAt',
-  'wordCount',
-  'commentCount',
-  'postCount',
-  'postCountWithin',
-  'category.slug',
-  'category.name',
-  'author.name',
-  'parent.slug',
-  'post.title',
-  'image.name',
-  'image.text',
-  'tags.size',
-  'text',
-  'html',
-  'path',
-  'position',
-  'count',
-  'found',
-  'about',
-  'publishedYear',
-]
-const field = fc.constantFrom(...FIELDS)
+
+/** A value that a body can name: a row, or a list of rows. */
+interface View {
+  /** E.g. `one`, `one.items` or `x`. */
+  name: string
+  isList: boolean
+  source: SourceName
+  /** Fields, fields of related rows and counts that its rows have. */
+  fields: readonly string[]
+}
+
+/** Returns what rows of a query show. */
+function fieldsOfRows({ from, with: relations = [], take, where = [], ...query }: Query): string[] {
+  if (query['count-by']) return ['count', ...query['count-by']]
+  const { fields, relations: known, counts } = SOURCE[from]
+  const own = Object.entries(fields).flatMap(([name, { long, partOf, type }]) =>
+    partOf || (long && take !== 'one') || type === 'words' || type === 'relevance' ? [] : [name],
+  )
+  const isSearched = JSON.stringify(where).includes('matches')
+  const related = relations.flatMap((name) => {
+    const relation = known[name]
+    if (!relation) return name in counts ? [name, name] : []
+    const shown = RELATED_FIELDS[relation.source]
+    return relation.many ? [`${name}.size`, `${name}[0].name`] : shown.map((field) => `${name}.${field}`)
+  })
+  return [...own, ...related, ...(isSearched ? ['found'] : [])]
+}
+
+function viewsOf(name: string, query: Query): View[] {
+  const view = { source: query.from, fields: fieldsOfRows(query) }
+  if (query.take === 'one') return [{ name, isList: false, ...view }]
+  return [{ name: query.take === 'pages' ? `${name}.items` : name, isList: true, ...view }]
+}
+
 const filters = fc.constantFrom(
   '',
-  ' | first',
-  ' | last',
   ' | reverse',
   ' | slice: 0, 2',
-  " | map: 'title'",
   " | sort: 'title'",
   " | where: 'slug', 's2'",
-  ' | size',
   " | where_exp: 'p', 'p.id > 2'",
-  " | group_by: 'title' | map: 'name'",
 )
 
-/** What a body can name: rows, and lists of rows. */
-interface Names {
-  rows: readonly string[]
-  lists: readonly string[]
-  /** Whether it can render the card. */
-  rendersCard: boolean
+/** Prints some fields of a row. */
+const printed = (name: string, fields: readonly string[]) =>
+  fc
+    .array(fc.constantFrom(...fields), { minLength: 2, maxLength: 5 })
+    .map((chosen) => chosen.map((field) => `[{{ ${name}.${field} }}]`).join(''))
+
+interface Body {
+  views: readonly View[]
+  /** The rows that the card shows; undefined inside the card. */
+  card: SourceName | undefined
 }
 
 /** The body of a template. @param depth levels of nesting that are left */
-const statements = (depth: number, names: Names): fc.Arbitrary<string> =>
-  fc.array(statement(depth, names), { minLength: 1, maxLength: 3 }).map((parts) => parts.join('\n'))
+const statements = (depth: number, body: Body): fc.Arbitrary<string> =>
+  fc.array(statement(depth, body), { minLength: 1, maxLength: 3 }).map((parts) => parts.join('\n'))
 
-function statement(depth: number, names: Names): fc.Arbitrary<string> {
-  const row = fc.constantFrom(...names.rows)
-  const list = fc.constantFrom(...names.lists)
-  const leaf = fc.oneof(
-    { weight: 4, arbitrary: fc.tuple(row, field).map(([one, name]) => `[{{ ${one}.${name} }}]`) },
-    fc.tuple(list, field).map(([one, name]) => `[{{ ${one}[0].${name} }}{{ ${one}.size }}]`),
-    fc.tuple(row, field).map(([one, name]) => `[{{ ${one}.${name} | date: '%Y-%m-%d %H:%M' }}]`),
-    fc
-      .tuple(list, filters)
-      .map(([one, filter]) => `{% assign picked = ${one}${filter} %}{{ picked.size }}{{ picked }}`),
-    fc
-      .tuple(list, filters, field)
-      .map(([one, filter, name]) => `{% assign x = ${one}${filter} | first %}[{{ x.${name} }}]`),
-    fc.constantFrom(
-      '{{ blog.title }}',
-      '{{ request.params.p }}',
-      '{{ request.path }}',
-      '{{ two.total }} {{ one.page }}',
-      "{{ 'b' | url: p: 's1' }}",
-      '{{ forloop.index }}',
-      '{% if x %}x{% endif %}',
-      '{{ request.params.q }}',
-    ),
-    ...(names.rendersCard
-      ? [
-          row.map((one) => `{% render 'partials/card', it: ${one} %}`),
-          list.map((one) => `{% for y in ${one} %}{% render 'partials/card', it: y %}{% endfor %}`),
-        ]
-      : []),
-  )
-  if (depth === 0) return leaf
-  return fc.oneof(
-    { weight: 2, arbitrary: leaf },
-    {
-      weight: 3,
-      arbitrary: fc
-        .tuple(fc.constantFrom('x', 'y'), list)
-        .chain(([variable, one]) =>
-          statements(depth - 1, { ...names, rows: [...names.rows, variable, variable] }).map(
-            (body) => `{% for ${variable} in ${one} %}${body}{% else %}none{% endfor %}`,
-          ),
+function statement(depth: number, body: Body): fc.Arbitrary<string> {
+  return fc.constantFrom(...body.views).chain((view) => {
+    const { name, isList, fields } = view
+    const own = isList ? `{% for x in ${name} %}` : ''
+    const end = isList ? '{% else %}none{% endfor %}' : ''
+    const row = isList ? 'x' : name
+    const inner: Body = { ...body, views: [...body.views, { ...view, name: row, isList: false }] }
+    const isOfCard = body.card === view.source
+    const leaf = fc.oneof(
+      { weight: 5, arbitrary: printed(row, fields).map((text) => own + text + end) },
+      fc
+        .tuple(filters, fc.constantFrom('first', 'last'), printed('picked', fields))
+        .map(([filter, end_, text]) =>
+          isList
+            ? `{% assign picked = ${name}${filter} | ${end_} %}${text}`
+            : `{% assign picked = ${name} %}${text}`,
         ),
-    },
-    {
-      weight: 3,
-      arbitrary: fc
-        .tuple(fc.constantFrom('f', 'g'), statements(depth - 1, names))
-        .map(([name, body]) => `{% fragment '${name}', lifetime: '1h' %}${body}{% endfragment %}`),
-    },
-    {
-      weight: 1,
-      arbitrary: statements(depth - 1, names).map((body) => `{% capture x %}${body}{% endcapture %}{{ x }}`),
-    },
-  )
+      fc
+        .tuple(filters, printed('x', fields))
+        .map(([filter, text]) =>
+          isList
+            ? `{% assign some = ${name}${filter} %}{{ some.size }}{% for x in some %}${text}{% endfor %}`
+            : '',
+        ),
+      printed(isList ? `${name}[0]` : name, fields),
+      fc.constantFrom(
+        '{{ blog.title }}',
+        '{{ request.params.p }} {{ request.path }}',
+        `{{ ${name.replace('.items', '.total')} }} {{ ${name.replace('.items', '.page')} }}`,
+        "{{ 'b' | url: p: 's1' }}",
+        '{% for n in navigation %}{{ forloop.index }}{{ n.title }}{{ n.path }}{% endfor %}',
+        '{{ request.params.q }}',
+      ),
+      ...(isOfCard ? [fc.constant(`${own}{% render 'partials/card', it: ${row} %}${end}`)] : []),
+    )
+    if (depth === 0) return leaf
+    const kept = fc
+      .tuple(fc.constantFrom('f', 'g'), statements(depth - 1, body))
+      .map(([fragment, text]) => `{% fragment '${fragment}', lifetime: '1h' %}${text}{% endfragment %}`)
+    return fc.oneof(
+      { weight: 1, arbitrary: leaf },
+      { weight: 4, arbitrary: kept },
+      { weight: 2, arbitrary: statements(depth - 1, inner).map((text) => own + text + end) },
+      {
+        weight: 1,
+        arbitrary: statements(depth - 1, body).map(
+          (text) => `{% capture held %}${text}{% endcapture %}{{ held }}`,
+        ),
+      },
+    )
+  })
 }
 
 export interface RandomDefinition {
   documents: Map<string, string>
 }
 
-const page = statements(2, {
-  rows: ['one', 'two', 'x'],
-  lists: ['one', 'one.items', 'two', 'two.items', 'three', 'picked', 'navigation', 'one.tags'],
-  rendersCard: true,
-})
-const card = statements(1, {
-  rows: ['it', 'it', 'x'],
-  lists: ['it.tags', 'it.items', 'navigation', 'it.children'],
-  rendersCard: false,
-})
-const route = (name: string) =>
+interface RandomRoute {
+  name: string
+  data: Record<string, unknown>
+  body: string
+}
+
+const route = (name: string, queries: readonly Query[], card: SourceName): fc.Arbitrary<RandomRoute> =>
   fc
     .record({
-      entries: fc.array(fc.constantFrom('q1', 'q2', 'q3'), { minLength: 1, maxLength: 3 }),
-      argument: fc.constantFrom(undefined, 'one.slug', 'one.category.slug', "'s2'"),
-      body: page,
+      entries: fc.array(fc.nat({ max: queries.length - 1 }), { minLength: 1, maxLength: 3 }),
+      argument: fc.constantFrom(undefined, undefined, 'one.slug', 'one.category.slug', "'s2'"),
     })
-    .map(({ entries, argument, body }) => ({
-      name,
-      data: Object.fromEntries(
-        entries.map((query, index) => [
-          DATA[index] ?? '',
-          index === 1 && argument !== undefined ? { query, with: { p: argument } } : query,
-        ]),
-      ),
-      body,
-    }))
+    .chain(({ entries, argument }) => {
+      const named = entries.map((query, index) => ({ name: DATA[index] ?? '', query }))
+      const views = named.flatMap((one) => viewsOf(one.name, queries[one.query] as Query))
+      const data = Object.fromEntries(
+        named.map((one, index) => {
+          const query = `q${one.query + 1}`
+          return [one.name, index === 1 && argument !== undefined ? { query, with: { p: argument } } : query]
+        }),
+      )
+      return statements(2, { views, card }).map((body) => ({ name, data, body }))
+    })
 
 /** Documents of a definition with two routes. Not each is valid: a fragment may read what it must not. */
 export const randomDefinition: fc.Arbitrary<RandomDefinition> = fc
-  .record({
-    title: fc.constantFrom('Blog', 'Journal'),
-    queries: fc.tuple(randomQuery, randomQuery, randomQuery),
-    routes: fc.tuple(route('a'), route('b')),
-    card,
+  .tuple(fc.constantFrom('Blog', 'Journal'), randomQuery, randomQuery, randomQuery)
+  .chain(([title, ...queries]) => {
+    const [first] = queries
+    const card = first.from
+    const it: View = { name: 'it', isList: false, source: card, fields: fieldsOfRows(first) }
+    return fc.record({
+      title: fc.constant(title),
+      queries: fc.constant(queries),
+      routes: fc.tuple(route('a', queries, card), route('b', queries, card)),
+      card: statements(0, { views: [it], card: undefined }),
+    })
   })
-  .map(({ title, queries, routes, card: text }) => {
+  .map(({ title, queries, routes, card }) => {
     const json = (value: unknown) => JSON.stringify(value)
     return {
       documents: new Map([
@@ -308,7 +309,7 @@ export const randomDefinition: fc.Arbitrary<RandomDefinition> = fc
         ...routes.map(({ name, body }): [string, string] => [`templates/pages/${name}.liquid`, body]),
         [
           'templates/partials/card.liquid',
-          `<p>{% fragment 'card', lifetime: '1h' %}${text}{% endfragment %}</p>`,
+          `<p>{% fragment 'card', lifetime: '1h' %}${card}{% endfragment %}</p>`,
         ],
       ]),
     }

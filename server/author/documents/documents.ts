@@ -1,8 +1,8 @@
 /** Saves the documents of the definition. The definition must be valid with all of them. */
-import type { DroppedCopy } from '../../../core/caching/store.ts'
 import { conflict, refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
 import { documentProblems } from '../../../core/shapes/documents.ts'
-import { buildSite, type Site } from '../../publish/site.ts'
+import type { Publishing } from '../../publish/ports.ts'
+import { buildSiteInSlices } from '../../publish/site.ts'
 import { lockTable } from '../../store/content/locks.ts'
 import { DocumentEntity } from '../../store/entities/definition.ts'
 import { ROW_PROBLEMS } from '../problems.ts'
@@ -23,12 +23,11 @@ export interface SavedDocuments {
 
 /**
  * Saves documents, all or none. The definition with them is read and compiled first.
- * @param activate called with the new site after the commit; returns the copies that it drops
  */
 export async function saveDocuments(
   { manager, unit }: Pick<Writing, 'manager' | 'unit'>,
   writes: readonly DocumentWrite[],
-  activate: (site: Site) => DroppedCopy[],
+  publishing: Publishing,
 ): Promise<Outcome<SavedDocuments>> {
   const problems = writes.flatMap(({ path, text }) => documentProblems(path, text ?? ''))
   if (problems.length > 0) return refused(...problems)
@@ -46,7 +45,10 @@ export async function saveDocuments(
     if (text === null) documents.delete(path)
     else documents.set(path, text)
   }
-  const built = buildSite(manager.connection, documents)
+  const current = new Map(rows.map((row) => [row.path, row.text]))
+  const found = await publishing.tryOut(documents, current)
+  if (found.length > 0) return refused(...found)
+  const built = await buildSiteInSlices(manager.connection, documents)
   if (!built.ok) return built
   for (const { path, text, version } of writes) {
     if (text === null) await manager.delete(DocumentEntity, { path })
@@ -54,7 +56,7 @@ export async function saveDocuments(
     else
       await manager.update(DocumentEntity, { path }, { text, version: version + 1, updatedAt: () => 'now()' })
   }
-  unit.afterCommit(() => activate(built.value))
+  unit.afterCommit(() => publishing.activate(built.value))
   const saved = writes.filter((one) => one.text !== null)
   return success({ versions: Object.fromEntries(saved.map(({ path, version }) => [path, version + 1])) })
 }

@@ -1,7 +1,7 @@
 /** Undoes a step: everything that one transaction has changed, as one transaction. */
-import type { DroppedCopy } from '../../../core/caching/store.ts'
-import { blocked, success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
-import { buildSite, type Site } from '../../publish/site.ts'
+import { blocked, refused, success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
+import type { Publishing } from '../../publish/ports.ts'
+import { buildSiteInSlices } from '../../publish/site.ts'
 import { findStep, laterSteps, undoEntries, undoneSteps } from '../../store/changes/steps.ts'
 import { lockTable } from '../../store/content/locks.ts'
 import { DocumentEntity } from '../../store/entities/definition.ts'
@@ -12,13 +12,8 @@ const FILE = 'changes'
 
 /**
  * Undoes a step, if no later step stands on it. The undoing is a step, too, and can be undone.
- * @param activate called with the new site after the commit; returns the copies that it drops
  */
-export async function undoStep(
-  writing: Writing,
-  id: string,
-  activate: (site: Site) => DroppedCopy[],
-): Promise<Outcome<null>> {
+export async function undoStep(writing: Writing, id: string, publishing: Publishing): Promise<Outcome<null>> {
   const { manager, unit } = writing
   const step = await findStep(manager, id, Infinity)
   if (!step) return unknown({ file: FILE, ...STEP_PROBLEMS['step-unknown']() })
@@ -30,13 +25,17 @@ export async function undoStep(
   if (later.length > 0) return blocked({ file: FILE, ...STEP_PROBLEMS['step-built-upon'](later.length) })
   if (step.entries.some((one) => one.before === null && one.after === null))
     return blocked({ file: FILE, ...STEP_PROBLEMS['step-not-kept']() })
+  const stored = async () => new Map((await manager.find(DocumentEntity)).map((row) => [row.path, row.text]))
+  const current = touchesDefinition ? await stored() : new Map<string, string>()
   await undoEntries(manager, id)
   writing.forgetNames()
   if (!touchesDefinition) return success(null)
-  const documents = new Map((await manager.find(DocumentEntity)).map((row) => [row.path, row.text]))
-  const built = buildSite(manager.connection, documents)
+  const documents = await stored()
+  const found = await publishing.tryOut(documents, current)
+  if (found.length > 0) return refused(...found)
+  const built = await buildSiteInSlices(manager.connection, documents)
   if (!built.ok) return built
-  unit.afterCommit(() => activate(built.value))
+  unit.afterCommit(() => publishing.activate(built.value))
   return success(null)
 }
 

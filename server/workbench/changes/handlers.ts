@@ -36,10 +36,10 @@ export const changeHandlers = (
     const names = await rowNames(manager, referredRows(step.entries))
     return success(describeStep(step, await undoneSteps(manager, id), names, LONG))
   },
-  'POST /api/step/undo': async ({ body: { id } }) => {
+  'POST /api/step/undo': async ({ body: { id, insist } }) => {
     const { store, site, clock } = blog
     const written = await store.write(
-      (unit) => undoStep(new Writing(unit, site.definition, clock()), id, (next) => blog.replaceSite(next)),
+      (unit) => undoStep(new Writing(unit, site.definition, clock()), id, blog.publishing(insist)),
       undoBlocked,
     )
     return withPurged(written.ok ? { ...written, value: {} } : written)

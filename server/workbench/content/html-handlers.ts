@@ -53,7 +53,7 @@ export const htmlHandlers = (
     if (changed === undefined)
       return refused({ file: FILE, ...WORKBENCH_PROBLEMS['settings-not-editable']() })
     const saved = await write(blog, (writing) =>
-      saveDocuments(writing, [{ path: FILE, text: changed, version }], (site) => blog.replaceSite(site)),
+      saveDocuments(writing, [{ path: FILE, text: changed, version }], blog.publishing()),
     )
     return mapValue(saved, ({ versions }) => ({ version: versions[FILE] ?? version + 1 }))
   },

@@ -14,7 +14,6 @@ import { readPostFile } from '../../author/posts/post-file.ts'
 import { write } from '../../author/writing.ts'
 import { loadDocuments } from '../../publish/documents.ts'
 import type { ClockPort, DatabasePort, PublishPort, SitePort, StorePort } from '../../publish/ports.ts'
-import { buildSite } from '../../publish/site.ts'
 import { addressFor } from '../../reader/addresses/slug-address.ts'
 import { DocumentEntity } from '../../store/entities/definition.ts'
 import { mapValue, withPurged, type HandlersOf } from '../http/handlers-of.ts'
@@ -42,10 +41,8 @@ export const documentHandlers = (blog: Ports): HandlersOf<typeof documentOperati
     const problems = await check(blog, body)
     return success({ problems: problems.map((one) => ({ ...one })) })
   },
-  'POST /api/changes': async ({ body: { steps } }) => {
-    const written = await write(blog, (writing) =>
-      applyChanges(writing, steps, (site) => blog.replaceSite(site)),
-    )
+  'POST /api/changes': async ({ body: { steps, insist } }) => {
+    const written = await write(blog, (writing) => applyChanges(writing, steps, blog.publishing(insist)))
     return mapValue(withPurged(written), ({ slugs, ...applied }) => ({
       ...applied,
       addresses: slugs.flatMap(
@@ -66,17 +63,17 @@ async function readDocument({ database }: DatabasePort, path: string) {
     : unknown({ file: path, ...DOCUMENT_PROBLEMS['document-unknown'](path) })
 }
 
-async function save(blog: Ports, { path, text, version }: BodyOf<'PUT /api/document'>) {
+async function save(blog: Ports, { path, text, version, insist }: BodyOf<'PUT /api/document'>) {
   const written = await write(blog, async (writing): Promise<Outcome<{ path: string; version: number }>> => {
     if (isContent(path)) return await saveFile(writing, { path, version }, text)
-    const saved = await saveDocuments(writing, [{ path, text, version }], (site) => blog.replaceSite(site))
+    const saved = await saveDocuments(writing, [{ path, text, version }], blog.publishing(insist))
     return mapValue(saved, ({ versions }) => ({ path, version: versions[path] ?? version + 1 }))
   })
   return withPurged(written)
 }
 
 async function check(
-  blog: DatabasePort & SitePort & ClockPort,
+  blog: DatabasePort & SitePort & ClockPort & PublishPort,
   { path, text }: BodyOf<'POST /api/document/check'>,
 ): Promise<Problem[]> {
   const page = pagePathOf(path)
@@ -85,7 +82,7 @@ async function check(
   if (page !== undefined) return problemsOf(readPageFile(page, text))
   const documents = await loadDocuments(blog.database)
   documents.set(path, text)
-  return problemsOf(buildSite(blog.database, documents))
+  return await blog.problemsOf(documents)
 }
 
 const problemsOf = (outcome: Outcome<unknown>): Problem[] => (outcome.ok ? [] : outcome.problems)

@@ -16,6 +16,9 @@ import './document-editor.css'
 
 const CodeEditor = lazy(async () => ({ default: (await import('./code-editor.tsx')).CodeEditor }))
 
+/** Problems with which a document can be saved if its author insists. */
+const OF_TRIAL = new Set(['address-would-fail', 'address-would-not-end'])
+
 interface Props {
   path: string
   /** 1-based; the editor scrolls to it. */
@@ -134,6 +137,13 @@ export function DocumentEditor({
         {problems.length > 0 ? (
           <ul className={`problems${refused ? ' refused' : ''}`}>
             {refused ? <li className="lead">{words.editor.refused}</li> : null}
+            {refused && problems.every((one) => OF_TRIAL.has(one.code)) ? (
+              <li>
+                <Button size="small" loading={document.isSaving} onClick={() => void document.saveAnyway()}>
+                  {words.editor.saveAnyway}
+                </Button>
+              </li>
+            ) : null}
             {[...mine, ...elsewhere].map((one, index) => (
               <li key={index}>
                 <code>

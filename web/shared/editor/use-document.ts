@@ -38,6 +38,8 @@ export interface OpenDocument {
   validate(): void
   save(): Promise<void>
   /** Replaces what someone else has saved, or creates a deleted document again. */
+  /** Saves although an address would fail from then on. */
+  saveAnyway(): Promise<void>
   overwrite(): Promise<void>
   /** Discards the unsaved text. */
   discard(): void
@@ -97,14 +99,15 @@ export function useDocument(path: string, { onSaved }: DocumentOptions = {}): Op
   useWarnBeforeLeaving(isChanged)
 
   /** Saves. A newer version with the same text as before is overwritten, since nothing is lost. */
-  const send = async (version: number): Promise<Saved['answer']> => {
+  const send = async (version: number, insist: boolean): Promise<Saved['answer']> => {
+    const more = insist ? { insist } : {}
     try {
-      return await call('PUT /api/document', { body: { path, text, version } })
+      return await call('PUT /api/document', { body: { path, text, version, ...more } })
     } catch (error) {
       if (!isOutdatedError(error)) throw error
       const { data } = await query.refetch()
       if (!data || data.version === version || data.text !== stored?.text) throw error
-      return await call('PUT /api/document', { body: { path, text, version: data.version } })
+      return await call('PUT /api/document', { body: { path, text, version: data.version, ...more } })
     }
   }
 
@@ -123,12 +126,12 @@ export function useDocument(path: string, { onSaved }: DocumentOptions = {}): Op
   }
 
   const isBusy = useRef(false)
-  const saveAs = async (version: number) => {
+  const saveAs = async (version: number, insist = false) => {
     if (isBusy.current) return
     isBusy.current = true
     setSaving(true)
     try {
-      const answer = await send(version)
+      const answer = await send(version, insist)
       const previous = stored?.text ?? ''
       setRead(client, 'GET /api/document', { query: { path } }, { path, text, version: answer.version })
       // What was typed during the save is not saved yet.
@@ -169,6 +172,9 @@ export function useDocument(path: string, { onSaved }: DocumentOptions = {}): Op
     },
     save: async () => {
       if (isChanged && !isOutdated && stored) await saveAs(stored.version)
+    },
+    saveAnyway: async () => {
+      if (isChanged && !isOutdated && stored) await saveAs(stored.version, true)
     },
     overwrite: () => saveAs(stored?.version ?? 0),
     discard: () => {

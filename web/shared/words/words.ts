@@ -52,6 +52,7 @@ export const words = {
     conflict: 'Someone else has saved this document since you opened it.',
     deleted: 'This document was deleted in the meantime.',
     yoursIsKept: 'Your text is still here.',
+    saveAnyway: 'Save anyway',
     restoreFirst: 'Your text is still here. Restore the deleted row under Content, then save.',
     compare: 'Compare',
     hideComparison: 'Hide comparison',

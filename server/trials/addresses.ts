@@ -1,0 +1,65 @@
+/** Chooses the requests by which a definition is tried: of each affected route, of its further pages and of its form. */
+import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
+import { queriesOf } from '../../core/shapes/route-data.ts'
+import type { DatabasePort, PoolPort } from '../publish/ports.ts'
+import { NOT_FOUND, type Site } from '../publish/site.ts'
+import { addressesOf } from '../reader/addresses/real-addresses.ts'
+import { internalRequest, type BlogRequest } from '../reader/request.ts'
+
+/** An address that no route answers. */
+const NOWHERE = '/no-such-address-as-this'
+
+/** Returns the requests to try. @param current the definition in force: what answers as before is not tried */
+export async function requestsToTry(
+  blog: PoolPort & DatabasePort,
+  site: Site,
+  current: Site | undefined,
+): Promise<BlogRequest[]> {
+  const requests: BlogRequest[] = []
+  for (const compiled of site.definition.routes) {
+    const { route } = compiled
+    if (route.redirect || !isAffected(site, current, route.name)) continue
+    const path = await addressOf(blog, site, compiled)
+    if (path === undefined) continue
+    if (route.action !== undefined) {
+      requests.push(emptyForm(path))
+      continue
+    }
+    requests.push(internalRequest(path))
+    for (const parameter of pageParameters(site, compiled))
+      requests.push(internalRequest(`${path}?${parameter}=2`))
+  }
+  if (site.definition.settings['not-found'] && isAffected(site, current, NOT_FOUND))
+    requests.push(internalRequest(NOWHERE))
+  return requests
+}
+
+async function addressOf(
+  blog: PoolPort & DatabasePort,
+  site: Site,
+  compiled: CompiledRoute,
+): Promise<string | undefined> {
+  const found = await addressesOf(blog, site, compiled, { size: 1 })
+  return found?.addresses[0]?.path
+}
+
+const pageParameters = (site: Site, { route }: CompiledRoute): string[] => [
+  ...new Set(
+    queriesOf(route).flatMap((name) => {
+      const take = site.queries.get(name)?.meaning.take
+      return take?.kind === 'pages' ? [take.parameter] : []
+    }),
+  ),
+]
+
+/** A form in which nothing is filled in: it is shown again, with its errors. */
+const emptyForm = (path: string): BlogRequest => ({
+  ...internalRequest(path, { method: 'POST' }),
+  origin: { origin: undefined, host: undefined, fetchSite: 'same-origin' },
+  form: () => Promise.resolve({ ok: true, fields: {} }),
+})
+
+/** Whether a route may answer in another way than with the definition in force. */
+function isAffected(site: Site, current: Site | undefined, route: string): boolean {
+  return current === undefined || site.answerState(route) !== current.answerState(route)
+}
