@@ -63,8 +63,8 @@ describe('readDefinition', () => {
       (text) => `${text}colour: red\n`,
       { line: 17, column: 1, code: 'value-key-unknown' },
     ],
-    ['broken YAML', 'blog.yaml', () => 'title: "open\n', { line: 2 }],
-    ['a key twice', 'blog.yaml', (text) => `${text}title: again\n`, { line: 17, code: 'yaml-invalid' }],
+    ['broken YAML', 'blog.yaml', () => 'title: "open\n', { line: 1, code: 'yaml-not-closed' }],
+    ['a key twice', 'blog.yaml', (text) => `${text}title: again\n`, { line: 17, code: 'yaml-key-repeated' }],
     [
       'a wrong zone',
       'blog.yaml',

@@ -115,6 +115,12 @@ export interface Facts {
   hidden(): Promise<readonly KnownAddress[]>
   /** Requests an address as a reader. The same address is requested only once. */
   request(path: string): Promise<Answer>
+  /** Requests an address as a reader, and renders the page for addresses that are not found. */
+  page(path: string): Promise<Answer>
+  /** The addresses of forms, one of each route. */
+  forms(): Promise<readonly string[]>
+  /** Sends a form in which nothing is filled in, which changes nothing. */
+  emptyForm(path: string): Promise<Answer>
   /** Returns the queries that a page runs for a reader without stored fragments. */
   queriesAt(path: string): Promise<readonly PageQuery[]>
   /** Returns how many rows a query returns for an address, and how many its source has. */

@@ -26,6 +26,25 @@ export const DOCUMENT_PROBLEMS = catalogue({
 
 export const YAML_PROBLEMS = catalogue({
   'yaml-invalid': wording((reason: string) => ({ message: reason }), 'Missing closing "quote".'),
+  'yaml-tab': wording(() => ({
+    message: 'This line is indented with a tab.',
+    hint: 'YAML is indented with spaces.',
+  })),
+  'yaml-not-closed': wording(
+    (opener: string, line: number) => ({
+      message: `“${opener}” is not closed before line ${line}.`,
+      hint: `Add “${{ '{': '}', '[': ']' }[opener] ?? opener}”.`,
+    }),
+    '{',
+    12,
+  ),
+  'yaml-key-repeated': wording(() => ({ message: 'This key is repeated. Each key can be used once.' })),
+  'yaml-more': wording(
+    (count: number) => ({
+      message: `${count.toLocaleString('en-GB')} more problems follow, probably because of these.`,
+    }),
+    93,
+  ),
   'yaml-too-deep': wording(() => ({ message: 'The document is nested too deeply.' })),
   'front-matter-missing': wording(() => ({
     message: 'The front matter is missing.',

@@ -1,6 +1,6 @@
 /** Reads a YAML document and validates it against a schema. Every problem names its file, path, line and column. */
 import { Ajv, type ValidateFunction } from 'ajv'
-import { LineCounter, parseDocument, type Document } from 'yaml'
+import { isScalar, LineCounter, parseDocument, visit, type Document } from 'yaml'
 import { explainErrors } from './explain-errors.ts'
 import type { Failure } from './outcome.ts'
 import type { Problem } from './problem.ts'
@@ -39,22 +39,40 @@ export function readYaml<S extends TSchema>(
   firstLine = 1,
 ): YamlResult<Static<S>> {
   const lines = new LineCounter()
-  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true })
+  // The parser compares each key with each other one, so `repeatedKeys` finds them instead.
+  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: false })
   const placeAt = (offset: number): Place => {
     const { line, col } = lines.linePos(offset)
     return { line: line + firstLine - 1, column: col }
   }
   const refused = (problems: Problem[]): Failure => ({ ok: false, why: 'problems', problems })
   if (document.errors.length > 0) {
-    const problems = document.errors.map((error) => ({
-      file,
-      ...placeAt(error.pos[0]),
-      ...parserProblem(error.message),
-    }))
+    const at = (offset: number) => ({ file, ...placeAt(offset) })
+    const tab = tabOffset(text, document.errors[0]?.pos[0] ?? 0)
+    if (tab !== undefined) return refused([{ ...at(tab), ...YAML_PROBLEMS['yaml-tab']() }])
+    const problems = document.errors.slice(0, MOST_PROBLEMS).map((error) => {
+      const opener = openerOf(text, error.code, error.pos[0])
+      return opener === undefined
+        ? { ...at(error.pos[0]), ...parserProblem(error.message) }
+        : {
+            ...at(opener),
+            ...YAML_PROBLEMS['yaml-not-closed'](text.charAt(opener), placeAt(error.pos[0]).line),
+          }
+    })
     // The parser reports a document that is nested too deeply once for each level; one report is enough.
     const deep = problems.find((one) => one.code === 'yaml-too-deep')
-    return refused(deep ? [deep] : problems)
+    return refused(deep ? [deep] : withRest(problems, document.errors.length))
   }
+  const repeated = [...repeatedKeys(document)]
+  if (repeated.length > 0)
+    return refused(
+      withRest(
+        repeated
+          .slice(0, MOST_PROBLEMS)
+          .map((offset) => ({ file, ...placeAt(offset), ...YAML_PROBLEMS['yaml-key-repeated']() })),
+        repeated.length,
+      ),
+    )
   let value: unknown
   try {
     value = document.toJS({ maxAliasCount: 50 }) ?? undefined
@@ -65,6 +83,64 @@ export function readYaml<S extends TSchema>(
   const problems = checkValue(file, value, schema, placeOf)
   if (problems.length > 0) return refused(problems)
   return { ok: true, value: value as Static<S>, placeOf }
+}
+
+/** Problems that are listed. A parser that has lost its way reports one for each of the following lines. */
+const MOST_PROBLEMS = 20
+
+/** Adds how many problems are not listed. */
+function withRest(problems: Problem[], total: number): Problem[] {
+  const [last] = problems.slice(-1)
+  const more = total - problems.length
+  return last && more > 0 ? [...problems, { ...last, ...YAML_PROBLEMS['yaml-more'](more) }] : problems
+}
+
+/** Returns the offset of a tab in the indentation of the line of an error, or of one shortly before it. */
+function tabOffset(text: string, offset: number): number | undefined {
+  const end = text.indexOf('\n', offset)
+  const before = text.slice(0, end === -1 ? text.length : end)
+  const start = before.split('\n').slice(0, -3).join('\n').length
+  const found = /(^|\n) *\t/.exec(before.slice(start))
+  return found ? start + found.index + found[0].length - 1 : undefined
+}
+
+/** Returns the offset of the bracket or quote that an error is about, because it is not closed. */
+function openerOf(text: string, code: string, offset: number): number | undefined {
+  if (code !== 'MISSING_CHAR' && code !== 'BAD_INDENT') return undefined
+  const open: number[] = []
+  let quote = ''
+  for (let at = 0; at < offset; at++) {
+    const one = text.charAt(at)
+    if (quote !== '') {
+      if (one === '\\' && quote === '"') at++
+      else if (one === quote) {
+        quote = ''
+        open.pop()
+      }
+    } else if (one === '#' && /^|\s/.test(text.charAt(at - 1))) at = Math.max(at, text.indexOf('\n', at) - 1)
+    else if ((one === '"' || one === "'") && /[\s:,[{-]/.test(text.charAt(at - 1) || ' ')) {
+      quote = one
+      open.push(at)
+    } else if (one === '{' || one === '[') open.push(at)
+    else if ((one === '}' || one === ']') && open.length > 0) open.pop()
+  }
+  return open.at(-1)
+}
+
+/** Yields the offsets of keys that a map has already. */
+function* repeatedKeys(document: Document): Generator<number> {
+  const offsets: number[] = []
+  visit(document, {
+    Map: (_, map) => {
+      const known = new Set<unknown>()
+      for (const { key } of map.items) {
+        if (!isScalar(key) || key.value === '<<') continue
+        if (known.has(key.value)) offsets.push(key.range?.[0] ?? 0)
+        known.add(key.value)
+      }
+    },
+  })
+  yield* offsets
 }
 
 /** Validates a plain value against a schema. */

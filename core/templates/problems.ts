@@ -10,11 +10,15 @@ export const TEMPLATE_PROBLEMS = catalogue({
   ),
   'template-tag-unknown': wording((name: string) => ({ message: `There is no tag “${name}”.` }), 'shout'),
   'template-tag-not-open': wording(
-    (name: string) => ({
-      message: `“${name}” closes a tag that is not open.`,
-      hint: 'A tag before it may not be closed.',
-    }),
-    'endif',
+    (name: string, open: { name: string; line: number } | undefined) =>
+      open
+        ? {
+            message: `“${name}” comes while “${open.name}” is open, which begins on line ${open.line}.`,
+            hint: `Add {% end${open.name} %} before it.`,
+          }
+        : { message: `“${name}” closes a tag that is not open.`, hint: 'A tag before it may not be closed.' },
+    'endfor',
+    { name: 'if', line: 3 } as { name: string; line: number } | undefined,
   ),
   'template-too-deep': wording(() => ({ message: 'The template is nested too deeply.' })),
   'template-missing': wording(
@@ -47,6 +51,20 @@ export const TEMPLATE_PROBLEMS = catalogue({
       message: `Rendering took longer than ${milliseconds.toLocaleString('en-GB')} ms.`,
     }),
     2_000,
+  ),
+  'template-list-too-long': wording(
+    (items: number, most: number) => ({
+      message: `This would be a list of ${items.toLocaleString('en-GB')} items. At most ${most.toLocaleString('en-GB')} are possible.`,
+    }),
+    20_000_000,
+    50_000,
+  ),
+  'template-text-too-long': wording(
+    (characters: number, most: number) => ({
+      message: `This would be a text of ${characters.toLocaleString('en-GB')} characters. At most ${most.toLocaleString('en-GB')} are possible.`,
+    }),
+    5_000_000,
+    2_000_000,
   ),
   'template-page-too-long': wording(
     (limit: number) => ({ message: `The page is longer than ${limit.toLocaleString('en-GB')} characters.` }),

@@ -95,10 +95,36 @@ describe('printing', () => {
     ).toBe('/posts?tag=a&amp;page=2')
   })
 
-  it('stops a rendering that takes too long', () => {
-    expect(() =>
-      page('{% for a in (1..3000) %}{% for b in (1..3000) %}{{ a | plus: b }}{% endfor %}{% endfor %}'),
-    ).toThrow(TemplateFailure)
+  const grown = (start: string, times: number) =>
+    `{% assign s = '${start}' %}{% for i in (1..${times}) %}{% assign s = s | append: s %}{% endfor %}`
+  it.each<[string, string]>([
+    [
+      '{% for a in (1..9000) %}{% for b in (1..9000) %}{{ a | plus: b }}{% endfor %}{% endfor %}',
+      'render-slow',
+    ],
+    ["{% assign a = (1..40000) | where_exp: 'x', 'x > 3' | group_by_exp: 'x', 'x' | sort %}", 'render-slow'],
+    ['{% assign a = (1..20000000) | sort %}', 'list-too-long'],
+    ['{% for a in (1..20000000) %}x{% endfor %}', 'list-too-long'],
+    [
+      '{% assign l = (1..40000) %}{% for i in (1..99) %}{% assign l = l | concat: l %}{% endfor %}',
+      'list-too-long',
+    ],
+    [`${grown('ab', 17)}{% assign l = s | split: '' | sort %}`, 'list-too-long'],
+    [`${grown('ab', 40)}{{ s.size }}`, 'text-too-long'],
+    [`${grown('ab', 15)}{% assign l = s | replace: 'a', s %}`, 'text-too-long'],
+    [`${grown('ab', 15)}{{ (1..40000) | join: s }}`, 'text-too-long'],
+    [`${grown('* a', 18)}{{ s | markdown }}`, 'text-too-long'],
+    ["{{ 'now' | date: '%999999999d' }}", 'text-too-long'],
+    ['{% for i in (1..50000) %}{{ long }}{% endfor %}', 'page-too-long'],
+    ['{% capture c %}{% for i in (1..50000) %}{{ long }}{% endfor %}{% endcapture %}', 'page-too-long'],
+  ])('stops %s before it takes much time or memory', (text, code) => {
+    try {
+      page(text, { data: { long: 'x'.repeat(10_000) } })
+      expect.fail('It was rendered.')
+    } catch (error) {
+      if (!(error instanceof TemplateFailure)) throw error
+      expect(error.problem).toMatchObject({ code: `template-${code}`, line: 1 })
+    }
   })
 })
 
@@ -267,6 +293,15 @@ describe('invalid templates', () => {
       'a fragment that assigns what is read after it',
       "{% fragment 'f', lifetime: '1h' %}\n{% assign total = 2 %}{% endfragment %}\n{{ total }}",
       { line: 2, code: 'fragment-assigns' },
+    ],
+    [
+      'a tag that is not closed inside another one, with the line on which it begins',
+      '{% for a in b %}\n{% if a %}\n{% endfor %}',
+      {
+        line: 3,
+        code: 'template-tag-not-open',
+        message: expect.stringMatching(/“if” is open, which begins on line 2/) as string,
+      },
     ],
     ['a partial with a computed name', '{% render part %}', { code: 'template-name-computed' }],
     ['an unknown tag', '\n\n{% shout %}', { line: 3, code: 'template-tag-unknown' }],

@@ -10,7 +10,7 @@ import { innermost, TemplateFailure } from './failure.ts'
 import { makeDirect } from './liquid/direct.ts'
 import { makeEngine, templateProblem } from './liquid/engine.ts'
 import { fragmentTags } from './liquid/fragments.ts'
-import { parsedPartial } from './liquid/internals.ts'
+import { PAGE_LIMIT, parsedPartial } from './liquid/internals.ts'
 import { treeOf } from './liquid/parse.ts'
 import { withServices } from './liquid/services.ts'
 import { mentionsOf, type TemplateMentions } from './mentions.ts'
@@ -21,9 +21,6 @@ import { TEMPLATE_PROBLEMS } from './problems.ts'
 import { readsOf, type PageReads } from './reads.ts'
 import { DataNeeded, fragmentPart, type RenderServices } from './scope.ts'
 import type { TemplateNode } from './tree.ts'
-
-/** Longest page in characters. */
-const PAGE_LIMIT = 10_000_000
 
 interface Compiled {
   templates: Template[]

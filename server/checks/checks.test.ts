@@ -22,7 +22,8 @@ afterAll(async () => {
 
 const get = (target: string) => answer(test.blog, internalRequest(target))
 async function write(changes: Record<string, string | null>) {
-  const result = await saveTexts(test.blog, changes)
+  // Faults are planted, so saves insist.
+  const result = await saveTexts(test.blog, changes, { insist: true })
   if (!result.ok) throw new Error(JSON.stringify(result))
 }
 const text = async (path: string) => (await loadDocuments(test.database)).get(path) ?? ''
@@ -71,6 +72,10 @@ describe('the demo', () => {
     const ofQueries = new Set(RULES.filter((rule) => rule.area === 'queries').map((rule) => rule.id))
     ofQueries.delete('draft-reachable')
     expect(state.proven.filter((one) => !ofQueries.has(one.rule))).toMatchObject([
+      {
+        rule: 'page-fails',
+        count: expect.stringMatching(/^\d+ requests: of \d+ addresses the newest/) as string,
+      },
       { rule: 'draft-reachable', count: '7 addresses' },
       { rule: 'route-never-reached', count: '11 of 11 routes' },
       { rule: 'slug-hidden-by-route', count: '76 addresses' },
@@ -86,6 +91,29 @@ describe('the demo', () => {
 })
 
 describe('each rule', () => {
+  it('page-fails: posts, later pages, the not-found page and forms, one finding for each cause', async () => {
+    const raw = '{{ blog.title | raw }}'
+    await withChanges(
+      {
+        'templates/partials/card.liquid': (card) => `${card}\n${raw}`,
+        'templates/pages/not-found.liquid': (page) =>
+          page.replace(/{% block (\w+) %}/, (block) => block + raw),
+        'templates/pages/post.liquid': (page) =>
+          page.replace(/{% block (\w+) %}/, (block) => `${block}{% if form.errors.name %}${raw}{% endif %}`),
+      },
+      async () => {
+        const findings = await found('page-fails')
+        expect(findings.map((one) => [one.place?.document, one.witness.address])).toEqual([
+          ['templates/partials/card.liquid', '/'],
+          ['templates/pages/not-found.liquid', '/no-such-address-as-this'],
+          ['templates/pages/post.liquid', expect.stringMatching(/^\/posts\/[\w-]+\/comments$/)],
+        ])
+        expect(findings[0]?.others).toContain('/posts?page=2')
+        expect((await get('/posts?page=2')).status).toBe(500)
+      },
+    )
+  })
+
   it('draft-reachable: the address of an existing draft, fixed by adding “published”', async () => {
     await withChanges(
       {

@@ -6,7 +6,7 @@ import { freeSlug } from '../../core/slugs/slug.ts'
 import { ImageEntity } from '../store/entities/content.ts'
 import { appearancesOf } from '../probes/appearances.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
-import { internalRequest } from '../reader/request.ts'
+import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 import type { NotFoundPort, UncachedPort } from '../reader/ports.ts'
 import { addressesOf, bindingOf, everyAddress, passesOn } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
@@ -104,10 +104,19 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
       const known = answers.get(path)
       if (known) return await known
       if (++requests % TURN === 0) await setImmediate()
-      const requested = request(blog, path)
+      const requested = request(blog, internalRequest(path, { sparing: true }))
       answers.set(path, requested)
       return await requested
     },
+    page: (path) => request(blog, internalRequest(path)),
+    async forms() {
+      const found: string[] = []
+      for (const compiled of definition.routes.filter((one) => one.route.action !== undefined))
+        for (const { path } of (await addressesOf(blog, site, compiled, { size: 1 }))?.addresses ?? [])
+          found.push(path)
+      return found
+    },
+    emptyForm: (path) => request(blog, emptyForm(path)),
     queriesAt: (path) => {
       signal.throwIfAborted()
       return queriesAt(blog, path)
@@ -142,8 +151,7 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
   }
 }
 
-async function request(blog: AnswerPorts, target: string): Promise<Answer> {
-  const asked = internalRequest(target, { sparing: true })
+async function request(blog: AnswerPorts, asked: BlogRequest): Promise<Answer> {
   const { status, headers, body, route } = await answer(blog, asked)
   const plain = { status, location: headers['location'] ?? null, body, route, failure: null }
   if (status < 500) return plain

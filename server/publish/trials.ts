@@ -36,6 +36,16 @@ const LONGEST_ADDRESS = 8_000
 /** Memory of the thread, in megabytes. */
 const MEMORY = 512
 
+/** One cause is one problem: of the addresses that fail on the same line, the first is named. */
+function firstOfEach(failed: readonly FailedAddress[]): FailedAddress[] {
+  const known = new Map<string, FailedAddress>()
+  for (const one of failed) {
+    const cause = `${one.file ?? ''}:${one.line ?? one.message}`
+    if (!known.has(cause)) known.set(cause, one)
+  }
+  return [...known.values()]
+}
+
 interface Waiting {
   request: TrialRequest
   done(message: TrialMessage | Stopped): void
@@ -75,7 +85,7 @@ export class Trials {
     const answer = await this.#ask((id) => ({ id, url: this.#url, kind: 'render', documents, current }))
     if (answer.kind === 'read') return answer.problems
     if (answer.kind === 'rendered')
-      return answer.failed.map(({ method, path, status, message, file, line }) => ({
+      return firstOfEach(answer.failed).map(({ method, path, status, message, file, line }) => ({
         file: file ?? 'routes.yaml',
         ...(line === undefined ? {} : { line }),
         ...TRIAL_PROBLEMS['address-would-fail'](method, path, status, message),

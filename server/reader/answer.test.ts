@@ -370,7 +370,7 @@ describe('a failing template', () => {
     const path = 'templates/pages/home.liquid'
     const text = await textOf(test.blog, path)
     const faulty = text.replace('</h1>', '{{ blog.title | raw }}</h1>')
-    expect(await saveTexts(test.blog, { [path]: faulty })).toMatchObject({ ok: true })
+    expect(await saveTexts(test.blog, { [path]: faulty }, { insist: true })).toMatchObject({ ok: true })
     const one = internalRequest('/')
     const { status, body } = await answer(test.blog, one)
     expect([status, body.includes(one.id), body.includes('liquid')]).toEqual([500, true, false])

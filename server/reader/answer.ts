@@ -20,6 +20,7 @@ import { PageRendering } from './page.ts'
 import type { Ending, FormState, MissedSlug, PagePorts, PageRequest, RouteInForce } from './page-data.ts'
 import type { BlogRequest, RequestOrigin } from './request.ts'
 import { pageResponse, plain, redirect, type BlogResponse } from './responses.ts'
+import { noteRunaway, runawayAt } from './runaways.ts'
 import { NO_TRACER, type Tracer } from './tracer.ts'
 
 /** What answering a request uses. */
@@ -32,9 +33,13 @@ export async function answer(
 ): Promise<BlogResponse> {
   const start = performance.now()
   let response: BlogResponse
+  const { site, fragments } = ports
   try {
-    response = await respond(ports, ports.site, request, tracer)
+    const runaway = runawayAt(fragments, site, request.target)
+    if (runaway) throw runaway
+    response = await respond(ports, site, request, tracer)
   } catch (error) {
+    noteRunaway(fragments, site, request.target, error)
     tracer.failed(error)
     response = failed(ports, request, error)
   }

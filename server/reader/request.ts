@@ -72,6 +72,13 @@ export const internalRequest = (target: string, options: InternalOptions = {}): 
   form: () => Promise.resolve({ ok: false, status: 415, reason: 'The request has no form.' }),
 })
 
+/** Returns a form in which nothing is filled in: it is shown again, with its errors, and changes nothing. */
+export const emptyForm = (path: string): BlogRequest => ({
+  ...internalRequest(path, { method: 'POST' }),
+  origin: { origin: undefined, host: undefined, fetchSite: 'same-origin' },
+  form: () => Promise.resolve({ ok: true, fields: {} }),
+})
+
 const TYPES = { 'text/html': 'html', 'application/json': 'json' } as const
 
 /** Returns `json` only if it is preferred (RFC 9110 §12.5.1). Without a preference, the response is a page. */

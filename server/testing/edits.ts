@@ -27,6 +27,7 @@ export async function editPost(
 export async function saveTexts(
   blog: Blog,
   texts: Readonly<Record<string, string | null>>,
+  { insist = false } = {},
 ): Promise<Written<SavedDocuments>> {
   const stored = await blog.database.getRepository(DocumentEntity).find()
   const versions = new Map(stored.map((one) => [one.path, one.version]))
@@ -35,7 +36,7 @@ export async function saveTexts(
     text,
     version: versions.get(path) ?? 0,
   }))
-  return await write(blog, (writing) => saveDocuments(writing, writes, blog.publishing()))
+  return await write(blog, (writing) => saveDocuments(writing, writes, blog.publishing(insist)))
 }
 
 /** Returns the stored text of a document. */

@@ -2,6 +2,8 @@
 import fc from 'fast-check'
 import { RELATED_FIELDS, SOURCE, type Field } from '../../core/queries/sources.ts'
 import { readMeaning } from '../../core/queries/meaning.ts'
+import { planQuery } from '../../core/queries/plan.ts'
+import { readsOfPlan } from '../../core/queries/plan-reads.ts'
 import type { Query, SourceName } from '../../core/shapes/schemas.ts'
 
 const SOURCES = Object.keys(SOURCE) as SourceName[]
@@ -247,6 +249,35 @@ function statement(depth: number, body: Body): fc.Arbitrary<string> {
 
 export interface RandomDefinition {
   documents: Map<string, string>
+  /** What its queries read, as `SOURCE.field`, e.g. `categories.name`. Such changes matter to its pages. */
+  read: string[]
+}
+
+/** Returns what a query reads to find its rows, and the relations and counts that its rows show. */
+function readBy(query: Query): string[] {
+  const read = readMeaning(query)
+  if (!read.ok) return []
+  const { deciding, shown } = readsOfPlan(planQuery(read.meaning))
+  const { relations, counts } = SOURCE[query.from]
+  return [deciding, shown].flatMap((fields) => [
+    ...(fields === shown ? [] : [...fields.own].map((field) => `${query.from}.${field}`)),
+    ...[...fields.related].flatMap(([relation, names]) =>
+      [...names].map((field) => `${relations[relation]?.source ?? ''}.${field}`),
+    ),
+    ...[...fields.counts].flatMap((name) => {
+      const count = counts[name]
+      const by = count && SOURCE[count.source].relations[count.by]
+      return count
+        ? [
+            `${count.source}.${by?.many ? count.by : `${count.by}Id`}`,
+            ...(SOURCE[count.source].conditions[count.named]?.fields ?? []).map(
+              (field) => `${count.source}.${field}`,
+            ),
+            ...(count.within ? [`${query.from}.parentId`] : []),
+          ]
+        : []
+    }),
+  ])
 }
 
 interface RandomRoute {
@@ -290,6 +321,7 @@ export const randomDefinition: fc.Arbitrary<RandomDefinition> = fc
   .map(({ title, queries, routes, card }) => {
     const json = (value: unknown) => JSON.stringify(value)
     return {
+      read: [...new Set(queries.flatMap(readBy))].sort(),
       documents: new Map([
         ['blog.yaml', json({ title, language: 'en-GB', 'time-zone': 'Europe/London' })],
         [

@@ -4,7 +4,7 @@ import { queriesOf } from '../../core/shapes/route-data.ts'
 import type { DatabasePort, PoolPort } from '../publish/ports.ts'
 import { NOT_FOUND, type Site } from '../publish/site.ts'
 import { addressesOf } from '../reader/addresses/real-addresses.ts'
-import { internalRequest, type BlogRequest } from '../reader/request.ts'
+import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 
 /** An address that no route answers. */
 const NOWHERE = '/no-such-address-as-this'
@@ -51,13 +51,6 @@ const pageParameters = (site: Site, { route }: CompiledRoute): string[] => [
     }),
   ),
 ]
-
-/** A form in which nothing is filled in: it is shown again, with its errors. */
-const emptyForm = (path: string): BlogRequest => ({
-  ...internalRequest(path, { method: 'POST' }),
-  origin: { origin: undefined, host: undefined, fetchSite: 'same-origin' },
-  form: () => Promise.resolve({ ok: true, fields: {} }),
-})
 
 /** Whether a route may answer in another way than with the definition in force. */
 function isAffected(site: Site, current: Site | undefined, route: string): boolean {

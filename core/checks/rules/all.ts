@@ -12,6 +12,7 @@ import { listingUnbounded } from './listing-unbounded.ts'
 import { noIndexForOrder } from './no-index-for-order.ts'
 import { oneWithoutNotFound } from './one-without-not-found.ts'
 import { orderNotTotal } from './order-not-total.ts'
+import { pageFails } from './page-fails.ts'
 import { pageParameterShared } from './page-parameter-shared.ts'
 import { queryPerRow } from './query-per-row.ts'
 import { queryUnused } from './query-unused.ts'
@@ -24,6 +25,7 @@ import { slugHiddenByRoute } from './slug-hidden-by-route.ts'
 import { slugNotCanonical } from './slug-not-canonical.ts'
 
 export const RULES: readonly Rule[] = [
+  pageFails,
   draftReachable,
   routeNeverReached,
   slugHiddenByRoute,

@@ -5,11 +5,13 @@
  */
 import {
   evalToken,
+  ForTag,
   IfTag,
   isTruthy,
   LiquidError,
   Output,
   RenderError,
+  TablerowTag,
   toValue,
   toValueSync,
   TypeGuards,
@@ -22,6 +24,7 @@ import {
   type Template,
   type Token,
 } from 'liquidjs'
+import { checkCall, checkRange, checkValue } from './limits.ts'
 import {
   asEmitter,
   bufferOf,
@@ -29,6 +32,7 @@ import {
   openBranches,
   openContext,
   openFilter,
+  openLoop,
   replaceMethod,
   TextEmitter,
   valuesIn,
@@ -70,6 +74,13 @@ export function evaluator(token: Token): Evaluate {
     const { content } = token
     return () => content
   }
+  if (TypeGuards.isRangeToken(token)) {
+    const [from, to] = [evaluator(token.lhs), evaluator(token.rhs)]
+    return (context) => {
+      checkRange(toValue(from(context)), toValue(to(context)))
+      return toValueSync(evalToken(token as never, context) as never)
+    }
+  }
   return (context) => toValueSync(evalToken(token as never, context) as never)
 }
 
@@ -97,15 +108,21 @@ function expression(postfix: readonly Token[]): Evaluate {
 }
 
 function filterStep(filter: Filter): (value: unknown, context: Context) => unknown {
-  const { handler, args, token, liquid } = openFilter(filter)
+  const { name, handler, args, token, liquid } = openFilter(filter)
   const words = args.map((word): Evaluate => {
     if (!Array.isArray(word)) return evaluator(word)
     const [name, of] = word
     const evaluate = evaluator(of)
     return (context) => [name, evaluate(context)]
   })
-  return (value, context) =>
-    settle(handler.apply({ context, token, liquid }, [value, ...words.map((word) => word(context))]))
+  return (value, context) => {
+    const given = words.map((word) => word(context))
+    checkCall(name, value, given)
+    const result = settle(handler.apply({ context, token, liquid }, [value, ...given]))
+    checkValue(result)
+    openContext(context).renderLimit.check(performance.now())
+    return result
+  }
 }
 
 function valueOf(value: Value): Evaluate {
@@ -158,6 +175,17 @@ function renderList(templates: readonly Template[], context: Context, given?: Em
   return bufferOf(emitter)
 }
 
+/** Checks the range that a tag loops over before liquidjs makes a list of it. */
+function limitRange(tag: ForTag | TablerowTag, collection: Token): void {
+  if (!TypeGuards.isRangeToken(collection)) return
+  const [from, to] = [evaluator(collection.lhs), evaluator(collection.rhs)]
+  const render = tag.render.bind(tag) as (context: Context, emitter: Emitter) => unknown
+  replaceMethod(tag, 'render', (context: Context, emitter: Emitter) => {
+    checkRange(toValue(from(context)), toValue(to(context)))
+    return render(context, emitter)
+  })
+}
+
 /** Makes an engine render directly. Only for engines that never render asynchronously. */
 export function renderDirectly(engine: Liquid): void {
   replaceMethod(engine.renderer, 'renderTemplates', renderList)
@@ -176,6 +204,8 @@ export function makeDirect(templates: readonly Template[]): void {
       )
     } else if (template instanceof IfTag || template instanceof UnlessTag) {
       directBranches(template)
+    } else if (template instanceof ForTag || template instanceof TablerowTag) {
+      limitRange(template, openLoop(template).collection)
     } else {
       for (const value of valuesIn(template)) {
         const evaluate = valueOf(value)

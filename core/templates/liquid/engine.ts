@@ -12,8 +12,8 @@ import { printed, registerFilters } from './filters.ts'
 import { FragmentTag, LazyRender, SafeCapture, TracedLayout } from './tags.ts'
 
 /** Limits of one rendering. */
-const RENDER_MILLISECONDS = 2_000
-const MEMORY_UNITS = 50_000_000
+const RENDER_MILLISECONDS = 200
+const MEMORY_UNITS = 20_000_000
 const PARSED_CHARACTERS = 5_000_000
 
 /** @param sources template name → text */
@@ -71,6 +71,22 @@ export function templateProblem(error: unknown, name: string): Problem {
   }
 }
 
+/** Tags that are closed by a tag of their own. */
+const BLOCKS = ['for', 'tablerow', 'if', 'unless', 'case', 'capture', 'fragment', 'block', 'comment']
+
+/** Returns the innermost tag that is open where an error is. */
+function openTag(error: unknown): { name: string; line: number } | undefined {
+  const token = LiquidError.is(error) ? (error.token as { input?: string; begin?: number }) : undefined
+  if (typeof token?.input !== 'string' || typeof token.begin !== 'number') return undefined
+  const open: { name: string; line: number }[] = []
+  const before = token.input.slice(0, token.begin)
+  for (const { 1: name = '', index } of before.matchAll(/\{%-?\s*(\w+)/g)) {
+    if (BLOCKS.includes(name)) open.push({ name, line: before.slice(0, index).split('\n').length })
+    else if (name.startsWith('end')) open.pop()
+  }
+  return open.at(-1)
+}
+
 function wordedOf(error: unknown): Worded {
   const original = innermost(error)
   if (original instanceof WordedError) return original.worded
@@ -83,7 +99,7 @@ function wordedOf(error: unknown): Worded {
   const tag = /^tag "(\w+)" not found$/.exec(message)?.[1]
   if (tag !== undefined)
     return tag.startsWith('end')
-      ? TEMPLATE_PROBLEMS['template-tag-not-open'](tag)
+      ? TEMPLATE_PROBLEMS['template-tag-not-open'](tag, openTag(error))
       : TEMPLATE_PROBLEMS['template-tag-unknown'](tag)
   if (isTooDeep(message)) return TEMPLATE_PROBLEMS['template-too-deep']()
   if (message === 'template render limit exceeded')

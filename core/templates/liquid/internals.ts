@@ -14,6 +14,8 @@ import type {
   ValueToken,
 } from 'liquidjs'
 import { toValueSync, Value } from 'liquidjs'
+import { WordedError } from '../failure.ts'
+import { TEMPLATE_PROBLEMS } from '../problems.ts'
 
 type Operators = Record<string, (left: unknown, right: unknown, context: Context) => unknown>
 
@@ -111,6 +113,9 @@ export const replaceMethod = (target: object, name: string, method: unknown): vo
   Object.defineProperty(target, name, { value: method, configurable: true })
 }
 
+/** Longest page in characters. */
+export const PAGE_LIMIT = 10_000_000
+
 /** A text that is built up: what rendering needs of an emitter. */
 export class TextEmitter {
   buffer = ''
@@ -120,8 +125,11 @@ export class TextEmitter {
     this.#asText = asText
   }
 
+  /** @throws if the text becomes longer than a page can be */
   write(value: unknown): void {
     this.buffer += this.#asText(value)
+    if (this.buffer.length > PAGE_LIMIT)
+      throw new WordedError(TEMPLATE_PROBLEMS['template-page-too-long'](PAGE_LIMIT))
   }
 }
 export const asEmitter = (emitter: TextEmitter): Emitter => emitter as unknown as Emitter

@@ -211,6 +211,7 @@ export class LazyRender extends RenderTag {
     const { tracer } = servicesOf(context)
     const { file, with: whole, forBinding } = openRender(this)
     if (typeof file !== 'string' || whole !== undefined || forBinding !== undefined) {
+      if (forBinding && TypeGuards.isRangeToken(forBinding.value)) evaluator(forBinding.value)(context)
       yield super.render(context, emitter)
       return
     }

@@ -149,7 +149,7 @@ take: all
     expect((await run(yaml, { parameters, as: 'author' })).answer.count).toBe(1)
   })
   it.each([
-    ['from: posts\ntake: [', 'yaml-invalid'],
+    ['from: posts\ntake: [', 'yaml-not-closed'],
     ['from: post\ntake: all', 'value-not-allowed'],
     ['from: posts\nwhere: [{ field: nme, is: equal, to: a }]\ntake: all', 'query-field-unknown'],
     [

@@ -1,0 +1,80 @@
+/**
+ * Limits inside a step: of ranges, lists and texts that filters take and return, so that no single step of a rendering
+ * takes long or much memory. Between steps, `direct.ts` checks the time.
+ */
+import { WordedError } from '../failure.ts'
+import { TEMPLATE_PROBLEMS } from '../problems.ts'
+
+/** Items of a list, and numbers in a range. */
+const MOST_ITEMS = 50_000
+/** Characters of a text that a filter takes or returns. */
+const LONGEST_TEXT = 2_000_000
+/** Characters of a text that is rendered as Markdown, or written for a date. */
+const LONGEST_MARKDOWN = 200_000
+const LONGEST_FORMAT = 200
+
+const tooMany = (items: number) =>
+  new WordedError(
+    TEMPLATE_PROBLEMS['template-list-too-long'](Math.min(items, Number.MAX_SAFE_INTEGER), MOST_ITEMS),
+  )
+const tooLong = (characters: number, most = LONGEST_TEXT) =>
+  new WordedError(TEMPLATE_PROBLEMS['template-text-too-long'](characters, most))
+
+/** Throws for a range with too many numbers, before it is made. */
+export function checkRange(from: unknown, to: unknown): void {
+  const items = Number(to) - Number(from) + 1
+  if (items > MOST_ITEMS) throw tooMany(items)
+}
+
+/** Throws for a text or a list that is too long for a filter. */
+export function checkValue(value: unknown): void {
+  if (typeof value === 'string') {
+    if (value.length > LONGEST_TEXT) throw tooLong(value.length)
+  } else if (Array.isArray(value) && value.length > MOST_ITEMS) throw tooMany(value.length)
+}
+
+const lengthOf = (value: unknown): number =>
+  typeof value === 'string' ? value.length : typeof value === 'object' ? 0 : String(value ?? '').length
+
+/** Throws before a filter is run whose result would be too long, or that would take long for its input. */
+export function checkCall(filter: string, value: unknown, words: readonly unknown[]): void {
+  checkValue(value)
+  for (const word of words) checkValue(word)
+  switch (filter) {
+    case 'replace':
+    case 'remove': {
+      const [wanted, by = ''] = words
+      const times = Math.floor(lengthOf(value) / Math.max(1, lengthOf(wanted)))
+      const length = lengthOf(value) + times * lengthOf(by)
+      if (length > LONGEST_TEXT) throw tooLong(length)
+      return
+    }
+    case 'join': {
+      const list = Array.isArray(value) ? (value as unknown[]) : []
+      const length = list.reduce<number>((sum, one) => sum + lengthOf(one) + lengthOf(words[0] ?? ' '), 0)
+      if (length > LONGEST_TEXT) throw tooLong(length)
+      return
+    }
+    case 'split': {
+      // Without a separator, each character becomes an item.
+      const [separator] = words
+      if (lengthOf(separator) === 0 && lengthOf(value) > MOST_ITEMS) throw tooMany(lengthOf(value))
+      return
+    }
+    case 'markdown':
+      if (lengthOf(value) > LONGEST_MARKDOWN) throw tooLong(lengthOf(value), LONGEST_MARKDOWN)
+      return
+    case 'date': {
+      const [format] = words
+      if (lengthOf(format) > LONGEST_FORMAT) throw tooLong(lengthOf(format), LONGEST_FORMAT)
+      // A width pads the text: “%999999999d”.
+      if (typeof format === 'string' && /%[^A-Za-z%]*\d{3,}/.test(format)) throw tooLong(LONGEST_TEXT)
+      return
+    }
+    case 'truncate':
+    case 'truncatewords': {
+      const [length] = words
+      if (lengthOf(length) > 12) throw tooLong(lengthOf(length), 12)
+    }
+  }
+}
