@@ -44,7 +44,12 @@ export function* readDefinitionInSteps(documents: Documents): InSteps<Outcome<De
   const queries = yield* readQueries(documents, problems)
   const timeZone = settings.value['time-zone'] ?? 'UTC'
   const htmlRules = htmlRulesOf(settings.value)
-  const templates = yield* TemplateSet.inSteps(namedTexts(documents, 'template'), timeZone, htmlRules)
+  const templates = yield* TemplateSet.inSteps(
+    namedTexts(documents, 'template'),
+    timeZone,
+    htmlRules,
+    settings.value.language,
+  )
   problems.push(...templates.problems)
   const definition: Definition = {
     settings: settings.value,

@@ -22,6 +22,9 @@ export type CommentErrors = Partial<Record<'name' | 'text', string>>
 /** Control characters except the line feed and the tab. */
 const CONTROL = /[\p{Cc}--[\n\t]]/gv
 
+/** RFC 9562 §4. */
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i
+
 /** Trims values, normalizes line ends and removes control characters. Errors are sentences for the reader, by field. */
 export function readComment(
   fields: Readonly<Record<string, string | undefined>>,
@@ -39,5 +42,5 @@ export function readComment(
   else if ([...text].length > limits.textLength)
     errors.text = `The comment has ${[...text].length} characters; the maximum is ${limits.textLength}.`
   const once = fields['once'] ?? ''
-  return { draft: { name, text, once: /^[0-9a-f-]{36}$/.test(once) ? once : null }, errors }
+  return { draft: { name, text, once: UUID.test(once) ? once : null }, errors }
 }

@@ -1,8 +1,44 @@
 /** Ages in words. */
-import { formatDistanceStrict } from 'date-fns'
 
-/** Returns e.g. `3 hours ago`, or `just now` for less than a minute and for times that a skewed clock puts in the future. */
-export function ageInWords(at: Date, now: Date): string {
-  if (now.getTime() - at.getTime() < 60_000) return 'just now'
-  return formatDistanceStrict(at, now, { addSuffix: true, roundingMethod: 'floor' })
+const MINUTE = 60_000
+const HOUR = 60 * MINUTE
+const DAY = 24 * HOUR
+
+/** What is said of less than a minute, by language. Other languages say “now” as Intl does. */
+const JUST_NOW: Readonly<Record<string, string>> = { en: 'just now', de: 'gerade eben' }
+
+const formats = new Map<string, Intl.RelativeTimeFormat>()
+
+/**
+ * Returns e.g. `3 hours ago`, in a language; `just now` for less than a minute and for times that a skewed clock puts in
+ * the future. Months and years are those of the calendar (UTC), as in “1 month ago” from 31 January to 28 February.
+ */
+export function ageInWords(at: Date, now: Date, language = 'en'): string {
+  const passed = now.getTime() - at.getTime()
+  if (passed < MINUTE) return JUST_NOW[language.split('-')[0] ?? ''] ?? ago(language, 0, 'second')
+  if (passed < HOUR) return ago(language, Math.floor(passed / MINUTE), 'minute')
+  if (passed < DAY) return ago(language, Math.floor(passed / HOUR), 'hour')
+  const months = monthsBetween(at, now)
+  if (months >= 12) return ago(language, Math.floor(months / 12), 'year')
+  return months >= 1 ? ago(language, months, 'month') : ago(language, Math.floor(passed / DAY), 'day')
+}
+
+function ago(language: string, count: number, unit: Intl.RelativeTimeFormatUnit): string {
+  let format = formats.get(language)
+  if (!format)
+    formats.set(
+      language,
+      (format = new Intl.RelativeTimeFormat(language, { numeric: count === 0 ? 'auto' : 'always' })),
+    )
+  return format.format(-count, unit)
+}
+
+/** Returns how many whole months of the calendar have passed. The last day of a month completes it. */
+function monthsBetween(at: Date, now: Date): number {
+  const months = (now.getUTCFullYear() - at.getUTCFullYear()) * 12 + now.getUTCMonth() - at.getUTCMonth()
+  const last = new Date(Date.UTC(now.getUTCFullYear(), now.getUTCMonth() + 1, 0)).getUTCDate()
+  const day = Math.min(at.getUTCDate(), last)
+  const timeOf = (one: Date) => one.getTime() % DAY
+  const isBefore = now.getUTCDate() < day || (now.getUTCDate() === day && timeOf(now) < timeOf(at))
+  return isBefore ? months - 1 : months
 }

@@ -9,6 +9,15 @@ export const CONTENT_PROBLEMS = catalogue({
     500_000,
   ),
   'text-null-character': wording(() => ({ message: 'The text contains a null character.' })),
+  'time-day-unknown': wording(
+    (day: string, before: string, after: string) => ({
+      message: `There is no ${day}.`,
+      hint: `The nearest days are ${before} and ${after}.`,
+    }),
+    '2026-02-30',
+    '2026-02-28',
+    '2026-03-01',
+  ),
   'time-invalid': wording(
     (text: string) => ({
       message: `“${text}” is not a time.`,

@@ -6,7 +6,7 @@ import { PostMatter } from '../shapes/schemas.ts'
 import { ageInWords } from './age.ts'
 import { readMatter, writeMatter } from './front-matter.ts'
 import { countWords, plainText, readingMinutes, shorten, shownText } from './text.ts'
-import { readTime, wallTime } from './times.ts'
+import { invalidTime, readTime, wallTime } from './times.ts'
 
 describe('shorten', () => {
   it.each([
@@ -63,6 +63,36 @@ it('words the age of a comment as “3 hours ago” (common practice)', () => {
   expect(before(50 * 86_400_000)).toBe('1 month ago')
 })
 
+it('counts months and years of the calendar, as luxon does', () => {
+  const date = fc.date({ min: new Date('0900-01-01'), max: new Date('2100-01-01'), noInvalidDate: true })
+  fc.assert(
+    fc.property(date, fc.integer({ min: 86_400_000, max: 4e12 }), (at, passed) => {
+      const now = new Date(at.getTime() + passed)
+      const [start, end] = [at, now].map((one) => DateTime.fromJSDate(one, { zone: 'UTC' }))
+      const months = Math.floor(end?.diff(start as DateTime, 'months').months ?? 0)
+      const format = new Intl.RelativeTimeFormat('en')
+      expect(ageInWords(at, now)).toBe(
+        months >= 12
+          ? format.format(-Math.floor(months / 12), 'year')
+          : months >= 1
+            ? format.format(-months, 'month')
+            : format.format(-Math.floor(passed / 86_400_000), 'day'),
+      )
+    }),
+    { numRuns: 1_000 },
+  )
+})
+
+it('words ages in the language of the blog, as Intl does', () => {
+  const now = new Date('2026-11-24T12:00:00Z')
+  const before = (milliseconds: number, language: string) =>
+    ageInWords(new Date(now.getTime() - milliseconds), now, language)
+  expect(before(3 * 3_600_000, 'de')).toBe('vor 3 Stunden')
+  expect(before(2 * 86_400_000, 'de-AT')).toBe('vor 2 Tagen')
+  expect(before(5_000, 'de')).toBe('gerade eben')
+  expect(before(3 * 3_600_000, 'fr')).toBe(new Intl.RelativeTimeFormat('fr').format(-3, 'hour'))
+})
+
 describe('times, compared with luxon', () => {
   const zones = [
     'UTC',
@@ -102,6 +132,26 @@ describe('times, compared with luxon', () => {
     expect(readTime('2026-07-01T09:30+02:00', now, 'Europe/London')?.toISOString()).toBe(
       '2026-07-01T07:30:00.000Z',
     )
+    expect(readTime('2026-07-01T09:30:15', now, 'Europe/London')?.toISOString()).toBe(
+      '2026-07-01T08:30:15.000Z',
+    )
+    expect(readTime('2026-07-01 09:30:15.250', now, 'UTC')?.toISOString()).toBe('2026-07-01T09:30:15.250Z')
+    for (const year of ['0001', '0099', '0987'])
+      expect(readTime(`${year}-03-01T10:00`, now, 'UTC')?.toISOString()).toBe(`${year}-03-01T10:00:00.000Z`)
+    for (const text of [
+      '2026-02-30',
+      '2026-02-29T10:00',
+      '2026-04-31 10:00',
+      '2026-02-30T10:00Z',
+      '1900-02-29',
+    ])
+      expect(readTime(text, now, 'UTC'), text).toBeUndefined()
+    expect(readTime('2024-02-29', now, 'UTC')).toBeDefined()
+    expect(invalidTime('2026-02-30T10:00')).toMatchObject({
+      code: 'time-day-unknown',
+      hint: 'The nearest days are 2026-02-28 and 2026-03-01.',
+    })
+    expect(invalidTime('soon').code).toBe('time-invalid')
     for (const text of ['soon', '2026-13-01', '-3 days 25:00', '', '1e9'])
       expect(readTime(text, now, 'UTC'), text).toBeUndefined()
   })

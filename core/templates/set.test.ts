@@ -15,13 +15,14 @@ interface Rendering {
   /** Data that exists but is not loaded. */
   later?: string[]
   request?: { path: string; query: string }
+  language?: string
 }
 
 function render(
   sources: Record<string, string>,
-  { data = {}, store, later = [], request = { path: '/', query: '' } }: Rendering = {},
+  { data = {}, store, later = [], request = { path: '/', query: '' }, language }: Rendering = {},
 ) {
-  const set = TemplateSet.of(new Map(Object.entries(sources)), 'Europe/London')
+  const set = TemplateSet.of(new Map(Object.entries(sources)), 'Europe/London', undefined, language)
   if (set.problems.length > 0) throw new Error(JSON.stringify(set.problems))
   const renderData = new RenderData([...Object.keys(data), ...later], (name) => name)
   for (const [name, value] of Object.entries(data))
@@ -87,6 +88,13 @@ describe('printing', () => {
         line: 2,
       })
     }
+  })
+
+  it('prints dates and ages in the language of the blog', () => {
+    const data = { x: new Date('2026-03-02T09:00:00Z') }
+    const text = '{{ x | date: "%-d. %B, %A, %b" }} {{ x | ago }}'
+    expect(page(text, { data, language: 'de' })).toBe('2. März, Montag, Mär vor 8 Monaten')
+    expect(page(text, { data, language: 'en-GB' })).toBe('2. March, Monday, Mar 8 months ago')
   })
 
   it('keeps the other parameters of an address', () => {

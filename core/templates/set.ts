@@ -48,10 +48,16 @@ export class TemplateSet {
    * @param sources template name (`partials/card`) → text
    * @param timeZone of dates printed by the filter `date`
    * @param rules of HTML rendered by the filter `markdown`
+   * @param language of dates and ages, a BCP 47 tag
    */
-  constructor(sources: ReadonlyMap<string, string>, timeZone: string, rules: HtmlRules = WHOLE_LIST) {
+  constructor(
+    sources: ReadonlyMap<string, string>,
+    timeZone: string,
+    rules: HtmlRules = WHOLE_LIST,
+    language = 'en',
+  ) {
     this.#sources = sources
-    this.#engine = makeEngine(sources, timeZone, rules)
+    this.#engine = makeEngine(sources, timeZone, rules, language)
   }
 
   /** Compiles templates at once. */

@@ -33,6 +33,12 @@ describe('comments', () => {
     )
     expect((await get('/posts?page=3')).body).toContain('4 comments')
   })
+  it.each(['', 'x', '-'.repeat(36), '0'.repeat(36), 'zzzzzzzz-zzzz-zzzz-zzzz-zzzzzzzzzzzz', "' OR 1=1"])(
+    'are added with the token %j, which identifies no form',
+    async (once) => {
+      expect((await send('the-toaster-inquest', { name: 'Vera', text: 'Thank you', once })).status).toBe(303)
+    },
+  )
   it('the first one replaces “No comments yet”', async () => {
     await sql("DELETE FROM comment WHERE post_id = (SELECT id FROM post WHERE slug = 'moth')")
     expect((await get('/posts/moth')).body).toContain('No comments yet.')

@@ -1,4 +1,7 @@
 // The blog over HTTP: assets, images, fonts, and bodies that are too large or invalid.
+import { createServer, request } from 'node:http'
+import type { AddressInfo } from 'node:net'
+import { getRequestListener } from '@hono/node-server'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { testBlog, type TestBlog } from '../testing/database.ts'
 import { blogListener } from './listener.ts'
@@ -12,6 +15,45 @@ beforeAll(async () => {
 })
 afterAll(() => test.close())
 const ask = (path: string, init: RequestInit = {}) => app.request(`http://blog.test${path}`, init)
+
+describe('addresses as they are sent', () => {
+  /** Sends a request target over a connection, as no library would write it. */
+  async function raw(target: string): Promise<{ status: number; location: string | undefined }> {
+    const server = createServer(
+      (incoming, outgoing) => void getRequestListener(app.fetch)(incoming, outgoing),
+    )
+    await new Promise<void>((done) => server.listen(0, '127.0.0.1', done))
+    const { port } = server.address() as AddressInfo
+    try {
+      return await new Promise((done, fail) => {
+        request({ port, host: '127.0.0.1', path: target }, (response) => {
+          response.resume()
+          done({ status: response.statusCode ?? 0, location: response.headers.location })
+        })
+          .on('error', fail)
+          .end()
+      })
+    } finally {
+      server.close()
+    }
+  }
+
+  // RFC 3986 §5.2.4
+  it.each([
+    ['/posts/./moth', '/posts/moth'],
+    ['/posts/x/../moth?a=1', '/posts/moth?a=1'],
+    ['/./posts', '/posts'],
+  ])('%s redirects to %s', async (target, location) => {
+    expect(await raw(target)).toEqual({ status: 308, location })
+  })
+  it('a canonical one does not', async () => {
+    expect((await raw('/posts/moth')).status).toBe(200)
+  })
+  it('a redirect is revalidated, so that changing it back makes no loop', async () => {
+    const answer = await ask('/Posts', { redirect: 'manual' })
+    expect([answer.status, answer.headers.get('cache-control')]).toEqual([308, 'no-cache'])
+  })
+})
 
 describe('files', () => {
   it('assets can be cached forever at their versioned address, and only there', async () => {

@@ -69,7 +69,7 @@ export async function health(context: Context, blog: PoolPort): Promise<Response
 
 async function serve(context: Context, blog: AnswerPorts & NotFoundPort & TrafficPort): Promise<Response> {
   const start = performance.now()
-  const request = readRequest(context.req.raw, clientOf(context))
+  const request = readRequest(context.req.raw, clientOf(context), sentTarget(context))
   const { status, headers, body, route, fragments } = await answer(blog, request)
   if (status === 404 && request.method === 'GET') blog.notFound.add(request.target.replace(/\?.*$/s, ''))
   blog.traffic.add({
@@ -174,6 +174,10 @@ async function serveImage(context: Context, blog: DatabasePort & ImagesPort): Pr
     )
   }
 }
+
+/** Returns the request target as it was sent; undefined for requests that did not come over a connection. */
+const sentTarget = ({ env }: Context): string | undefined =>
+  (env as { incoming?: { url?: string } } | undefined)?.incoming?.url
 
 /** Returns the client's address; null for requests that did not come over a connection. */
 function clientOf(context: Context): string | null {

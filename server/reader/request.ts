@@ -35,14 +35,20 @@ export type FormReading =
   | { ok: true; fields: Record<string, string | undefined> }
   | { ok: false; status: 400 | 413 | 415; reason: string }
 
-/** Parses an HTTP request. */
-export function readRequest(raw: Request, client: string | null = null): BlogRequest {
-  const afterOrigin = raw.url.indexOf('/', raw.url.indexOf('://') + 3)
+/**
+ * Parses an HTTP request.
+ * @param target as sent, where it is known: the URL of `raw` has no dot segments any more
+ */
+export function readRequest(
+  raw: Request,
+  client: string | null = null,
+  target = targetOf(raw.url),
+): BlogRequest {
   const header = (name: string) => raw.headers.get(name) ?? undefined
   return {
     id: randomUUID(),
     method: raw.method,
-    target: (afterOrigin === -1 ? '/' : raw.url.slice(afterOrigin)).replace(/#.*$/, ''),
+    target: (target.startsWith('/') ? target : targetOf(target)).replace(/#.*$/, ''),
     as: 'reader',
     accepts: negotiateType(header('accept')),
     origin: {
@@ -54,6 +60,12 @@ export function readRequest(raw: Request, client: string | null = null): BlogReq
     sparing: false,
     form: () => readForm(raw),
   }
+}
+
+/** Returns path and query string of an absolute URL. */
+function targetOf(url: string): string {
+  const afterOrigin = url.indexOf('/', url.indexOf('://') + 3)
+  return afterOrigin === -1 ? '/' : url.slice(afterOrigin)
 }
 
 export type InternalOptions = Partial<Pick<BlogRequest, 'id' | 'method' | 'as' | 'accepts' | 'sparing'>>

@@ -77,7 +77,8 @@ export const redirect = (
   route: string | null,
 ): BlogResponse => ({
   status,
-  headers: { location, 'cache-control': status === 301 || status === 308 ? 'max-age=3600' : 'no-store' },
+  // A browser asks again, so changing a redirect back cannot make a loop with one that it remembers.
+  headers: { location, 'cache-control': status === 301 || status === 308 ? 'no-cache' : 'no-store' },
   body: '',
   route,
   fragments: [],

@@ -17,7 +17,12 @@ const MEMORY_UNITS = 20_000_000
 const PARSED_CHARACTERS = 5_000_000
 
 /** @param sources template name → text */
-export function makeEngine(sources: ReadonlyMap<string, string>, timeZone: string, rules: HtmlRules): Liquid {
+export function makeEngine(
+  sources: ReadonlyMap<string, string>,
+  timeZone: string,
+  rules: HtmlRules,
+  language: string,
+): Liquid {
   const read = (file: string) => {
     const text = sources.get(file)
     if (text === undefined) throw new WordedError(TEMPLATE_PROBLEMS['template-missing'](file, ''))
@@ -36,6 +41,8 @@ export function makeEngine(sources: ReadonlyMap<string, string>, timeZone: strin
       contains: async () => true,
       containsSync: () => true,
     },
+    // Names of months and days; English ones are abbreviated alike everywhere.
+    locale: /^en\b/.test(language) ? 'en-US' : language,
     strictFilters: true,
     ownPropertyOnly: true,
     outputEscape: printed,
@@ -49,7 +56,7 @@ export function makeEngine(sources: ReadonlyMap<string, string>, timeZone: strin
   engine.registerTag('capture', SafeCapture)
   // A partial of `include` would see everything, so it could not be analysed.
   delete engine.tags['include']
-  registerFilters(engine, timeZone, rules)
+  registerFilters(engine, timeZone, rules, language)
   renderDirectly(engine)
   return engine
 }

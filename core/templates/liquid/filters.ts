@@ -72,7 +72,7 @@ function dateFilter(timeZone: string) {
   }
 }
 
-export function registerFilters(engine: Liquid, timeZone: string, rules: HtmlRules): void {
+export function registerFilters(engine: Liquid, timeZone: string, rules: HtmlRules, language: string): void {
   engine.registerFilter('date', dateFilter(timeZone))
   /** `{{ "post" | url: slug: post.slug }}`: the address of a route. */
   engine.registerFilter('url', function (this: Filtering, route: unknown, ...pairs: unknown[]) {
@@ -108,7 +108,7 @@ export function registerFilters(engine: Liquid, timeZone: string, rules: HtmlRul
     const at = value instanceof Date ? value : new Date(String(value))
     if (Number.isNaN(at.getTime())) return ''
     const { now, fragments } = servicesOf(this.context)
-    const age = (then: Date) => ageInWords(at, then)
+    const age = (then: Date) => ageInWords(at, then, language)
     if (fragments.isRendering) fragments.limit(nextChange(now, age))
     return age(now)
   })

@@ -1,7 +1,7 @@
 /** Reads and validates the content of a definition folder, and reports all problems at once. */
 import { readMatter } from '../../../core/content/front-matter.ts'
 import { CONTENT_PROBLEMS } from '../../../core/content/problems.ts'
-import { readTime } from '../../../core/content/times.ts'
+import { invalidTime, readTime } from '../../../core/content/times.ts'
 import type { Definition } from '../../../core/blog/definition.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
 import {
@@ -183,6 +183,6 @@ function commentProblems(
         ]),
     ...(readTime(comment.at, now, timeZone)
       ? []
-      : [{ file: COMMENTS, path: `/${index}/at`, ...CONTENT_PROBLEMS['time-invalid'](comment.at) }]),
+      : [{ file: COMMENTS, path: `/${index}/at`, ...invalidTime(comment.at) }]),
   ])
 }

@@ -1,7 +1,7 @@
 /** A post as a Markdown file with front matter: read and validated, and written from a stored post. */
 import { readMatter, writeMatter } from '../../../core/content/front-matter.ts'
 import { CONTENT_PROBLEMS } from '../../../core/content/problems.ts'
-import { readTime } from '../../../core/content/times.ts'
+import { invalidTime, readTime } from '../../../core/content/times.ts'
 import type { Definition } from '../../../core/blog/definition.ts'
 import type { Worded } from '../../../core/shapes/catalogue.ts'
 import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
@@ -84,7 +84,7 @@ export function readPost(
       file,
       path: '/published',
       ...placeOf(['published']),
-      ...CONTENT_PROBLEMS['time-invalid'](matter.published ?? ''),
+      ...invalidTime(matter.published ?? ''),
     })
   return problems.length > 0 || published === undefined
     ? refused(...problems)
