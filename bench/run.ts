@@ -15,6 +15,7 @@ import { bundle } from './bundle.ts'
 import { contentFigures } from './content.ts'
 import { listingFigures } from './listings.ts'
 import { routingFigures } from './routing.ts'
+import { writeFigures } from './writes.ts'
 
 const ROUNDS = 5
 const SECONDS = 4
@@ -215,6 +216,8 @@ export async function run(): Promise<void> {
     try {
       await throughput(url)
       await browser(running.workbench)
+      row('writes', '', '', '')
+      for (const { what, value, goal } of await writeFigures(running.blogService)) row(what, value, '', goal)
       row('100,000 posts, median of 7', '', '', '')
       for (const { what, milliseconds, goal } of await contentFigures(running.blogService, url))
         row(what, `${milliseconds.toFixed(0)} ms`, '', goal)

@@ -13,7 +13,7 @@ export function toItsEnd<T>(steps: InSteps<T>): T {
 }
 
 /** How long one slice takes, in milliseconds. */
-const SLICE = 4
+const SLICE = 2
 
 /**
  * Runs a computation in slices, and pauses between them.

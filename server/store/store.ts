@@ -101,7 +101,7 @@ export class Store {
       const outcome = await unit.attempt(async (part) => {
         const done = await work(part)
         if (done.ok) {
-          changes = await ownChanges((sql, values) => part.manager.query(sql, [...values]))
+          changes = await ownChanges(await clientOf(part.manager))
           // Before the commit, since from then on the follower of the log can see them.
           if (changes.transaction !== null) this.#own.set(changes.transaction, true)
         }
@@ -141,6 +141,10 @@ export class Store {
     }
   }
 }
+
+/** Returns the connection of a transaction. */
+const clientOf = async (manager: EntityManager): Promise<Queryable> =>
+  (await manager.queryRunner?.connect()) as PoolClient
 
 /** Makes a single connection usable as a pool: concurrent queries run one after the other. */
 function inTurn(client: PoolClient): Queryable {
