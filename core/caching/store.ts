@@ -135,7 +135,7 @@ export class ProcessFragmentStore implements FragmentStore {
     for (const [key, { name, parts }] of [...this.#copies.entries()]) {
       const outdated = [...parts].find(([part, state]) => !isCurrent(part, state))
       if (!outdated) continue
-      dropped.push({ key, name, why: `${outdated[0]} changed` })
+      dropped.push({ key, name, why: `${outdated[0].replace(/@\w+$/, '')} changed` })
       this.#copies.delete(key)
     }
     return dropped

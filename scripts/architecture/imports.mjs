@@ -72,10 +72,9 @@ export const FOLDERS = {
   'web/shared/': [...CORE, 'contract/', 'web/api/'],
   // An area knows no other area.
   ...Object.fromEntries(
-    ['cache', 'changes', 'checks', 'content', 'documents', 'queries', 'routes', 'sign-in', 'walk'].map((area) => [
-      `web/areas/${area}/`,
-      [...CORE, 'contract/', 'web/api/', 'web/shared/'],
-    ]),
+    ['cache', 'changes', 'checks', 'content', 'documents', 'queries', 'routes', 'sign-in', 'walk'].map(
+      (area) => [`web/areas/${area}/`, [...CORE, 'contract/', 'web/api/', 'web/shared/']],
+    ),
   ),
   'web/': [...CORE, 'contract/', 'web/'],
   'server/': [...CORE, 'contract/', 'server/'],
