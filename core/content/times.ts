@@ -21,7 +21,7 @@ const dateText = (instant: number): string => new Date(instant).toISOString().sl
  * Returns the days before and after a day that does not exist, such as 30 February; undefined for any other text.
  * @param text that begins with a date
  */
-export function daysBeside(text: string): [before: string, after: string] | undefined {
+function daysBeside(text: string): [before: string, after: string] | undefined {
   const found = /^(\d{4})-(\d{2})-(\d{2})(?!\d)/.exec(text)
   const [year = 0, month = 0, day = 0] = (found ?? []).slice(1).map(Number)
   if (!found || month < 1 || month > 12 || day < 1 || day > 31) return undefined

@@ -1,6 +1,5 @@
 /** Reads and validates the content of a definition folder, and reports all problems at once. */
 import { readMatter } from '../../../core/content/front-matter.ts'
-import { CONTENT_PROBLEMS } from '../../../core/content/problems.ts'
 import { invalidTime, readTime } from '../../../core/content/times.ts'
 import type { Definition } from '../../../core/blog/definition.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
