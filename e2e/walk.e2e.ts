@@ -90,7 +90,9 @@ test('a post edited from its row in the walk changes the walked page', async ({ 
   await typeInto(page, 'title: Zip surgery', ', or a little less than you think')
   await page.keyboard.press('Control+s')
   await expect(pageIn(page).getByRole('heading', { name: /or a little less than you think/ })).toBeVisible()
-  await expect(page.getByText(/^Dropped \d+ cop(y|ies): \d+ card.* \(post \d+: .*title.* changed\)\.$/)).toBeVisible()
+  await expect(
+    page.getByText(/^Dropped \d+ cop(y|ies): \d+ card.* \(post \d+: .*title.* changed\)\.$/),
+  ).toBeVisible()
 })
 
 test('requests of readers appear without a reload, and a click walks one', async ({
