@@ -1,7 +1,7 @@
 /** Operations on content as a whole: how much there is, and what was deleted. */
 import { Type, type Static } from 'typebox'
 import { DELETED_KINDS } from '../core/shapes/content-kinds.ts'
-import { closed, LARGEST_ID, Time } from './fields.ts'
+import { closed, LARGEST_ID, Purged, Time } from './fields.ts'
 import type { OperationGroup } from './operation.ts'
 
 const Count = Type.Integer({ minimum: 0 })
@@ -34,6 +34,6 @@ export const contentOperations = {
   'POST /api/deleted/restore': {
     summary: 'Restore what was deleted, with everything that was deleted with it',
     body: Type.Object({ deleted: Type.Integer({ minimum: 1, maximum: LARGEST_ID }) }, closed),
-    answer: Type.Object({ kind: Type.Enum([...DELETED_KINDS]), name: Type.String() }),
+    answer: Type.Object({ kind: Type.Enum([...DELETED_KINDS]), name: Type.String(), purged: Purged }),
   },
 } as const satisfies OperationGroup

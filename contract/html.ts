@@ -1,7 +1,7 @@
 /** Operations on the allow-list of HTML in texts. */
 import { Type } from 'typebox'
 import { ALLOWED_ELEMENTS, ELEMENT_GROUPS } from '../core/shapes/html-elements.ts'
-import { closed, Version } from './fields.ts'
+import { closed, Purged, Version } from './fields.ts'
 import type { OperationGroup } from './operation.ts'
 
 const HtmlRule = Type.Object(
@@ -36,7 +36,7 @@ export const htmlOperations = {
   'PUT /api/html': {
     summary: 'Save the rule in blog.yaml; stored texts are rendered again',
     body: Type.Object({ version: Version, rule: HtmlRule }, closed),
-    answer: Type.Object({ version: Type.Integer() }),
+    answer: Type.Object({ version: Type.Integer(), purged: Purged }),
     versioning: 'change',
   },
   'POST /api/html/preview': {

@@ -1,7 +1,7 @@
 /** Operations on images. */
 import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
-import { closed, Time } from './fields.ts'
+import { closed, Purged, Time } from './fields.ts'
 import type { OperationGroup } from './operation.ts'
 
 export const ImageItem = Type.Object({
@@ -58,11 +58,15 @@ export const imageOperations = {
       removed: Type.Array(Type.Object({ what: Type.String(), line: Nullable(Type.Integer()) }), {
         description: 'what was removed: code and links of an SVG image, or the location of a photograph',
       }),
+      purged: Purged,
     }),
   },
   'DELETE /api/image': {
     summary: 'Delete an image; it can be restored for 30 days',
     query: Type.Object({ name: Type.String({ minLength: 1, maxLength: 120 }) }, closed),
-    answer: Type.Object({ deleted: Type.Integer({ description: 'id by which it can be restored' }) }),
+    answer: Type.Object({
+      deleted: Type.Integer({ description: 'id by which it can be restored' }),
+      purged: Purged,
+    }),
   },
 } as const satisfies OperationGroup

@@ -104,6 +104,7 @@ export const pageOperations = {
       deleted: Type.Integer({ description: 'id by which they can be restored' }),
       title: Type.String(),
       pages: Type.Integer({ description: 'how many pages were deleted' }),
+      purged: Purged,
     }),
     versioning: 'change',
   },

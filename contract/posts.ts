@@ -208,6 +208,7 @@ export const postOperations = {
         }),
         { description: 'what files refer to and does not exist' },
       ),
+      purged: Purged,
     }),
   },
   'POST /api/post/preview': {

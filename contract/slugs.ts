@@ -2,7 +2,7 @@
 import { Type, type Static } from 'typebox'
 import { SlugChange } from '../core/shapes/changes.ts'
 import { Nullable } from '../core/shapes/nullable.ts'
-import { closed } from './fields.ts'
+import { closed, Purged } from './fields.ts'
 import type { OperationGroup } from './operation.ts'
 
 export const SlugAnswer = Type.Object({
@@ -38,6 +38,7 @@ export const slugOperations = {
       address: Nullable(Type.String()),
       former: Type.Array(Type.String(), { description: 'slugs or paths that redirect from now on' }),
       note: Nullable(Type.String({ description: 'what readers see instead, if another route answers' })),
+      purged: Purged,
     }),
   },
 } as const satisfies OperationGroup

@@ -95,6 +95,7 @@ export const termOperations = {
       deleted: Type.Integer({ description: 'id by which it can be restored' }),
       title: Type.String(),
       posts: Type.Integer({ description: 'how many posts used it' }),
+      purged: Purged,
     }),
     versioning: 'change',
   },

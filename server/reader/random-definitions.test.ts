@@ -1,5 +1,5 @@
 // Whatever the definition, the rows, the changes and the readers: a page with stored fragments equals the page without.
-// Random queries and templates; changes by the unit of work, by SQL of another program and by restoring; a second process
+// Random queries and templates; changes by the unit of work, by SQL of another program and by undoing; a second process
 // that only reads; a definition that changes; scheduled posts that become due.
 import fc from 'fast-check'
 import { Client } from 'pg'
@@ -9,6 +9,7 @@ import { success } from '../../core/shapes/outcome.ts'
 import { buildSite, type Site } from '../publish/site.ts'
 import { openDatabase } from '../store/connection.ts'
 import { newDatabase, quiet } from '../testing/database.ts'
+import { undoLatest } from '../testing/edits.ts'
 import { randomDefinition, SLUGS, TEXTS, TIMES, type RandomDefinition } from '../testing/random-definition.ts'
 import { answer } from './answer.ts'
 import { Blog } from './blog.ts'
@@ -19,7 +20,7 @@ let outside: Client
 
 /** In milliseconds. */
 const LONGEST = 300_000
-const RUNS = Number(process.env['ESQUINA_RUNS'] ?? 40)
+const RUNS = Number(process.env['ESQUINA_RUNS'] ?? 25)
 
 beforeAll(async () => {
   const url = await newDatabase('empty')
@@ -192,12 +193,14 @@ const changeFor = (read: readonly string[]) =>
   })
 const due = fc.record({ kind: fc.constant('due'), post: id })
 const redefine = fc.record({ kind: fc.constant('redefine') })
+const undo = fc.record({ kind: fc.constant('undo') })
 const stepsFor = ({ read }: RandomDefinition) =>
   fc.array(
     fc.oneof(
       { weight: 9, arbitrary: changeFor(read) },
       { weight: 1, arbitrary: due },
       { weight: 1, arbitrary: redefine },
+      { weight: 2, arbitrary: undo },
     ),
     { minLength: 4, maxLength: 14 },
   )
@@ -223,6 +226,10 @@ const target = fc
 async function apply(blog: Blog, other: Site, one: Step): Promise<void> {
   if (one.kind === 'redefine') {
     blog.replaceSite(blog.site === other ? blog.site : other)
+    return
+  }
+  if (one.kind === 'undo') {
+    await undoLatest(blog)
     return
   }
   if (one.kind === 'due') {

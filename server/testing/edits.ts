@@ -4,7 +4,9 @@ import { postFile } from '../author/posts/stored-post.ts'
 import { saveDocuments, type SavedDocuments } from '../author/documents/documents.ts'
 import { applyChanges, type AppliedChanges } from '../author/changes.ts'
 import { changeSlug, type ChangedSlug } from '../author/slugs/slugs.ts'
-import { write } from '../author/writing.ts'
+import { undoBlocked, undoStep } from '../author/steps/undo-step.ts'
+import { write, Writing } from '../author/writing.ts'
+import { listSteps } from '../store/changes/steps.ts'
 import type { ChangeStep } from '../../core/shapes/changes.ts'
 import type { SlugKind } from '../../core/shapes/content-kinds.ts'
 import type { Blog } from '../reader/blog.ts'
@@ -54,3 +56,14 @@ export const renameSlug = (
   from: string,
   to: string,
 ): Promise<Written<ChangedSlug>> => write(blog, (writing) => changeSlug(writing, { kind, from, to }))
+
+/** Undoes the latest change of content. What cannot be undone changes nothing. */
+export async function undoLatest(blog: Blog): Promise<void> {
+  const [latest] = await listSteps(blog.database.manager, { before: undefined, of: 'content', limit: 1 })
+  if (!latest) return
+  const { definition } = blog.site
+  await blog.store.write(
+    (unit) => undoStep(new Writing(unit, definition, blog.clock()), latest.id, blog.publishing()),
+    undoBlocked,
+  )
+}

@@ -87,6 +87,28 @@ describe('the contract', () => {
     expect(result.errors ?? []).toEqual([])
     expect(result.valid).toBe(true)
   })
+  it('every operation that changes content or the definition reports the copies that it dropped', () => {
+    const others = [
+      'DELETE /api/copies',
+      'POST /api/checks/run',
+      'PUT /api/checks/dismissed',
+      'DELETE /api/checks/dismissed',
+      'POST /api/growth',
+      'DELETE /api/growth',
+      'POST /api/query/run',
+      'POST /api/query/plan',
+      'POST /api/routes/test',
+      'POST /api/routes/build',
+      'POST /api/routes/draft',
+      'DELETE /api/not-found',
+    ]
+    const writing = Object.entries(operations).filter(
+      ([name, operation]) => !name.startsWith('GET') && !others.includes(name) && !('readOnly' in operation),
+    )
+    expect(writing.length).toBeGreaterThan(15)
+    for (const [name, { answer }] of writing)
+      expect(Object.keys((answer as { properties?: object }).properties ?? {}), name).toContain('purged')
+  })
   it('every read answers as the contract says', async () => {
     const ajv = new Ajv({ strict: false })
     addFormats(ajv)

@@ -1,4 +1,5 @@
 /** Imports posts from Markdown files with front matter, many at once. */
+import type { DroppedCopy } from '../../../core/caching/store.ts'
 import { writeMatter } from '../../../core/content/front-matter.ts'
 import { success, type Outcome } from '../../../core/shapes/outcome.ts'
 import type { TermKind } from '../../../core/shapes/content-kinds.ts'
@@ -35,6 +36,8 @@ export interface MissingTerm {
 export interface PostsImport {
   results: ImportedFile[]
   missing: MissingTerm[]
+  /** The copies that were dropped. */
+  purged: DroppedCopy[]
 }
 
 /**
@@ -59,7 +62,7 @@ export async function importPosts(
     return success({ results, missing })
   }
   const written = await write(ports, importAll)
-  return written.ok ? written.value : { results: [], missing: [] }
+  return written.ok ? { ...written.value, purged: written.purged } : { results: [], missing: [], purged: [] }
 }
 
 const refusedFile = (file: string, problems: readonly Problem[]): ImportedFile => ({

@@ -15,7 +15,7 @@ import {
   PostEntity,
   TagEntity,
 } from '../../store/entities/content.ts'
-import type { HandlersOf } from '../http/handlers-of.ts'
+import { withPurged, type HandlersOf } from '../http/handlers-of.ts'
 
 type Ports = WritingPorts & DatabasePort & ImagesPort
 
@@ -41,6 +41,6 @@ export const contentHandlers = (blog: Ports): HandlersOf<typeof contentOperation
     if (!written.ok) return written
     const { kind, name } = written.value
     if (kind === 'image') await showImageAgain(blog, name)
-    return success({ kind, name })
+    return withPurged(written)
   },
 })

@@ -19,7 +19,7 @@ import type { ClockPort, DatabasePort, PublishPort, SitePort, StorePort } from '
 import { assetAddress } from '../../publish/site.ts'
 import { elementUses } from '../../store/content/texts.ts'
 import { DocumentEntity } from '../../store/entities/definition.ts'
-import { mapValue, type HandlersOf } from '../http/handlers-of.ts'
+import { mapWritten, type HandlersOf } from '../http/handlers-of.ts'
 import { WORKBENCH_PROBLEMS } from '../problems.ts'
 
 /** In how many of the latest texts of each kind elements are counted. */
@@ -55,7 +55,7 @@ export const htmlHandlers = (
     const saved = await write(blog, (writing) =>
       saveDocuments(writing, [{ path: FILE, text: changed, version }], blog.publishing()),
     )
-    return mapValue(saved, ({ versions }) => ({ version: versions[FILE] ?? version + 1 }))
+    return mapWritten(saved, ({ versions }) => ({ version: versions[FILE] ?? version + 1 }))
   },
   'POST /api/html/preview': async ({ body: { text, rule } }) => {
     const rules: HtmlRules = { typed: rule.typed, without: new Set(rule.without) }

@@ -9,7 +9,7 @@ import type { WritingPorts } from '../../author/writing.ts'
 import type { DatabasePort } from '../../publish/ports.ts'
 import type { ImagesPort } from '../../reader/ports.ts'
 import { imagesWithUses } from '../../store/content/images.ts'
-import type { HandlersOf } from '../http/handlers-of.ts'
+import { withPurged, type HandlersOf } from '../http/handlers-of.ts'
 
 type Ports = WritingPorts & DatabasePort & ImagesPort
 
@@ -30,12 +30,12 @@ export const imageHandlers = (blog: Ports): HandlersOf<typeof imageOperations> =
     const written = await write(blog, (writing) => addImage(writing, read.value, replaces))
     if (!written.ok) return written
     if (written.value.outcome !== 'same') await showImageAgain(blog, written.value.name)
-    return success(written.value)
+    return withPurged(written)
   },
   'DELETE /api/image': async ({ query: { name } }) => {
     const written = await write(blog, (writing) => deleteImage(writing, name))
     if (!written.ok) return written
     await showImageAgain(blog, name)
-    return success({ deleted: written.value.deleted })
+    return withPurged(written)
   },
 })

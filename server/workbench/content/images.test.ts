@@ -47,7 +47,14 @@ describe('adding', () => {
     const ending = format === 'jpeg' ? 'jpg' : format
     expect([status, answer]).toEqual([
       200,
-      { outcome: 'added', name: `vystava-${format}.${ending}`, width: 40, height: 30, removed: [] },
+      {
+        outcome: 'added',
+        name: `vystava-${format}.${ending}`,
+        width: 40,
+        height: 30,
+        removed: [],
+        purged: [],
+      },
     ])
     const listed = (await images()).find((one) => one.name === answer.name)
     expect(listed).toMatchObject({ type, width: 40, height: 30, bytes: bytes.byteLength, uses: [] })

@@ -36,7 +36,7 @@ export const pageHandlers = (blog: Ports): HandlersOf<typeof pageOperations> => 
   'POST /api/page/move': async ({ query: { path }, body: { version, ...to } }) =>
     withPurged(await write(blog, (writing) => placePage(writing, { path, version }, to))),
   'POST /api/page/delete': async ({ query: { path }, body: { version } }) =>
-    mapValue(await write(blog, (writing) => deletePage(writing, { path, version })), (value) => value),
+    withPurged(await write(blog, (writing) => deletePage(writing, { path, version }))),
   'POST /api/page/preview': ({ body }) => previewPage(blog, body),
 })
 

@@ -54,13 +54,14 @@ export const postHandlers = (blog: Ports): HandlersOf<typeof postOperations> => 
       mapValue(await deletePost(writing, ref), ({ deleted }) => ({ version: null, deleted })),
     ),
   'POST /api/posts/import': async ({ body: { files, createMissing = false } }) => {
-    const { results, missing } = await importPosts(blog, files, createMissing)
+    const { results, missing, purged } = await importPosts(blog, files, createMissing)
     return success({
       results: results.map(({ problems, ...one }) => ({
         ...one,
         problems: problems.map((problem) => ({ ...problem })),
       })),
       missing,
+      purged,
     })
   },
   'POST /api/post/preview': ({ body }) => preview(blog, body),

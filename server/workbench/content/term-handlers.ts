@@ -8,7 +8,7 @@ import { createTerm, listTerms, placeCategory, saveTerm, termFile } from '../../
 import { write } from '../../author/writing.ts'
 import type { ClockPort, DatabasePort, SitePort, StorePort } from '../../publish/ports.ts'
 import { addressFor } from '../../reader/addresses/slug-address.ts'
-import { mapValue, withPurged, type HandlersOf } from '../http/handlers-of.ts'
+import { mapWritten, withPurged, type HandlersOf } from '../http/handlers-of.ts'
 
 export function termHandlers(
   blog: DatabasePort & SitePort & StorePort & ClockPort,
@@ -37,7 +37,7 @@ export function termHandlers(
       const written = await write(blog, (writing) =>
         deleteTerm(writing, kind, { slug, version }, { into, evenIfUsed }),
       )
-      return mapValue(written, ({ deleted, name, posts }) => ({ deleted, title: name, posts }))
+      return mapWritten(written, ({ deleted, name, posts }) => ({ deleted, title: name, posts }))
     },
   }
 }

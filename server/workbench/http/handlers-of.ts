@@ -22,6 +22,13 @@ export type HandlersOf<Part> = { [Name in keyof Part & OperationName]: Handler<N
 export const withPurged = <T extends object>(written: Written<T>): Outcome<T & { purged: DroppedCopy[] }> =>
   written.ok ? success({ ...written.value, purged: written.purged }) : written
 
+/** Converts the value of a write, and adds the copies that were dropped. */
+export const mapWritten = <T, R extends object>(
+  written: Written<T>,
+  convert: (value: T) => R,
+): Outcome<R & { purged: DroppedCopy[] }> =>
+  written.ok ? success({ ...convert(written.value), purged: written.purged }) : written
+
 /** Converts the value of an outcome. */
 export const mapValue = <T, R>(outcome: Outcome<T>, convert: (value: T) => R): Outcome<R> =>
   outcome.ok ? success(convert(outcome.value)) : outcome

@@ -5,7 +5,7 @@ import { changeSlug, checkSlug } from '../../author/slugs/slugs.ts'
 import { write } from '../../author/writing.ts'
 import type { ClockPort, PoolPort, SitePort, StorePort } from '../../publish/ports.ts'
 import { addressFor, hiding } from '../../reader/addresses/slug-address.ts'
-import { mapValue, type HandlersOf } from '../http/handlers-of.ts'
+import { mapWritten, type HandlersOf } from '../http/handlers-of.ts'
 
 export const slugHandlers = (
   blog: PoolPort & SitePort & StorePort & ClockPort,
@@ -20,7 +20,7 @@ export const slugHandlers = (
   },
   'PUT /api/slug': async ({ body: { kind, from, to } }) => {
     const written = await write(blog, (writing) => changeSlug(writing, { kind, from, to }))
-    return mapValue(written, ({ current, former }) => {
+    return mapWritten(written, ({ current, former }) => {
       const hidden = hiding(blog, kind, current)
       return {
         current,
