@@ -17,7 +17,7 @@ export const ChangedRow = Type.Object({
   table: Type.String({ description: 'e.g. post, category or document' }),
   title: Type.String({ description: 'what it is called' }),
   kind: Type.Enum(['created', 'changed', 'deleted']),
-  fields: Type.Array(ChangedField, { description: 'what differs; texts are shortened in lists' }),
+  fields: Type.Array(ChangedField, { description: 'what differs; long texts are cut, in lists sooner' }),
 })
 export type ChangedRow = Static<typeof ChangedRow>
 
@@ -27,7 +27,7 @@ export const StepItem = Type.Object({
   isOutside: Type.Boolean({ description: 'whether another program made it' }),
   of: Type.Enum(['content', 'definition', 'both']),
   rows: Type.Array(ChangedRow),
-  total: Type.Integer({ description: 'how many rows it has changed' }),
+  total: Type.Integer({ description: 'how many rows it has changed; `rows` are the first of them' }),
   undoes: Nullable(Type.String({ description: 'the step that it undoes' })),
   undoneBy: Nullable(Type.String({ description: 'the step that has undone it' })),
 })
@@ -46,12 +46,12 @@ export const changeOperations = {
     }),
   },
   'GET /api/step': {
-    summary: 'Return one step with the whole texts before and after',
+    summary: 'Return one step with the texts before and after',
     query: Type.Object({ id: StepId }, closed),
     answer: StepItem,
   },
   'POST /api/step/undo': {
-    summary: 'Undo a step as one transaction, if no later step stands on it',
+    summary: 'Undo a step as one transaction, if no later step builds on it',
     body: Type.Object({ id: StepId, insist: Insist }, closed),
     answer: Type.Object({ purged: Purged }),
   },

@@ -34,7 +34,7 @@ test('changes of content and definition are listed, shown before and after, and 
   await expect(page.getByText('The change was undone.')).toBeVisible()
   await expect(detail.getByText('This change is undone.')).toBeVisible()
   expect((await post()).matter.category).toBe('textiles')
-  await detail.getByRole('button', { name: 'Show what has undone it' }).click()
+  await detail.getByRole('button', { name: 'Show the undo' }).click()
   await expect(detail.getByRole('row', { name: 'category Bicycles Textiles' })).toBeVisible()
   expect((await page.request.get(blog('/posts'))).status()).toBe(200)
 

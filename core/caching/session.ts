@@ -7,7 +7,7 @@ export interface FragmentOutcome {
   key: string
   /** `bypass`: the store was not used, because an author made the request or the fragment cannot be kept. */
   outcome: 'hit' | 'miss' | 'bypass'
-  /** False for a miss that was not stored because its data changed during rendering. */
+  /** False for a miss that was not stored because it was outdated before the page was finished. */
   stored: boolean
   ageMilliseconds: number
   /** The remaining time and the declared lifetime. */

@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Change } from './change.ts'
-import { NOTHING } from './dependence.ts'
+import { NOTHING, type Dependence } from './dependence.ts'
 import { ProcessFragmentStore, type Copy } from './store.ts'
 
 const NOW = new Date(0)
@@ -36,6 +36,20 @@ describe('ProcessFragmentStore', () => {
     expect([store.get('a', 0)?.html, store.get('b', 0)?.html]).toEqual([undefined, 'b'])
   })
 
+  it('drops everything if comparing each change would hold up readers', () => {
+    const store = new ProcessFragmentStore(1e8)
+    for (let id = 0; id < 1_000; id++) {
+      const sets: Dependence['sets'] = new Map([[`set ${id}`, { kind: 'any', source: 'pages' }]])
+      store.set(`k${id}`, { ...copy('x', []), dependence: { ...NOTHING, sets } }, 0)
+    }
+    const begun = store.generation
+    const changes = Array.from({ length: 5_000 }, (_, id) => change(90_000 + id)).flat()
+    const dropped = store.purge(changes, NOW)
+    expect([dropped.length, dropped[0]?.why]).toEqual([1_000, '5,000 rows changed at once'])
+    expect([...store.entries()]).toEqual([])
+    expect(store.set('k1', copy('x', [1]), begun)).toBe(false)
+  })
+
   it('does not store a copy whose data was read before a purge', () => {
     const store = new ProcessFragmentStore(1e6)
     const begun = store.generation
@@ -43,7 +57,7 @@ describe('ProcessFragmentStore', () => {
     expect(store.set('a', copy('old', [1]), begun)).toBe(false)
     expect(store.set('b', copy('other', [2]), begun)).toBe(true)
     expect(store.set('a', copy('new', [1]), store.generation)).toBe(true)
-    store.clear()
+    store.clear('test')
     expect(store.set('c', copy('old', []), begun)).toBe(false)
   })
 

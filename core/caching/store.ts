@@ -35,12 +35,16 @@ export interface FragmentStore {
   purge(changes: readonly Change[], now: Date): DroppedCopy[]
   /** Drops every copy that was rendered with another state of a part of the definition. */
   keepOnly(isCurrent: (part: string, state: string) => boolean): DroppedCopy[]
-  clear(): void
+  /** Drops every copy. Renderings that have begun are not stored. */
+  clear(why: string): DroppedCopy[]
   /** Grows with each change. */
   readonly generation: number
   entries(): Iterable<[string, Copy]>
   readonly bytes: number
 }
+
+/** With more comparisons of a change with a set, everything is dropped instead: readers wait while a store is purged. */
+const MOST_COMPARISONS = 50_000
 
 /** The latest changes, against which copies are compared that were begun before them. */
 const REMEMBERED_CHANGES = 2_000
@@ -113,6 +117,8 @@ export class ProcessFragmentStore implements FragmentStore {
   }
 
   purge(changes: readonly Change[], now: Date): DroppedCopy[] {
+    if (changes.length * this.#bySet.size > MOST_COMPARISONS)
+      return this.clear(`${changes.length.toLocaleString('en-GB')} rows changed at once`)
     const dropped: DroppedCopy[] = []
     for (const change of changes) {
       this.#changes.push({ generation: ++this.#generation, change, now })
@@ -141,13 +147,15 @@ export class ProcessFragmentStore implements FragmentStore {
     return dropped
   }
 
-  clear(): void {
+  clear(why: string): DroppedCopy[] {
+    const dropped = [...this.#copies.entries()].map(([key, { name }]) => ({ key, name, why }))
     this.#generation++
     this.#floor = this.#generation
     this.#changes = []
     this.#copies.clear()
     this.#byRow.clear()
     this.#bySet.clear()
+    return dropped
   }
 
   entries(): Iterable<[string, Copy]> {

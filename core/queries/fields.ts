@@ -2,6 +2,13 @@
 import type { SourceName } from '../shapes/schemas.ts'
 import { SOURCE, type Field } from './sources.ts'
 
+/** Only the rows that a query is from can be searched and ranked. */
+const isOfSearch = ({ type }: Field): boolean => type === 'words' || type === 'relevance'
+
+/** Returns the fields that queries can use of a related row. */
+export const relatedFields = (source: SourceName): [name: string, field: Field][] =>
+  Object.entries(SOURCE[source].fields).filter(([, field]) => !isOfSearch(field))
+
 /** Finds a field of a source, or of a related row by `relation.field`. */
 export function findField(
   source: SourceName,
@@ -16,7 +23,7 @@ export function findField(
   const relation = SOURCE[source].relations[first]
   if (!relation || relation.source === 'images') return undefined
   const field = SOURCE[relation.source].fields[second]
-  return field && { field, relation: first, many: relation.many }
+  return field && !isOfSearch(field) ? { field, relation: first, many: relation.many } : undefined
 }
 
 /** Returns the source that owns a field: `category.slug` of posts is `categories.slug`. */

@@ -50,6 +50,10 @@ describe('readMeaning', () => {
     ],
     [{ from: 'posts', order: ['tags.name'], take: 'all' }, 'query-order-not-possible'],
     [{ from: 'posts', order: ['postCount'], take: 'all' }, 'query-field-unknown'],
+    [
+      { from: 'comments', where: [{ field: 'post.words', is: 'matches', to: 'x' }], take: 'all' },
+      'query-field-unknown',
+    ],
     [{ from: 'posts', take: 'all', empty: 'next-route' }, 'query-next-route-needs-one'],
   ])('%j is refused: %s', (query, code) => {
     const result = readMeaning(query)

@@ -52,6 +52,13 @@ export const TEMPLATE_PROBLEMS = catalogue({
     }),
     2_000,
   ),
+  'template-runaway': wording(
+    (milliseconds: number) => ({
+      message: `Rendering was stopped: it was not finished after ${milliseconds.toLocaleString('en-GB')} ms of work.`,
+      hint: 'Shorten the loops that lead to this line.',
+    }),
+    200,
+  ),
   'template-list-too-long': wording(
     (items: number, most: number) => ({
       message: `This would be a list of ${items.toLocaleString('en-GB')} items. At most ${most.toLocaleString('en-GB')} are possible.`,
@@ -106,7 +113,7 @@ export const FRAGMENT_PROBLEMS = catalogue({
   ),
   'fragment-reads-request': wording(
     (fragment: string, what: string) => ({
-      message: `Fragment “${fragment}” reads ${what}, which holds whatever a reader adds to an address.`,
+      message: `Fragment “${fragment}” reads ${what}, which contains anything that a reader adds to the address.`,
       hint: 'Move it out of the fragment. request.path, request.route, request.params and request.canonical can be read.',
     }),
     'aside',
@@ -114,7 +121,7 @@ export const FRAGMENT_PROBLEMS = catalogue({
   ),
   'fragment-has-page-links': wording(
     (fragment: string, path: string) => ({
-      message: `Fragment “${fragment}” prints ${path}: page links keep whatever a reader adds to an address.`,
+      message: `Fragment “${fragment}” prints ${path}: page links keep anything that a reader adds to the address.`,
       hint: 'Move the page links out of the fragment.',
     }),
     'list',

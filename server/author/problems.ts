@@ -224,7 +224,7 @@ export const STEP_PROBLEMS = catalogue({
   'step-undone': wording(() => ({ message: 'This change is already undone.' })),
   'step-built-upon': wording(
     (count: number) => ({
-      message: `${count === 1 ? 'A later change stands' : `${count} later changes stand`} on this one.`,
+      message: `${count === 1 ? 'A later change builds' : `${count} later changes build`} on this one.`,
       hint: 'Undo the later changes first, the latest of them first.',
     }),
     2,
@@ -235,9 +235,16 @@ export const STEP_PROBLEMS = catalogue({
   })),
   'step-needed': wording(
     (constraint: string) => ({
-      message: `Something that was added since needs what this change has made (${constraint}).`,
-      hint: 'Change or delete that first.',
+      message: `Rows that were added since then depend on this change (constraint “${constraint}”).`,
+      hint: 'Change or delete them first.',
     }),
     'post_category_fk',
+  ),
+  'step-name-taken': wording(
+    (constraint: string) => ({
+      message: `A name or slug that this change gave up is in use again (constraint “${constraint}”).`,
+      hint: 'Rename the row that uses it now first.',
+    }),
+    'post_slug_key',
   ),
 })

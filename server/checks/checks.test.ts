@@ -103,11 +103,20 @@ describe('each rule', () => {
       },
       async () => {
         const findings = await found('page-fails')
-        expect(findings.map((one) => [one.place?.document, one.witness.address])).toEqual([
-          ['templates/partials/card.liquid', '/'],
-          ['templates/pages/not-found.liquid', '/no-such-address-as-this'],
-          ['templates/pages/post.liquid', expect.stringMatching(/^\/posts\/[\w-]+\/comments$/)],
+        expect(
+          findings.map(({ place, witness }) => [
+            place?.document,
+            witness.address,
+            witness.actual,
+            witness.expected,
+          ]),
+        ).toEqual([
+          ['templates/partials/card.liquid', '/', '500', '200'],
+          ['templates/pages/not-found.liquid', '/no-such-address-as-this', '500', '404'],
+          ['templates/pages/post.liquid', null, '500', '422'],
         ])
+        expect(findings[2]?.witness.text).toMatch(/^An empty form, sent to \/posts\/[\w-]+\/comments: /)
+        expect(findings[2]?.title).toMatch(/^POST \/posts\/[\w-]+\/comments answers 500$/)
         expect(findings[0]?.others).toContain('/posts?page=2')
         expect((await get('/posts?page=2')).status).toBe(500)
       },

@@ -14,17 +14,24 @@ export const TRIAL_PROBLEMS = catalogue({
   ),
   'address-would-not-end': wording(
     (path: string, reason: string) => ({
-      message: `${path} would not be rendered to its end. ${reason}`,
+      message: `Rendering ${path} would not finish. ${reason}`,
       hint: 'Correct the template or the query, or save anyway.',
     }),
     '/posts',
     'It took longer than 8 s.',
   ),
-  'definition-too-slow': wording(
-    (seconds: number) => ({
-      message: `Reading the definition took longer than ${seconds} s.`,
+  'definition-not-tried': wording(
+    (reason: string) => ({
+      message: `The definition could not be tried before it is saved. ${reason}`,
+      hint: 'Try again, or save anyway.',
+    }),
+    'The connection to the database is lost.',
+  ),
+  'definition-not-read': wording(
+    (reason: string) => ({
+      message: `The definition could not be read. ${reason}`,
       hint: 'Shorten the document that was changed.',
     }),
-    10,
+    'It took longer than 10 s.',
   ),
 })

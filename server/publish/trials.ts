@@ -29,7 +29,7 @@ export type TrialMessage =
   | { id: number; kind: 'rendered'; failed: FailedAddress[]; tried: number }
   | { id: number; kind: 'crashed'; message: string }
 
-/** How long reading a definition and rendering all addresses may take, in milliseconds. */
+/** How long reading a definition, and rendering all addresses, may take, in milliseconds. */
 const LONGEST = { read: 10_000, render: 30_000 }
 /** How long one address may take, in milliseconds. */
 const LONGEST_ADDRESS = 8_000
@@ -49,7 +49,10 @@ function firstOfEach(failed: readonly FailedAddress[]): FailedAddress[] {
 interface Waiting {
   request: TrialRequest
   done(message: TrialMessage | Stopped): void
+  /** Of all the work. */
   timer: NodeJS.Timeout
+  /** Of the address that is being rendered. */
+  ofAddress: NodeJS.Timeout | undefined
   /** The address that is being rendered. */
   path: string | undefined
 }
@@ -60,6 +63,9 @@ interface Stopped {
   path: string | undefined
   reason: string
 }
+
+const reasonOf = (answer: TrialMessage | Stopped): string =>
+  answer.kind === 'stopped' ? answer.reason : answer.kind === 'crashed' ? answer.message : ''
 
 export class Trials {
   readonly #url: string
@@ -77,7 +83,7 @@ export class Trials {
   async read(documents: Documents): Promise<Problem[]> {
     const answer = await this.#ask((id) => ({ id, url: this.#url, kind: 'read', documents }))
     if (answer.kind === 'read') return answer.problems
-    return [{ file: 'blog.yaml', ...TRIAL_PROBLEMS['definition-too-slow'](LONGEST.read / 1_000) }]
+    return [{ file: 'blog.yaml', ...TRIAL_PROBLEMS['definition-not-read'](reasonOf(answer)) }]
   }
 
   /** Returns the addresses that would fail with a definition, and do not with the current one. */
@@ -90,11 +96,12 @@ export class Trials {
         ...(line === undefined ? {} : { line }),
         ...TRIAL_PROBLEMS['address-would-fail'](method, path, status, message),
       }))
-    const { path, reason } =
-      answer.kind === 'stopped'
-        ? answer
-        : { path: undefined, reason: answer.kind === 'crashed' ? answer.message : '' }
-    return [{ file: 'routes.yaml', ...TRIAL_PROBLEMS['address-would-not-end'](path ?? '/', reason) }]
+    const path = answer.kind === 'stopped' ? answer.path : undefined
+    return [
+      path === undefined
+        ? { file: 'blog.yaml', ...TRIAL_PROBLEMS['definition-not-tried'](reasonOf(answer)) }
+        : { file: 'routes.yaml', ...TRIAL_PROBLEMS['address-would-not-end'](path, reasonOf(answer)) },
+    ]
   }
 
   async stop(): Promise<void> {
@@ -112,8 +119,9 @@ export class Trials {
   #askNow(request: TrialRequest): Promise<TrialMessage | Stopped> {
     const worker = (this.#worker ??= this.#start())
     return new Promise((done) => {
-      const timer = setTimeout(() => this.#end('It took too long.'), LONGEST[request.kind])
-      this.#waiting = { request, done, timer, path: undefined }
+      const longest = LONGEST[request.kind]
+      const timer = setTimeout(() => this.#end(`It took longer than ${longest / 1_000} s.`), longest)
+      this.#waiting = { request, done, timer, ofAddress: undefined, path: undefined }
       worker.postMessage(request)
     })
   }
@@ -138,14 +146,15 @@ export class Trials {
     if (!waiting || waiting.request.id !== message.id) return
     if (message.kind === 'trying') {
       waiting.path = message.path
-      clearTimeout(waiting.timer)
-      waiting.timer = setTimeout(
+      clearTimeout(waiting.ofAddress)
+      waiting.ofAddress = setTimeout(
         () => this.#end(`It took longer than ${LONGEST_ADDRESS / 1_000} s.`),
         LONGEST_ADDRESS,
       )
       return
     }
     clearTimeout(waiting.timer)
+    clearTimeout(waiting.ofAddress)
     this.#waiting = undefined
     waiting.done(message)
   }
@@ -159,6 +168,7 @@ export class Trials {
     void worker?.terminate()
     if (!waiting) return
     clearTimeout(waiting.timer)
+    clearTimeout(waiting.ofAddress)
     waiting.done({ kind: 'stopped', path: waiting.path, reason })
   }
 }

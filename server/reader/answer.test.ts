@@ -124,7 +124,7 @@ describe('published posts', () => {
     await sql(
       "UPDATE post SET published_at = now() + interval '3 seconds' WHERE slug = 'an-evening-of-lamps'",
     )
-    test.blog.fragments.clear()
+    test.blog.fragments.clear('test')
     const isDue = async () =>
       (
         await sql<{ due: boolean }>(
@@ -149,7 +149,7 @@ describe('published posts', () => {
       else if (!(await isDue())) expect(seen).toEqual([false, false, false, false, '9'])
     }
     await sql("UPDATE post SET published_at = now() + interval '11 days' WHERE slug = 'an-evening-of-lamps'")
-    test.blog.fragments.clear()
+    test.blog.fragments.clear('test')
   })
 })
 
@@ -209,7 +209,7 @@ describe('responses', () => {
     )
   })
   it('Cache-Status is parsed by another implementation (RFC 9211)', async () => {
-    test.blog.fragments.clear()
+    test.blog.fragments.clear('test')
     const read = async () => parseList((await get('/posts')).headers['cache-status'] ?? '')[0]?.[1]
     expect((await read())?.get('fwd')?.toString()).toBe('miss')
     const hit = await read()
@@ -388,5 +388,27 @@ describe('a failing template', () => {
       why: 'problems',
     })
     expect([test.blog.site.version, (await get('/')).status]).toEqual([before, 200])
+  })
+})
+
+describe('a runaway template', () => {
+  it('costs its limit once: the address then answers 500 without rendering, until content or definition change', async () => {
+    const path = 'templates/pages/archive.liquid'
+    const before = await textOf(test.blog, path)
+    const runaway =
+      '{% for a in (1..9000) %}{% for b in (1..9000) %}{% assign c = b %}{% endfor %}{% endfor %}'
+    const broken = before.replace(/{% block (\w+) %}/, (block) => block + runaway)
+    await saveTexts(test.blog, { [path]: broken }, { insist: true })
+    const first = await walk('/archive')
+    expect([first.response.status, first.templates.rounds]).toEqual([500, 1])
+    for (const again of [await walk('/archive'), await walk('/archive?anything=1')]) {
+      expect([again.response.status, again.templates.rounds]).toEqual([500, 0])
+      expect(again.failure?.message).toBe(first.failure?.message)
+    }
+    expect((await get('/posts')).status).toBe(200)
+    await editPost(test.blog, 'moth', (text) => `${text}\nMore.`)
+    expect((await walk('/archive')).templates.rounds).toBe(1)
+    await saveTexts(test.blog, { [path]: before })
+    expect((await get('/archive')).status).toBe(200)
   })
 })

@@ -178,6 +178,8 @@ export class Blog
     })
     await follower.start()
     this.#follower = follower
+    // The definition was read before the log was followed.
+    await this.#applyStored()
     return () => follower.stop()
   }
 
@@ -194,14 +196,19 @@ export class Blog
   async #applyForeign(changes: LoggedChanges | null): Promise<void> {
     if (changes) this.#purge(changes)
     else {
-      this.fragments.clear()
+      this.fragments.clear('the changes could not be followed')
       this.images.clear()
       for (const source of Object.keys(SOURCE) as SourceName[]) this.#tell(source)
     }
-    if (changes?.documents.length === 0) return
+    if (changes?.documents.length !== 0) await this.#applyStored()
+  }
+
+  /** Activates the stored definition, unless it is in force. */
+  async #applyStored(): Promise<void> {
     const site = await loadSite(this.database)
-    if (site.ok) this.replaceSite(site.value)
-    else
+    if (site.ok) {
+      if (site.value.version !== this.#site.version) this.replaceSite(site.value)
+    } else
       this.log.error({ problems: site.problems.slice(0, 5) }, 'the definition in the database is not valid')
   }
 
@@ -211,14 +218,9 @@ export class Blog
       if (source === 'images') this.images.clear()
       else this.#tell(source)
     }
-    if (!isTruncated) return this.fragments.purge(rows, this.clock())
-    const dropped = [...this.fragments.entries()].map(([key, { name }]) => ({
-      key,
-      name,
-      why: 'a table was emptied',
-    }))
-    this.fragments.clear()
-    return dropped
+    return isTruncated
+      ? this.fragments.clear('a table was emptied')
+      : this.fragments.purge(rows, this.clock())
   }
 
   /**

@@ -141,7 +141,7 @@ describe('hostile text stays text', () => {
         ])
       await sql('UPDATE category SET name = $1', [texts[0]])
       await sql('UPDATE author SET name = $1, about = $1', [texts[1]])
-      test.blog.fragments.clear()
+      test.blog.fragments.clear('test')
       for (const target of [
         '/',
         ...[1, 2, 3, 4, 5, 6, 7].map((page) => `/posts?page=${page}`),

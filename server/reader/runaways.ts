@@ -1,12 +1,13 @@
 /**
- * Remembers addresses whose rendering was stopped because it took too long. They answer 500 at once until the definition
- * or the content changes, so that a template that does not come to an end costs other readers its time limit once.
+ * Remembers addresses whose rendering was stopped because of the work that it did. They answer 500 at once until the
+ * definition or the content changes, so that a runaway template costs other readers its limit once. A page that was only
+ * slow because the machine was busy is not remembered.
  */
 import { TemplateFailure } from '../../core/templates/failure.ts'
 import type { FragmentStore } from '../../core/caching/store.ts'
 import type { Site } from '../publish/site.ts'
 
-const SLOW = 'template-render-slow'
+const STOPPED = 'template-runaway'
 /** Addresses that are remembered. */
 const MOST = 1_000
 
@@ -34,7 +35,7 @@ export const runawayAt = (store: FragmentStore, site: Site, target: string): Tem
 
 /** Notes an error of a request, if it was stopped. */
 export function noteRunaway(store: FragmentStore, site: Site, target: string, error: unknown): void {
-  if (!(error instanceof TemplateFailure) || error.problem.code !== SLOW) return
+  if (!(error instanceof TemplateFailure) || error.problem.code !== STOPPED) return
   const failures = current(store, site)
   if (failures.size < MOST) failures.set(pathOf(target), error)
 }

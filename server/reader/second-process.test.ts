@@ -70,6 +70,18 @@ it('notices a definition that another process saves, or that is changed by SQL',
   expect(await within(async () => (await read('/posts')).includes('<!-- by hand -->'))).toBe(true)
 })
 
+it('notices a definition that was saved between reading it and following', async () => {
+  const site = await loadSite(second.database)
+  if (!site.ok) throw new Error('The demo is not valid.')
+  const third = new Blog({ database: second.database, site: site.value, log: quiet })
+  await outside.query(
+    "UPDATE document SET text = replace(text, '<!-- by hand -->', '<!-- meanwhile -->') WHERE path = 'templates/layouts/base.liquid'",
+  )
+  const stop = await third.follow()
+  expect((await answer(third, internalRequest('/posts'))).body).toContain('<!-- meanwhile -->')
+  await stop()
+})
+
 it('keeps the last valid definition when the one in the database is not valid', async () => {
   await outside.query("UPDATE document SET text = 'nonsense: [' WHERE path = 'queries/all-posts.yaml'")
   await second.catchUp()

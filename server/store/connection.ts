@@ -22,6 +22,7 @@ import {
   NotFoundAddressEntity,
 } from './entities/history.ts'
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
+import { ChangeLogIndexes1764800000000 } from './migrations/change-log-indexes.ts'
 import { ChangeLog1764700000000 } from './migrations/change-log.ts'
 import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
 import { Measurements1764500000000 } from './migrations/measurements.ts'
@@ -83,6 +84,7 @@ export function makeDataSource(
       Measurements1764500000000,
       TreeGuards1764600000000,
       ChangeLog1764700000000,
+      ChangeLogIndexes1764800000000,
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,

@@ -59,7 +59,12 @@ export const renameSlug = (
 
 /** Undoes the latest change of content. What cannot be undone changes nothing. */
 export async function undoLatest(blog: Blog): Promise<void> {
-  const [latest] = await listSteps(blog.database.manager, { before: undefined, of: 'content', limit: 1 })
+  const [latest] = await listSteps(blog.database.manager, {
+    before: undefined,
+    of: 'content',
+    limit: 1,
+    extent: { entries: 0, text: 0 },
+  })
   if (!latest) return
   const { definition } = blog.site
   await blog.store.write(

@@ -95,7 +95,7 @@ const isOrderable = (source: SourceName, name: string, { long, type }: Field) =>
 }
 
 /** A query that is valid. */
-const randomQuery: fc.Arbitrary<Query> = fc
+export const randomQuery: fc.Arbitrary<Query> = fc
   .constantFrom<SourceName>('posts', 'posts', 'posts', 'posts', ...SOURCES)
   .chain((from) => {
     const { relations, counts } = SOURCE[from]

@@ -87,18 +87,3 @@ it('reports a definition that is not valid', async () => {
     ),
   ).toEqual(['template-unknown'])
 })
-
-it('does not hold up readers while a definition is saved', async () => {
-  await test.read('/posts')
-  const gaps: number[] = []
-  let last = performance.now()
-  const timer = setInterval(() => {
-    const now = performance.now()
-    gaps.push(now - last)
-    last = now
-  }, 1)
-  await problemsOf('templates/partials/card.liquid', (text) => `${text}\n`)
-  clearInterval(timer)
-  // A figure is in the benchmark; here it is only certain that the work is in slices.
-  expect(gaps.length).toBeGreaterThan(20)
-})

@@ -15,6 +15,13 @@ const PAGES = [2, 3]
 /** An address that no route answers. */
 const NOWHERE = '/no-such-address-as-this'
 
+/** A request that fails, and the status with which it should be answered. */
+interface Failed {
+  address: string
+  method: 'GET' | 'POST'
+  expected: 200 | 404 | 422
+}
+
 export const pageFails: Rule = {
   id: 'page-fails',
   area: 'templates',
@@ -23,23 +30,25 @@ export const pageFails: Rule = {
   async run(facts) {
     const { known, total } = await facts.addresses()
     const chosen = chooseAddresses(facts, known)
-    const failed = new Map<string, { answer: Answer; addresses: string[] }>()
+    const failed = new Map<string, { answer: Answer; requests: Failed[] }>()
     let requests = 0
-    const note = (address: string, answer: Answer) => {
+    const note = (request: Failed, answer: Answer) => {
       requests++
       // An address that cannot be built has a finding of its own.
       if (answer.status < 500 || answer.status === 503 || answer.failure?.isBuild) return
       const { document = null, line = null, message = '' } = answer.failure ?? {}
       const cause = document === null ? message : placeText(document, line)
       const same = failed.get(cause)
-      if (same) same.addresses.push(address)
-      else failed.set(cause, { answer, addresses: [address] })
+      if (same) same.requests.push(request)
+      else failed.set(cause, { answer, requests: [request] })
     }
-    for (const path of chosen) note(path, await facts.request(path))
-    note(NOWHERE, await facts.page(NOWHERE))
-    for (const path of await facts.forms()) note(`POST ${path}`, await facts.emptyForm(path))
+    for (const address of chosen)
+      note({ address, method: 'GET', expected: 200 }, await facts.request(address))
+    note({ address: NOWHERE, method: 'GET', expected: 404 }, await facts.page(NOWHERE))
+    for (const address of await facts.forms())
+      note({ address, method: 'POST', expected: 422 }, await facts.emptyForm(address))
     return {
-      findings: [...failed].map(([cause, { answer, addresses }]) => describe(cause, answer, addresses)),
+      findings: [...failed].map(([cause, { answer, requests }]) => describe(cause, answer, requests)),
       proven: {
         sentence: 'No requested page answers with a server error',
         count: `${requests.toLocaleString('en-GB')} requests: of ${counted(total, 'address', 'addresses')} the newest, the oldest and some between, further pages, an unknown address and empty forms`,
@@ -71,18 +80,27 @@ function chooseAddresses(facts: Facts, known: readonly { route: string; path: st
   return paths
 }
 
-function describe(cause: string, { status, failure }: Answer, addresses: readonly string[]): RuleFinding {
-  const [first = '', ...others] = addresses
+const named = ({ address, method }: Failed) => (method === 'GET' ? address : `POST ${address}`)
+
+function describe(cause: string, { status, failure }: Answer, requests: readonly Failed[]): RuleFinding {
+  const [one] = requests
+  const [first = '', ...others] = requests.map(named)
   const reason = failure?.message ?? 'The page could not be rendered.'
   return {
     subject: cause,
     title:
       others.length === 0
         ? `${first} answers ${status}`
-        : `${counted(addresses.length, 'address answers', 'addresses answer')} ${status}, among them ${first}`,
+        : `${counted(requests.length, 'address answers', 'addresses answer')} ${status}, among them ${first}`,
     detail: reason,
     affects: 'now',
-    witness: witness(first.replace(/^POST /, ''), reason, String(status), '200'),
+    // A form cannot be walked: a walk changes nothing.
+    witness: witness(
+      one?.method === 'GET' ? one.address : null,
+      one?.method === 'POST' ? `An empty form, sent to ${one.address}: ${reason}` : reason,
+      String(status),
+      String(one?.expected ?? 200),
+    ),
     cause: failure?.document === null || failure === null ? reason : `${cause}: ${reason}`,
     place:
       failure?.document === null || failure === null

@@ -1,6 +1,6 @@
 /** The choices at each place of a query, with a description: for the form, completion and help. */
 import { EMPTY_RULES, OPERATORS, SOURCES, type Operator, type SourceName } from '../../shapes/schemas.ts'
-import { findField, ownerOf } from '../fields.ts'
+import { findField, ownerOf, relatedFields } from '../fields.ts'
 import { SOURCE, type Field } from '../sources.ts'
 
 export interface Choice {
@@ -39,9 +39,7 @@ function fieldsOf(source: SourceName): { name: string; field: Field; many: boole
   const related = Object.entries(SOURCE[source].relations).flatMap(([relation, { source: other, many }]) =>
     other === 'images'
       ? []
-      : Object.entries(SOURCE[other].fields)
-          .filter(([, field]) => field.type !== 'words' && field.type !== 'relevance')
-          .map(([name, field]) => ({ name: `${relation}.${name}`, field, many })),
+      : relatedFields(other).map(([name, field]) => ({ name: `${relation}.${name}`, field, many })),
   )
   return [...own, ...related].filter(({ field }) => !field.long)
 }

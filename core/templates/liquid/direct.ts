@@ -24,7 +24,7 @@ import {
   type Template,
   type Token,
 } from 'liquidjs'
-import { checkCall, checkRange, checkValue } from './limits.ts'
+import { checkCall, checkRange, checkValue, spend, workOf } from './limits.ts'
 import {
   asEmitter,
   bufferOf,
@@ -120,7 +120,7 @@ function filterStep(filter: Filter): (value: unknown, context: Context) => unkno
     checkCall(name, value, given)
     const result = settle(handler.apply({ context, token, liquid }, [value, ...given]))
     checkValue(result)
-    openContext(context).renderLimit.check(performance.now())
+    spend(openContext(context).renderLimit, workOf(name, value))
     return result
   }
 }
@@ -158,10 +158,11 @@ function written(value: unknown): string {
   return Array.isArray(plain) ? plain.map(written).join('') : String(plain ?? '')
 }
 
-/** Renders a list of templates without a generator. The time limit is checked once per list. */
+/** Renders a list of templates without a generator. Work and time are checked once per list. */
 function renderList(templates: readonly Template[], context: Context, given?: Emitter): unknown {
   const emitter = given ?? asEmitter(new TextEmitter(written))
   const open = openContext(context)
+  spend(open.renderLimit, 1 + templates.length)
   open.renderLimit.check(performance.now())
   for (const template of templates) {
     try {

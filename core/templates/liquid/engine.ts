@@ -12,7 +12,7 @@ import { printed, registerFilters } from './filters.ts'
 import { FragmentTag, LazyRender, SafeCapture, TracedLayout } from './tags.ts'
 
 /** Limits of one rendering. */
-const RENDER_MILLISECONDS = 200
+const RENDER_MILLISECONDS = 2_000
 const MEMORY_UNITS = 20_000_000
 const PARSED_CHARACTERS = 5_000_000
 

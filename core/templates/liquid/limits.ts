@@ -1,6 +1,6 @@
 /**
  * Limits inside a step: of ranges, lists and texts that filters take and return, so that no single step of a rendering
- * takes long or much memory. Between steps, `direct.ts` checks the time.
+ * takes long or much memory. Between steps, the work that was done is added up.
  */
 import { WordedError } from '../failure.ts'
 import { TEMPLATE_PROBLEMS } from '../problems.ts'
@@ -71,10 +71,33 @@ export function checkCall(filter: string, value: unknown, words: readonly unknow
       if (typeof format === 'string' && /%[^A-Za-z%]*\d{3,}/.test(format)) throw tooLong(LONGEST_TEXT)
       return
     }
-    case 'truncate':
-    case 'truncatewords': {
-      const [length] = words
-      if (lengthOf(length) > 12) throw tooLong(lengthOf(length), 12)
-    }
   }
+}
+
+/** Work that any page may do, however slow the machine is at that moment. Rendering a node is one unit. */
+const FREE_WORK = 10_000
+/** How long a rendering that has done more work may take, in milliseconds. */
+const LONGEST = 200
+
+/** What a rendering has done. liquidjs passes the same limiter to all of its contexts. */
+const meters = new WeakMap<object, { units: number; start: number }>()
+
+/**
+ * Adds work to a rendering, and stops one that does not come to an end. A rendering that was only held up, by the machine
+ * or by another one, has done little and goes on.
+ * @param limiter of the rendering
+ */
+export function spend(limiter: object, units: number): void {
+  let meter = meters.get(limiter)
+  if (!meter) meters.set(limiter, (meter = { units: 0, start: performance.now() }))
+  meter.units += units
+  if (meter.units > FREE_WORK && performance.now() - meter.start > LONGEST)
+    throw new WordedError(TEMPLATE_PROBLEMS['template-runaway'](LONGEST))
+}
+
+/** Returns the work of a filter: lists and texts cost by their size, and most where each item is evaluated. */
+export function workOf(filter: string, value: unknown): number {
+  if (typeof value === 'string') return 1 + value.length / 2_000
+  if (!Array.isArray(value)) return 1
+  return 1 + value.length / (filter.endsWith('_exp') ? 2 : 20)
 }

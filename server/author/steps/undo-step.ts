@@ -2,7 +2,8 @@
 import { blocked, refused, success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
 import type { Publishing } from '../../publish/ports.ts'
 import { buildSiteInSlices } from '../../publish/site.ts'
-import { findStep, laterSteps, undoEntries, undoneSteps } from '../../store/changes/steps.ts'
+import { laterSteps, undoneSteps } from '../../store/changes/steps.ts'
+import { reachOf, undoEntries } from '../../store/changes/undo-entries.ts'
 import { lockTable } from '../../store/content/locks.ts'
 import { DocumentEntity } from '../../store/entities/definition.ts'
 import { STEP_PROBLEMS } from '../problems.ts'
@@ -11,25 +12,23 @@ import type { Writing } from '../writing.ts'
 const FILE = 'changes'
 
 /**
- * Undoes a step, if no later step stands on it. The undoing is a step, too, and can be undone.
+ * Undoes a step, if no later step builds on it. The undoing is a step, too, and can be undone.
  */
 export async function undoStep(writing: Writing, id: string, publishing: Publishing): Promise<Outcome<null>> {
   const { manager, unit } = writing
-  const step = await findStep(manager, id, Infinity)
-  if (!step) return unknown({ file: FILE, ...STEP_PROBLEMS['step-unknown']() })
-  const touchesDefinition = step.entries.some((one) => one.source === 'document')
-  if (touchesDefinition) await lockTable(manager, 'document')
+  const reach = await reachOf(manager, id)
+  if (!reach) return unknown({ file: FILE, ...STEP_PROBLEMS['step-unknown']() })
+  if (reach.documents) await lockTable(manager, 'document')
   const undone = await undoneSteps(manager, id)
   if (undone.has(id)) return blocked({ file: FILE, ...STEP_PROBLEMS['step-undone']() })
   const later = await laterSteps(manager, id)
   if (later.length > 0) return blocked({ file: FILE, ...STEP_PROBLEMS['step-built-upon'](later.length) })
-  if (step.entries.some((one) => one.before === null && one.after === null))
-    return blocked({ file: FILE, ...STEP_PROBLEMS['step-not-kept']() })
+  if (reach.emptied) return blocked({ file: FILE, ...STEP_PROBLEMS['step-not-kept']() })
   const stored = async () => new Map((await manager.find(DocumentEntity)).map((row) => [row.path, row.text]))
-  const current = touchesDefinition ? await stored() : new Map<string, string>()
+  const current = reach.documents ? await stored() : new Map<string, string>()
   await undoEntries(manager, id)
   writing.forgetNames()
-  if (!touchesDefinition) return success(null)
+  if (!reach.documents) return success(null)
   const documents = await stored()
   const found = await publishing.tryOut(documents, current)
   if (found.length > 0) return refused(...found)
@@ -39,6 +38,9 @@ export async function undoStep(writing: Writing, id: string, publishing: Publish
   return success(null)
 }
 
-/** A constraint that the undoing violates: something else refers to a row, or has its name. */
+/** A constraint that the undoing violates: another row has the name of a restored one, or refers to a deleted one. */
 export const undoBlocked = (constraint: string) =>
-  blocked({ file: FILE, ...STEP_PROBLEMS['step-needed'](constraint) })
+  blocked({
+    file: FILE,
+    ...STEP_PROBLEMS[constraint.endsWith('_key') ? 'step-name-taken' : 'step-needed'](constraint),
+  })

@@ -20,6 +20,7 @@ export interface FollowerOptions {
   isOwn(transaction: string): boolean
   /** Called with changes in the order in which they were made; null if there are too many to follow. */
   apply(changes: LoggedChanges | null): Promise<void>
+  /** Called once when the log can no longer be read; again only after it could be read. */
   failed(error: unknown): void
 }
 
@@ -35,6 +36,7 @@ export class Follower {
   #reading: Promise<void> | undefined
   #isStale = false
   #isStopped = false
+  #isFailing = false
 
   constructor(options: FollowerOptions) {
     this.#options = options
@@ -75,9 +77,11 @@ export class Follower {
     try {
       if (!this.#client) await this.#connect()
       await this.#read()
+      this.#isFailing = false
       this.#schedule(HEARTBEAT)
     } catch (error) {
-      this.#options.failed(error)
+      if (!this.#isFailing) this.#options.failed(error)
+      this.#isFailing = true
       this.#disconnect()
       this.#schedule(RECONNECT)
     }

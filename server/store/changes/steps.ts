@@ -1,15 +1,13 @@
 /**
  * Steps: what was changed together, in one transaction. They are listed from the change log, with the rows before and
- * after, and undone from it.
+ * after.
  */
 import type { EntityManager } from 'typeorm'
-import { ChangeEntity } from '../entities/history.ts'
+import type { ChangeEntity } from '../entities/history.ts'
+import { LOGGED_TABLES } from '../migrations/change-log.ts'
 
 /** An entry of the log: the change of one row. */
-export type StepEntry = Pick<
-  ChangeEntity,
-  'position' | 'transaction' | 'at' | 'origin' | 'undoes' | 'source' | 'rowId' | 'before' | 'after' | 'fields'
->
+export type StepEntry = Pick<ChangeEntity, 'source' | 'rowId' | 'before' | 'after' | 'fields'>
 
 export interface Step {
   /** The transaction that has made it. */
@@ -19,70 +17,128 @@ export interface Step {
   origin: string | null
   /** The step that it undoes. */
   undoes: string | null
-  entries: StepEntry[]
-  /** How many entries it has; `entries` may have only the first of them. */
+  /** How many rows it has changed, without those that follow from others, unless there are only such. */
   total: number
+  /** How many of them are documents. */
+  documents: number
+  /** The first of them, as far as they were asked for. Long texts are cut, and derived columns left out. */
+  entries: StepEntry[]
 }
 
-/** Entries of one step that are read. */
-const MOST_ENTRIES = 200
+/** How much of each step is read. */
+export interface Extent {
+  entries: number
+  /** The longest text, in characters. */
+  text: number
+}
+
+/** Rows that follow from others: links, former slugs and the rows of the bin. */
+const FOLLOWING = ['post_tag', 'former_slug', 'deleted_row']
+
+/** Columns that follow from others, or that only the product reads. */
+const DERIVED = [
+  'id',
+  'version',
+  'updated_at',
+  'created_at',
+  'html',
+  'pipeline',
+  'search',
+  'word_count',
+  'former_published_at',
+  'once',
+  'added_at',
+  'rows',
+  'links',
+]
 
 /** How long changes are kept, in days. */
 const KEPT_DAYS = 90
+/** Entries that are deleted by one statement. */
+const BATCH = 5_000
 
-/** Lists the latest steps, newest first. @param before the id of a step: only earlier ones are listed */
+/**
+ * Lists the latest steps, newest first, by the order in which their transactions began to write. The log is read by its
+ * index from one transaction to the next, so that what it costs depends on the limit, not on the length of the log.
+ * @param before the id of a step: only earlier ones are listed
+ */
 export async function listSteps(
   manager: EntityManager,
   {
     before,
     of,
     limit,
-  }: { before: string | undefined; of: 'content' | 'definition' | undefined; limit: number },
+    extent,
+  }: {
+    before: string | undefined
+    of: 'content' | 'definition' | undefined
+    limit: number
+    extent: Extent
+  },
 ): Promise<Step[]> {
-  const heads = await manager.query<{ id: string; total: number }[]>(
-    `SELECT transaction::text AS id, count(*)::int AS total FROM change_log
-     WHERE ($1::bigint IS NULL OR transaction < $1)
-     GROUP BY transaction HAVING $3::boolean IS NULL OR bool_or(source = 'document') = $3
-     ORDER BY max(position) DESC LIMIT $2`,
-    [before ?? null, limit, of === undefined ? null : of === 'definition'],
+  const isIn = of === 'definition' ? "AND source = 'document'" : ''
+  const rows = await manager.query<{ id: string }[]>(
+    `WITH RECURSIVE step AS (
+       SELECT max(transaction) AS id FROM change_log WHERE transaction < $1::bigint ${isIn}
+       UNION ALL
+       SELECT (SELECT max(transaction) FROM change_log WHERE transaction < step.id ${isIn}) FROM step WHERE step.id IS NOT NULL)
+     SELECT id::text FROM step WHERE id IS NOT NULL ${
+       of === 'content'
+         ? "AND NOT EXISTS (SELECT FROM change_log WHERE source = 'document' AND transaction = step.id)"
+         : ''
+     } LIMIT $2`,
+    [before ?? LAST, limit],
   )
-  return await Promise.all(heads.map(({ id, total }) => readStep(manager, id, total)))
+  return await readSteps(
+    manager,
+    rows.map((one) => one.id),
+    extent,
+  )
 }
 
-async function readStep(
-  manager: EntityManager,
-  id: string,
-  total: number,
-  most = MOST_ENTRIES,
-): Promise<Step> {
-  const entries = await entriesOf(manager, id, most)
-  const [first] = entries
-  return {
-    id,
-    at: first?.at ?? new Date(0),
-    origin: first?.origin ?? null,
-    undoes: first?.undoes ?? null,
-    entries,
-    total,
-  }
-}
+/** The largest number of a transaction. */
+const LAST = '9223372036854775807'
 
-/** Returns one step; undefined if there is none. @param most how many of its entries are read */
+/** Returns one step; undefined if there is none. */
 export async function findStep(
   manager: EntityManager,
   id: string,
-  most = MOST_ENTRIES,
+  extent: Extent,
 ): Promise<Step | undefined> {
-  const total = await manager.countBy(ChangeEntity, { transaction: id })
-  return total === 0 ? undefined : await readStep(manager, id, total, most)
+  const [step] = await readSteps(manager, [id], extent)
+  return step
 }
 
-const entriesOf = (manager: EntityManager, transaction: string, take?: number): Promise<StepEntry[]> =>
-  manager.find(ChangeEntity, {
-    where: { transaction },
-    order: { position: 'ASC' },
-    ...(take === undefined || take === Infinity ? {} : { take }),
-  })
+/** Returns SQL for a row without derived columns, and without unchanged ones, except those that name it. */
+const cutRow = (row: string) =>
+  `(SELECT jsonb_object_agg(key, CASE WHEN jsonb_typeof(value) = 'string' AND length(value #>> '{}') > $3 THEN to_jsonb(left(value #>> '{}', $3) || '…') ELSE value END)
+    FROM jsonb_each(entry.${row}) WHERE key <> ALL ($5) AND (entry.fields IS NULL OR key = ANY (entry.fields) OR key IN ('title', 'name', 'path', 'slug')))`
+
+const READ_STEPS = `SELECT step.id::text, head.at, head.origin, head.undoes::text, size.own, size.every, size.documents, rows.entries
+  FROM unnest($1::bigint[]) WITH ORDINALITY step (id, number)
+  CROSS JOIN LATERAL (SELECT at, origin, undoes FROM change_log WHERE transaction = step.id ORDER BY position LIMIT 1) head
+  CROSS JOIN LATERAL (
+    SELECT (count(*) FILTER (WHERE source <> ALL ($4)))::int AS own, count(*)::int AS every, (count(*) FILTER (WHERE source = 'document'))::int AS documents
+    FROM change_log WHERE transaction = step.id) size
+  CROSS JOIN LATERAL (
+    SELECT jsonb_agg(jsonb_build_object('source', entry.source, 'rowId', entry.row_id, 'before', ${cutRow('before')}, 'after', ${cutRow('after')}, 'fields', entry.fields) ORDER BY entry.position) AS entries
+    FROM (
+      SELECT * FROM change_log WHERE transaction = step.id AND (size.own = 0 OR source <> ALL ($4)) ORDER BY position LIMIT $2) entry) rows
+  ORDER BY step.number`
+
+interface StepRow extends Pick<Step, 'id' | 'at' | 'origin' | 'undoes' | 'documents' | 'entries'> {
+  own: number
+  every: number
+}
+
+async function readSteps(
+  manager: EntityManager,
+  ids: readonly string[],
+  { entries, text }: Extent,
+): Promise<Step[]> {
+  const rows = await manager.query<StepRow[]>(READ_STEPS, [ids, entries, text, FOLLOWING, DERIVED])
+  return rows.map(({ own, every, ...step }) => ({ ...step, total: own > 0 ? own : every }))
+}
 
 /**
  * Returns the steps that are undone: by a step that is not undone itself. With them, each returns the step that has
@@ -113,115 +169,6 @@ export async function laterSteps(manager: EntityManager, step: string): Promise<
   return rows.flatMap(({ id, undoes }) => (undone.has(id) || undoes !== null ? [] : [id]))
 }
 
-/** Columns that the database fills in, or of which the log has only a hash. */
-const NOT_RESTORED = new Set(['search', 'bytes'])
-/** Tables with a column that grows with every change. */
-const VERSIONED = new Set(['post', 'page', 'category', 'tag', 'author', 'document'])
-
-/**
- * Undoes the changes of a step, in reverse order, as a part of a transaction. What it changes is logged as a step of its
- * own. Versions grow, so that whoever has read a row notices.
- */
-export async function undoEntries(manager: EntityManager, step: string): Promise<StepEntry[]> {
-  await manager.query("SELECT set_config('esquina.undoes', $1, true)", [step])
-  const entries = (await entriesOf(manager, step)).reverse()
-  for (const group of groupsOf(entries)) {
-    const [first] = group
-    if (!first) continue
-    if (first.before === null) await deleteAgain(manager, group)
-    else if (first.after === null) await insertAgain(manager, first.source, group)
-    else for (const entry of group) await changeBack(manager, entry)
-  }
-  return entries
-}
-
-const kindOf = ({ before, after }: StepEntry) =>
-  before === null ? 'created' : after === null ? 'deleted' : 'changed'
-
-/** Each table after those that its rows refer to. */
-const TABLES = [
-  'image',
-  'category',
-  'author',
-  'tag',
-  'page',
-  'post',
-  'post_tag',
-  'comment',
-  'former_slug',
-  'document',
-  'deleted_row',
-]
-
-/**
- * Groups entries that are applied together: rows of one table that refer to each other by one statement, and rows that
- * were deleted with the rows they refer to after these. A row that is deleted with another is logged before or after it.
- */
-function groupsOf(entries: readonly StepEntry[]): StepEntry[][] {
-  const runs: StepEntry[][] = []
-  for (const entry of entries) {
-    const last = runs.at(-1)
-    const [first] = last ?? []
-    if (last && first && kindOf(first) === kindOf(entry)) last.push(entry)
-    else runs.push([entry])
-  }
-  return runs.flatMap((run) => {
-    const [first] = run
-    if (!first || kindOf(first) === 'changed') return [run]
-    const inOrder = TABLES.flatMap((table) => {
-      const rows = run.filter((one) => one.source === table)
-      return rows.length > 0 ? [rows] : []
-    })
-    return kindOf(first) === 'deleted' ? inOrder : inOrder.reverse()
-  })
-}
-
-async function deleteAgain(manager: EntityManager, entries: readonly StepEntry[]): Promise<void> {
-  const { source = '' } = entries[0] ?? {}
-  if (source === 'post_tag')
-    for (const { after } of entries)
-      await manager.query('DELETE FROM post_tag WHERE post_id = $1 AND tag_id = $2', [
-        after?.['post_id'],
-        after?.['tag_id'],
-      ])
-  else await manager.query(`DELETE FROM ${source} WHERE id = ANY($1)`, [entries.map((one) => one.rowId)])
-}
-
-async function insertAgain(
-  manager: EntityManager,
-  source: string,
-  entries: readonly StepEntry[],
-): Promise<void> {
-  const rows = entries.map((one) => one.before ?? {})
-  const columns = Object.keys(rows[0] ?? {}).filter((one) => !NOT_RESTORED.has(one))
-  const names = columns.join(', ')
-  const isImage = source === 'image'
-  await manager.query(
-    `INSERT INTO ${source} (${names}${isImage ? ', bytes' : ''})
-     SELECT ${names}${isImage ? ', (SELECT former.bytes FROM former_image former WHERE former.sha256 = kept.sha256)' : ''}
-     FROM jsonb_populate_recordset(NULL::${source}, $1::jsonb) AS kept`,
-    [JSON.stringify(rows.map((row) => Object.fromEntries(columns.map((one) => [one, row[one]]))))],
-  )
-}
-
-async function changeBack(
-  manager: EntityManager,
-  { source, rowId, before, fields }: StepEntry,
-): Promise<void> {
-  const columns = (fields ?? []).filter((one) => !NOT_RESTORED.has(one) && one !== 'version')
-  const sets = columns.map((one) => `${one} = kept.${one}`)
-  if (VERSIONED.has(source)) sets.push('version = changed.version + 1')
-  if (fields?.includes('bytes'))
-    sets.push(
-      'bytes = coalesce((SELECT former.bytes FROM former_image former WHERE former.sha256 = kept.sha256), changed.bytes)',
-    )
-  if (sets.length === 0) return
-  await manager.query(
-    `UPDATE ${source} changed SET ${sets.join(', ')} FROM jsonb_populate_record(NULL::${source}, $2::jsonb) AS kept WHERE changed.id = $1`,
-    [rowId, JSON.stringify(Object.fromEntries([...columns, 'sha256'].map((one) => [one, before?.[one]])))],
-  )
-}
-
 const NAME_OF: Readonly<Record<string, string>> = { post: 'title', page: 'title' }
 
 /** Returns the names of rows that exist, by table and id. */
@@ -231,7 +178,7 @@ export async function rowNames(
 ): Promise<Map<string, string>> {
   const names = new Map<string, string>()
   for (const [table, wanted] of ids) {
-    if (!TABLES.includes(table)) continue
+    if (!LOGGED_TABLES.includes(table)) continue
     const rows = await manager.query<{ id: number; name: string }[]>(
       `SELECT id, ${NAME_OF[table] ?? 'name'} AS name FROM ${table} WHERE id = ANY($1)`,
       [[...wanted]],
@@ -243,6 +190,15 @@ export async function rowNames(
 
 /** Forgets changes, and contents of images, that are older than they are kept. */
 export async function forgetOldSteps(manager: EntityManager): Promise<void> {
-  await manager.query('DELETE FROM change_log WHERE at < now() - make_interval(days => $1)', [KEPT_DAYS])
-  await manager.query('DELETE FROM former_image WHERE at < now() - make_interval(days => $1)', [KEPT_DAYS])
+  for (const [table, key] of [
+    ['change_log', 'position'],
+    ['former_image', 'sha256'],
+  ]) {
+    const batch = `DELETE FROM ${table} WHERE ${key} IN (
+      SELECT ${key} FROM ${table} WHERE at < now() - make_interval(days => ${KEPT_DAYS}) LIMIT ${BATCH})`
+    for (;;) {
+      const [, deleted] = await manager.query<[unknown, number]>(batch)
+      if (deleted < BATCH) break
+    }
+  }
 }

@@ -105,6 +105,8 @@ export class MeasurementEntity {
 @Entity({ name: 'change_log' })
 @Index('change_log_transaction_idx', ['transaction'])
 @Index('change_log_row_idx', ['source', 'rowId'])
+@Index('change_log_document_idx', ['transaction'], { where: "source = 'document'" })
+@Index('change_log_undoes_idx', ['transaction'], { where: 'undoes IS NOT NULL' })
 export class ChangeEntity {
   @PrimaryGeneratedColumn('identity', { type: 'bigint', primaryKeyConstraintName: 'change_log_pk' })
   position: string

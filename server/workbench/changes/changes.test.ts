@@ -1,5 +1,5 @@
 // The Changes area over the API: everything that was changed is listed with before and after, and every step is undone as
-// one transaction, unless a later step stands on it.
+// one transaction, unless a later step builds on it.
 import { Client } from 'pg'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import type { StepItem } from '../../../contract/changes.ts'
@@ -158,16 +158,68 @@ it('refuses an undo that would break the definition, or that another row needs',
   const needed = await undo(created)
   expect([needed.status, needed.answer['code']]).toEqual([409, 'step-needed'])
   expect((await undo({ id: '999999999' })).status).toBe(404)
+  await outside.query("INSERT INTO tag (name, slug) VALUES ('First', 'first')")
+  await outside.query("DELETE FROM tag WHERE slug = 'first'")
+  const deleted = await latest()
+  await outside.query("INSERT INTO tag (name, slug) VALUES ('Second', 'first')")
+  const taken = await undo(deleted)
+  expect([taken.status, taken.answer['code']]).toEqual([409, 'step-name-taken'])
+})
+
+it('shows the first rows of a large step, says how many there are, and undoes all of them', async () => {
+  const before = await everything()
+  await outside.query(
+    `BEGIN; UPDATE post SET body = repeat('x', 100000) || body, title = title || '!';
+     UPDATE comment SET name = name || ' A.'; COMMIT`,
+  )
+  const { rows } = await outside.query<{ total: number }>(
+    'SELECT count(*)::int AS total FROM change_log WHERE transaction = (SELECT max(transaction) FROM change_log)',
+  )
+  const total = rows[0]?.total ?? 0
+  expect(total).toBeGreaterThan(50)
+  const listed = await latest()
+  expect([listed.rows.length, listed.total, listed.rows[0]?.fields.map((one) => one.name)]).toEqual([
+    1,
+    total,
+    expect.arrayContaining(['title', 'body']),
+  ])
+  expect(JSON.stringify(listed).length).toBeLessThan(2_000)
+  const { answer } = await test.api<StepItem>('GET', `/api/step?id=${listed.id}`)
+  expect([answer.rows.length, answer.total]).toEqual([50, total])
+  expect(JSON.stringify(answer).length).toBeLessThan(1_300_000)
+  expect((await undo(listed)).status).toBe(200)
+  expect(await everything()).toEqual(before)
+})
+
+it('undoes several changes of one row by one transaction', async () => {
+  const before = await everything()
+  await outside.query(
+    `BEGIN; UPDATE post SET title = 'One' WHERE id IN (1, 2); UPDATE post SET title = 'Two' WHERE id IN (1, 3);
+     UPDATE post SET title = 'Three' WHERE id = 1; COMMIT`,
+  )
+  expect((await undo(await latest())).status).toBe(200)
+  expect(await everything()).toEqual(before)
 })
 
 it('pages through all steps', async () => {
   const seen: string[] = []
-  for (let before = ''; ;) {
-    const { steps: found, isMore } = await steps(before)
-    seen.push(...found.map((one) => one.id))
-    if (!isMore) break
-    before = `?before=${found.at(-1)?.id ?? ''}`
+  const read = async (of: string) => {
+    const ids: string[] = []
+    for (let before = ''; ;) {
+      const { steps: found, isMore } = await steps(`?${before}${of}`)
+      ids.push(...found.map((one) => one.id))
+      if (!isMore) return ids
+      before = `before=${found.at(-1)?.id ?? ''}&`
+    }
   }
+  seen.push(...(await read('')))
   expect(new Set(seen).size).toBe(seen.length)
   expect(seen).toEqual(seen.toSorted((a, b) => Number(b) - Number(a)))
+  const { rows } = await outside.query<{ id: string; documents: boolean }>(
+    "SELECT transaction AS id, bool_or(source = 'document') AS documents FROM change_log GROUP BY 1 ORDER BY 1 DESC",
+  )
+  const kept = (documents: boolean) => rows.filter((one) => one.documents === documents).map((one) => one.id)
+  expect(seen).toEqual(rows.map((one) => one.id))
+  expect(await read('of=definition')).toEqual(kept(true))
+  expect(await read('of=content')).toEqual(kept(false))
 })

@@ -167,8 +167,8 @@ function Day({
 }) {
   return (
     <>
-      {day === null ? null : <h2>{day}</h2>}
-      <ul className="list">
+      {day === null ? null : <h2 className="choices-heading">{day}</h2>}
+      <ul className="choices list">
         {steps.map((one) => (
           <li key={one.id} className={one.undoneBy === null ? '' : 'undone'}>
             <button aria-current={chosen === one.id ? 'true' : undefined} onClick={() => choose(one.id)}>
@@ -192,7 +192,7 @@ function summary({ rows, total }: StepItem): string {
     first.kind,
     first.fields.map((one) => one.name),
   )
-  return rows.length > 1 ? `${row}, ${words.more(rows.length - 1)}` : row
+  return total > 1 ? `${row}, ${words.more(total - 1)}` : row
 }
 
 function Marks({ step: { isOutside, undoes, undoneBy } }: { step: StepItem }) {

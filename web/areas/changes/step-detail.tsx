@@ -134,9 +134,15 @@ function Row({ row }: { row: ChangedRow }) {
           </tbody>
         </table>
       ) : null}
-      {row.fields.filter(isText).map(({ name, before, after }) => (
-        <Diff key={name} changes={lineChanges(before ?? '', after ?? '')} />
-      ))}
+      {row.fields.filter(isText).map(({ name, before, after }) =>
+        before === after ? (
+          <p key={name} className="muted">
+            {words.beyond(name)}
+          </p>
+        ) : (
+          <Diff key={name} changes={lineChanges(before ?? '', after ?? '')} />
+        ),
+      )}
     </>
   )
 }

@@ -41,14 +41,16 @@ export const words = {
       : `${what} ${VERBS[kind]}`
   },
   more: (rows: number) => `and ${plural(rows, 'more row')}`,
+  /** A long text is cut before the place that differs. */
+  beyond: (field: string) => `${field}: changed further down than is shown here.`,
   outside: 'by another program',
   undoing: 'undoes an earlier change',
   undone: 'undone',
   undo: 'Undo',
   wasUndone: 'The change was undone.',
   isUndone: 'This change is undone.',
-  showUndoing: 'Show what has undone it',
-  showUndone: 'Show what it undoes',
+  showUndoing: 'Show the undo',
+  showUndone: 'Show the change it undoes',
   field: 'Field',
   before: 'Before',
   after: 'After',

@@ -144,7 +144,7 @@ export const words = {
     fresh: 'just rendered',
     age: (age: string) => `${age} old`,
     remaining: (left: string, lifetime: string) => `expires in ${left} of ${lifetime}`,
-    notStored: (count: number) => `${count} not stored, because the data changed meanwhile`,
+    notStored: (count: number) => `${count} not stored: outdated before the page was finished`,
     details: 'Keys and dependencies',
     key: 'Key',
     dependsOn: 'Depends on',

@@ -17,7 +17,7 @@ import './document-editor.css'
 const CodeEditor = lazy(async () => ({ default: (await import('./code-editor.tsx')).CodeEditor }))
 
 /** Problems with which a document can be saved if its author insists. */
-const OF_TRIAL = new Set(['address-would-fail', 'address-would-not-end'])
+const OF_TRIAL = new Set(['address-would-fail', 'address-would-not-end', 'definition-not-tried'])
 
 interface Props {
   path: string
