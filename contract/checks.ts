@@ -1,12 +1,15 @@
 /** Operations of the Checks area. */
 import { Type, type Static } from 'typebox'
-import { Finding, Proven } from '../core/checks/finding.ts'
+import { Finding, Fix, Proven } from '../core/checks/finding.ts'
 import { Nullable } from '../core/shapes/nullable.ts'
 import { closed, Milliseconds, Time } from './fields.ts'
 import type { OperationGroup } from './operation.ts'
 
+const { fixes: _, ...found } = Finding.properties
+
 export const CheckFinding = Type.Object({
-  ...Finding.properties,
+  ...found,
+  hasFixes: Type.Boolean({ description: 'whether there are fixes to try' }),
   dismissed: Nullable(Type.Object({ reason: Type.String(), at: Time })),
 })
 export type CheckFinding = Static<typeof CheckFinding>
@@ -24,12 +27,25 @@ export const CheckReport = Type.Object({
 })
 export type CheckReport = Static<typeof CheckReport>
 
+export const CheckFixes = Type.Object({
+  offered: Type.Array(Fix, { description: 'tried: each removes the finding and causes none' }),
+  rejected: Type.Array(Type.Object({ label: Type.String(), reason: Type.String() }), {
+    description: 'tried, and not offered',
+  }),
+})
+export type CheckFixes = Static<typeof CheckFixes>
+
 const named = { rule: Type.String({ maxLength: 60 }), subject: Type.String({ maxLength: 1_000 }) }
 
 export const checkOperations = {
   'GET /api/checks': {
     summary: 'Return the findings of the last run, and the progress of the current one',
     answer: CheckReport,
+  },
+  'GET /api/checks/fixes': {
+    summary: 'Try the fixes of a finding on the blog as it would be, and return those that help',
+    query: Type.Object(named, closed),
+    answer: CheckFixes,
   },
   'POST /api/checks/run': { summary: 'Run the checks and wait for the result', answer: CheckReport },
   'PUT /api/checks/dismissed': {

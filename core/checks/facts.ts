@@ -35,6 +35,8 @@ export interface Link {
 
 export interface FormerAddress {
   kind: string
+  /** The route of its addresses; null if none builds an address from it. */
+  route: string | null
   slug: string
   title: string
   /** The addresses that routes build from it. */
@@ -77,17 +79,38 @@ export interface SluggedItem {
   isPublic: boolean
 }
 
-/** The position of a post in a listing. */
-export interface ListedAt {
+/** A page that is different without the unpublished posts: something of them reaches readers. */
+export interface Leak {
   path: string
+  /** The type of the response. */
+  accepts: 'html' | 'json'
+  status: number
+  statusWithout: number
+  /** The queries whose rows are different, in the order in which they ran. */
+  queries: readonly LeakingQuery[]
+}
+
+export interface LeakingQuery {
   query: string
-  position: number
+  /** What is different, as a sentence. */
+  difference: string
+}
+
+export interface Leaks {
+  /** How many unpublished posts were looked for, and how many there are. */
+  posts: number
+  allPosts: number
+  /** How many addresses were requested with them and without them. */
+  addresses: number
+  found: readonly Leak[]
 }
 
 /** The run of a query for a page. */
 export interface PageQuery {
   data: string
   query: string
+  /** The values of its parameters, as a text. */
+  parameters: string
   statements: number
   rows: number
   /** How many lists of related rows it fetches. Each needs one more statement. */
@@ -111,8 +134,10 @@ export interface Facts {
   analysis(): Promise<RouteAnalysis>
   /** The existing addresses of GET routes, up to a limit per route, and their total number. */
   addresses(): Promise<{ known: readonly KnownAddress[]; total: number }>
-  /** The addresses that drafts and scheduled posts will have. */
-  hidden(): Promise<readonly KnownAddress[]>
+  /** Requests addresses with the blog as it is, and with the blog as it would be without its unpublished posts. */
+  leaks(): Promise<Leaks>
+  /** The addresses that drafts and scheduled posts will have, up to a limit per route, and their total number. */
+  hidden(): Promise<{ known: readonly KnownAddress[]; total: number }>
   /** Requests an address as a reader. The same address is requested only once. */
   request(path: string): Promise<Answer>
   /** Requests an address as a reader, and renders the page for addresses that are not found. */
@@ -138,8 +163,6 @@ export interface Facts {
   categories(): Promise<readonly CategoryUse[]>
   /** The rows that have a slug, up to a limit per kind, and their total number. */
   slugged(): Promise<{ all: readonly SluggedItem[]; total: number }>
-  /** The listings that show a post to readers. */
-  listedAt(slug: string): Promise<readonly ListedAt[]>
   former(): Promise<readonly FormerAddress[]>
   /** The addresses that were answered with 404, and how often. */
   notFound(): Promise<readonly { path: string; times: number }[]>

@@ -37,6 +37,7 @@ export type Finding = Static<typeof Finding>
 export const Proven = Type.Object({
   rule: Type.String(),
   sentence: Type.String(),
-  count: Type.String({ description: 'what was checked, e.g. 6 of 6 routes' }),
+  count: Type.String({ description: 'what was tested, e.g. 40 of 2,311 addresses' }),
+  sample: Nullable(Type.String({ description: 'how a sample was chosen; null if everything was tested' })),
 })
 export type Proven = Static<typeof Proven>

@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { readDefinition } from '../blog/read.ts'
 import { demo } from '../testing/demo.ts'
 import type { Answer, Facts, Link } from './facts.ts'
+import { provenBy } from './run.ts'
 import { internalLinkDead } from './rules/internal-link-dead.ts'
 import { linkUnmatched } from './rules/link-unmatched.ts'
 
@@ -30,7 +31,9 @@ function factsOf(hrefs: readonly string[], answers: Record<string, Partial<Answe
     definition: definition.ok ? definition.value : undefined,
     links: () => Promise.resolve(links),
     addresses: () => Promise.resolve({ known: [], total: 0 }) as never,
-    hidden: () => Promise.resolve([]),
+    hidden: () => Promise.resolve({ known: [], total: 0 }),
+    analysis: () => Promise.resolve({ reach: [], overlaps: [] }),
+    visibleBySlug: () => Promise.resolve(new Map()),
     document: () => Promise.resolve(hrefs.map((href) => `[a](${href})`).join(' ')),
     request: (path: string) => Promise.resolve({ ...OK, ...answers[path] }),
   } as Partial<Facts>
@@ -40,7 +43,7 @@ async function results(facts: Facts) {
   const [unmatched, dead] = [await linkUnmatched.run(facts), await internalLinkDead.run(facts)]
   return {
     findings: [...unmatched.findings, ...dead.findings].map((one) => one.subject),
-    proven: [unmatched.proven?.count ?? null, dead.proven?.count ?? null],
+    proven: [unmatched, dead].map(({ claim }) => claim && provenBy(claim).count),
   }
 }
 const redirect = (location: string): Partial<Answer> => ({ status: 301, location })

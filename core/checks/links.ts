@@ -1,7 +1,11 @@
 /** Finds typed links that lead nowhere. Links are requested once; two rules report the result. */
+import type { Definition } from '../blog/definition.ts'
+import { isServed } from '../routing/addresses/served.ts'
 import { matchRoute } from '../routing/addresses/match.ts'
 import { AddressIndex } from '../routing/addresses/nearest.ts'
 import type { Facts, KnownAddress, Link } from './facts.ts'
+import { groupBy } from './group-by.ts'
+import { takenRoutes } from './taken-routes.ts'
 import { counted, lineOf, placeText, saveFix, witness, type RuleFinding } from './rule.ts'
 
 /** For how many findings a fix is computed. Further ones follow once these are fixed. */
@@ -19,9 +23,11 @@ export interface DeadLink {
 
 export interface DeadLinks {
   findings: DeadLink[]
+  /** Dead links to rows that are elsewhere now, with their addresses: the route has moved, and one redirect helps. */
+  moved: ReadonlyMap<string, { target: string; title: string; times: number }>
   /** How many different addresses are linked to. */
   count: number
-  /** False if there were too many addresses to request all of them. Then nothing is proven. */
+  /** False if not every link was followed, or if something else that was found makes it dead. Then nothing is proven. */
   isComplete: boolean
 }
 
@@ -35,25 +41,34 @@ export function deadLinks(facts: Facts): Promise<DeadLinks> {
 }
 
 async function findDeadLinks(facts: Facts): Promise<DeadLinks> {
-  const byPath = groupLinks(await facts.links())
+  const byPath = groupLinks(facts.definition, await facts.links())
   const { known: addresses } = await facts.addresses()
-  const hidden = new Map((await facts.hidden()).map((one) => [one.path, one.title]))
+  const hidden = new Map((await facts.hidden()).known.map((one) => [one.path, one.title]))
   const routeOf = new Map(addresses.map((one) => [one.path, one.route]))
   const near = new AddressIndex(addresses)
-  const findings: DeadLink[] = []
+  const dead: { path: string; status: number; first: Link; uses: readonly Link[] }[] = []
+  const hiddenRoutes = await takenRoutes(facts)
   let requests = 0
   let skipped = 0
   for (const [path, uses] of byPath) {
+    const route = routeOf.get(path)
     // An address that was built from a row by the route that matches it needs no request.
-    if (isAnswered(facts, path, routeOf.get(path))) continue
-    if (requests >= REQUESTS) {
+    if (isAnswered(facts, path, route)) continue
+    // That another route answers it is a finding of its own.
+    const isHidden = route !== undefined && (hiddenRoutes.has(route) || !isMatchedBy(facts, path, route))
+    if (requests >= REQUESTS || isHidden) {
       skipped++
       continue
     }
     requests++
     const status = await finalStatus(facts, path)
     const [first] = uses
-    if (status < 300 || !first) continue
+    if (status >= 300 && first) dead.push({ path, status, first, uses })
+  }
+  const moved = await movedLinks(facts, dead)
+  const findings: DeadLink[] = []
+  for (const { path, status, first, uses } of dead) {
+    if (moved.has(path)) continue
     const index = findings.length < FIXED ? near : undefined
     findings.push({
       first,
@@ -61,39 +76,58 @@ async function findDeadLinks(facts: Facts): Promise<DeadLinks> {
       finding: await describe(facts, { index, path, status, first, uses, hidden: hidden.get(path) }),
     })
   }
-  return { findings, isComplete: skipped === 0, count: byPath.size }
+  return { findings, moved, isComplete: skipped === 0 && moved.size === 0, count: byPath.size }
 }
 
-/** Groups links to pages of the blog by their address without the fragment identifier. */
-export function groupLinks(links: readonly Link[]): Map<string, Link[]> {
-  return groupBy(
-    links.filter((one) => isPage(one.href)),
-    (one) => one.href.replace(/#.*$/s, ''),
+/** From how many dead links under one path to rows under another on the route has moved, and it is no typing error. */
+const MOVED = 3
+
+/** Returns those dead links whose last segment is the slug of a row, if several lead from one path to another. */
+async function movedLinks(
+  facts: Facts,
+  dead: readonly { path: string; uses: readonly Link[] }[],
+): Promise<DeadLinks['moved']> {
+  const slugOf = (path: string) => bare(path).split('/').at(-1) ?? ''
+  const visible = await facts.visibleBySlug([...new Set(dead.map((one) => slugOf(one.path)))].filter(Boolean))
+  const found = dead.flatMap(({ path, uses }) => {
+    const row = visible.get(slugOf(path))
+    return row && row.path !== bare(path)
+      ? [{ path, target: row.path, title: row.title, times: uses.length }]
+      : []
+  })
+  const folder = (path: string) => bare(path).slice(0, bare(path).lastIndexOf('/') + 1)
+  const groups = groupBy(found, ({ path, target }) => `${folder(path)} ${folder(target)}`)
+  return new Map(
+    [...groups.values()]
+      .filter((group) => group.length >= MOVED)
+      .flat()
+      .map(({ path, ...row }) => [path, row]),
   )
 }
 
-/** Groups items by a key, in their order. */
-export function groupBy<T>(items: Iterable<T>, keyOf: (item: T) => string): Map<string, T[]> {
-  const groups = new Map<string, T[]>()
-  for (const item of items) {
-    const key = keyOf(item)
-    const group = groups.get(key)
-    if (group) group.push(item)
-    else groups.set(key, [item])
-  }
-  return groups
-}
+/** Groups links to pages of the blog by their address without the fragment identifier. */
+export const groupLinks = (definition: Definition, links: readonly Link[]): Map<string, Link[]> =>
+  groupBy(
+    links.filter((one) => isPage(one.href, definition)),
+    (one) => one.href.replace(/#.*$/s, ''),
+  )
 
 export const isInContent = (document: string) => document.startsWith('content/')
 
 const bare = (path: string) => path.replace(/[?].*$/s, '').replace(/(.)\/$/, '$1')
 
-/** Returns true for addresses that routes answer, as opposed to assets, fonts and images. */
-const isPage = (href: string) =>
-  /^\/(?!\/)/.test(href) && !/^\/(?:assets|fonts|media)\//.test(href) && href !== '/healthz'
+/** Returns true for addresses that routes answer, as opposed to what is served before them. */
+const isPage = (href: string, { routes }: Definition) =>
+  /^\/(?!\/)/.test(href) &&
+  !isServed(
+    href.replace(/[?#].*$/s, ''),
+    routes.some((one) => one.route.json === true),
+  )
 
-function isAnswered({ definition }: Facts, path: string, route: string | undefined): boolean {
-  if (route === undefined) return false
+const isAnswered = (facts: Facts, path: string, route: string | undefined): boolean =>
+  route !== undefined && isMatchedBy(facts, path, route)
+
+function isMatchedBy({ definition }: Facts, path: string, route: string): boolean {
   const match = matchRoute(definition.table, 'GET', bare(path))
   return match.outcome === 'matched' && match.route.route.name === route
 }

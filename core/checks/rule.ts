@@ -1,16 +1,35 @@
 /** The shape of a rule. Each rule is a file in `rules/`. */
 import type { ChangeStep } from '../shapes/changes.ts'
 import type { Facts } from './facts.ts'
-import type { Finding, Fix, Proven, Witness } from './finding.ts'
+import type { Finding, Fix, Witness } from './finding.ts'
 
 export type Area = 'routing' | 'queries' | 'templates' | 'cache' | 'comments' | 'content'
 
 export type RuleFinding = Omit<Finding, 'rule'>
 
+/** What a rule has tested, and what is true if it found nothing. */
+export type Claim = {
+  /** What is true if everything was tested, e.g. `Every route can be reached`. */
+  sentence: string
+  tested: number
+  /** Singular and plural of what was tested. */
+  things: readonly [one: string, many: string]
+} & (
+  | { of?: never }
+  | {
+      /** How many there are. */
+      of: number
+      /** What is true if only a sample was tested. */
+      ofSample: string
+      /** How the sample was chosen, e.g. `the newest, the oldest, and some between`. */
+      chosen: string
+    }
+)
+
 export interface RuleOutcome {
   findings: RuleFinding[]
-  /** What is true if nothing was found; null if there was nothing to check. */
-  proven: Omit<Proven, 'rule'> | null
+  /** null if nothing can be said. */
+  claim: Claim | null
 }
 
 export interface Rule {

@@ -2,7 +2,7 @@
 import type { ChangeStep } from '../shapes/changes.ts'
 import type { Facts } from './facts.ts'
 import type { Finding, Fix, Proven } from './finding.ts'
-import type { Rule } from './rule.ts'
+import type { Claim, Rule } from './rule.ts'
 
 export interface RuleRun {
   rule: string
@@ -35,10 +35,11 @@ export async function runRules(
     const start = clock()
     let failed: string | null = null
     try {
-      const { findings, proven } = await rule.run(facts)
+      const { findings, claim } = await rule.run(facts)
       for (const one of findings)
         result.findings.push({ rule: rule.id, ...one, fixes: await withBasis(facts, one.fixes) })
-      if (proven && findings.length === 0) result.proven.push({ rule: rule.id, ...proven })
+      if (claim && claim.tested > 0 && findings.length === 0)
+        result.proven.push({ rule: rule.id, ...provenBy(claim) })
     } catch (error) {
       signal?.throwIfAborted()
       failed = error instanceof Error ? error.message : String(error)
@@ -48,6 +49,20 @@ export async function runRules(
   }
   result.findings.sort((a, b) => Number(a.affects === 'possibly') - Number(b.affects === 'possibly'))
   return result
+}
+
+/** Returns what a rule may claim: about everything only if it has tested everything. */
+export function provenBy(claim: Claim): Omit<Proven, 'rule'> {
+  const { sentence, tested, things } = claim
+  const [one, many] = things
+  const figure = (count: number) => count.toLocaleString('en-GB')
+  if (claim.of === undefined || claim.of <= tested)
+    return { sentence, count: `${figure(tested)} ${tested === 1 ? one : many}`, sample: null }
+  return {
+    sentence: claim.ofSample,
+    count: `${figure(tested)} of ${figure(claim.of)} ${many}`,
+    sample: claim.chosen,
+  }
 }
 
 /** Adds the text that each fix is based on, so that it never overwrites what was saved since. */

@@ -13,9 +13,6 @@ export interface PublicApiSource {
   queries: ReadonlyMap<string, QueryMeaning>
 }
 
-/** Address of the document on the blog. */
-export const API_DOCUMENT = '/openapi.json'
-
 export const hasPublicApi = ({ routes }: Pick<PublicApiSource, 'routes'>): boolean =>
   routes.some(({ route }) => route.json === true)
 

@@ -25,7 +25,8 @@ type DocumentStep = Extract<ChangeStep, { do: 'save-document' | 'delete-document
 const isDocumentStep = (step: ChangeStep): step is DocumentStep =>
   step.do === 'save-document' || step.do === 'delete-document'
 
-const isOfDefinition = (step: ChangeStep): step is DocumentStep =>
+/** Whether a step changes a document of the definition, and not of the content. */
+export const isOfDefinition = (step: ChangeStep): step is DocumentStep =>
   isDocumentStep(step) && !step.document.startsWith('content/')
 
 /**

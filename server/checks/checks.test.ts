@@ -74,15 +74,14 @@ describe('the demo', () => {
     expect(state.proven.filter((one) => !ofQueries.has(one.rule))).toMatchObject([
       {
         rule: 'page-fails',
-        count: expect.stringMatching(/^\d+ requests: of \d+ addresses the newest/) as string,
+        count: expect.stringMatching(/^\d+ (of \d+ )?addresses$/) as string,
       },
       { rule: 'draft-reachable', count: '7 addresses' },
-      { rule: 'route-never-reached', count: '11 of 11 routes' },
-      { rule: 'slug-hidden-by-route', count: '76 addresses' },
+      { rule: 'route-never-reached', count: '11 routes' },
+      { rule: 'slug-hidden-by-route', count: '76 addresses of rows' },
       { rule: 'address-build-fails' },
       { rule: 'route-parameter-unused', count: '8 parameters' },
       { rule: 'routes-overlap', count: '55 pairs' },
-      { rule: 'published-without-date', count: '7 posts' },
       { rule: 'category-empty', count: '7 categories' },
       { rule: 'slug-not-canonical', count: '83 slugs' },
     ])
@@ -185,7 +184,7 @@ describe('each rule', () => {
       },
       async () => {
         const [finding] = await found('slug-hidden-by-route')
-        expect(finding).toMatchObject({ subject: 'post /posts/moth', witness: { address: '/posts/moth' } })
+        expect(finding).toMatchObject({ subject: 'moth-club', witness: { address: '/posts/moth' } })
         await apply(finding)
         expect((await get('/posts/moth-2')).body).toContain('<h1>Moth</h1>')
         expect(await found('slug-hidden-by-route')).toEqual([])

@@ -4,13 +4,15 @@ import { fieldConditionsOf } from '../../core/queries/clauses.ts'
 import { clausesOf } from '../../core/queries/meaning.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
 import { buildPath } from '../../core/routing/addresses/build.ts'
-import type { DatabasePort, PoolPort, SitePort } from '../publish/ports.ts'
+import type { EntityManager } from 'typeorm'
+import type { PoolPort } from '../publish/ports.ts'
 import { bindingOf } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
 import { slugKindOf, sluggedRows } from '../store/content/slugs.ts'
 import { textsContaining, type StoredText } from '../store/content/texts.ts'
 import { SLUG_KINDS, type SlugKind } from '../../core/shapes/content-kinds.ts'
 import { listTerms } from '../author/terms/terms.ts'
+import { attributesIn } from './attributes.ts'
 
 /** The maximum number of rows of each kind. */
 const PER_KIND = 10_000
@@ -40,83 +42,89 @@ export function pathsOf(reading: Reading, kind: SlugKind, slug: string): string[
   })
 }
 
+/** Returns the addresses that routes build from a slug, with the first of these routes. */
+export const addressesFrom = (reading: Reading, kind: SlugKind, slug: string) => ({
+  route: routesOfKind(reading, kind)[0]?.compiled.route.name ?? null,
+  paths: pathsOf(reading, kind, slug),
+})
+
 const documentOf = ({ kind, name }: StoredText) => `content/${kind}s/${name}.md`
-const plain = (value: string) => value.replaceAll('&amp;', '&')
+
+interface Attribute {
+  name: string
+  element?: string
+  /** A part of every text with the attribute. */
+  part: string
+}
+
+interface Use {
+  value: string
+  document: string
+  line: number | null
+  where: string
+  isPublic: boolean
+  /** The stored text; null for a template. */
+  text: StoredText | null
+}
 
 /** Collects the values of an attribute in templates and in stored texts. */
-async function attributes<T>(
+async function collectAttribute(
   { pool }: PoolPort,
   documents: ReadonlyMap<string, string>,
-  { pattern, part }: { pattern: RegExp; part: string },
-  make: {
-    template(value: string, document: string, line: number): T
-    text(value: string, text: StoredText): T
-  },
-): Promise<T[]> {
-  const all: T[] = []
+  { name, element, part }: Attribute,
+): Promise<Use[]> {
+  const all: Use[] = []
   for (const [document, text] of documents) {
     if (!document.startsWith('templates/')) continue
-    for (const found of text.matchAll(pattern))
-      all.push(make.template(found[2] ?? '', document, text.slice(0, found.index).split('\n').length))
+    for (const { value, index } of attributesIn(text, name, element)) {
+      const line = text.slice(0, index).split('\n').length
+      all.push({ value, document, line, where: 'a template', isPublic: true, text: null })
+    }
   }
-  for (const text of await textsContaining(pool, part))
-    for (const found of text.html.matchAll(pattern)) all.push(make.text(plain(found[2] ?? ''), text))
+  for (const text of await textsContaining(pool, part)) {
+    const of = {
+      document: documentOf(text),
+      line: null,
+      where: `“${text.title}”`,
+      isPublic: text.isPublic,
+      text,
+    }
+    for (const { value } of attributesIn(text.html, name, element)) all.push({ value, ...of })
+  }
   return all
 }
 
-export const collectLinks = (blog: PoolPort, documents: ReadonlyMap<string, string>): Promise<Link[]> =>
-  attributes<Link>(
-    blog,
-    documents,
-    { pattern: /\bhref\s*=\s*(["'])(\/[^"'{}]*)\1/g, part: 'href="/' },
-    {
-      template: (href, document, line) => ({ href, document, line, where: 'a template', isPublic: true }),
-      text: (href, text) => ({
-        href,
-        document: documentOf(text),
-        line: null,
-        where: `“${text.title}”`,
-        isPublic: text.isPublic,
-      }),
-    },
-  )
+export async function collectLinks(blog: PoolPort, documents: ReadonlyMap<string, string>): Promise<Link[]> {
+  const uses = await collectAttribute(blog, documents, { name: 'href', part: 'href="/' })
+  return uses.map(({ value, document, line, where, isPublic }) => ({
+    href: value,
+    document,
+    line,
+    where,
+    isPublic,
+  }))
+}
 
-export const collectImages = (
+export async function collectImages(
   blog: PoolPort,
   documents: ReadonlyMap<string, string>,
   reading: Reading,
-): Promise<ShownImage[]> =>
-  attributes<ShownImage>(
-    blog,
-    documents,
-    { pattern: /<img\b[^>]*?\bsrc\s*=\s*(["'])(\/(?!\/)[^"'{}]*)\1/g, part: '<img' },
-    {
-      template: (src, document, line) => ({
-        src,
-        document,
-        line,
-        where: 'a template',
-        path: null,
-        isPublic: true,
-      }),
-      text: (src, text) => ({
-        src,
-        document: documentOf(text),
-        line: null,
-        where: `“${text.title}”`,
-        path: text.isPublic ? (pathsOf(reading, text.kind, text.name)[0] ?? null) : null,
-        isPublic: text.isPublic,
-      }),
-    },
-  )
+): Promise<ShownImage[]> {
+  const uses = await collectAttribute(blog, documents, { name: 'src', element: 'img', part: '<img' })
+  return uses.map(({ value, document, line, where, isPublic, text }) => ({
+    src: value,
+    document,
+    line,
+    where,
+    path: text?.isPublic ? (pathsOf(reading, text.kind, text.name)[0] ?? null) : null,
+    isPublic,
+  }))
+}
 
-export async function collectCategories(
-  blog: DatabasePort & SitePort,
-  reading: Reading,
-): Promise<CategoryUse[]> {
-  const terms = await listTerms(blog.database, 'category')
+export async function collectCategories(manager: EntityManager, reading: Reading): Promise<CategoryUse[]> {
+  const terms = await listTerms(manager, 'category')
   // If listings include the categories below, those count as well.
-  const isNested = [...blog.site.definition.queries.values()].some((query) =>
+  const isNested = [...reading.site.definition.queries.values()].some((query) =>
     fieldConditionsOf(clausesOf(query)).some((one) => one.is === 'within'),
   )
   const within = (slug: string): typeof terms =>

@@ -159,7 +159,7 @@ describe('category-empty', () => {
   })
 })
 
-describe('published-without-date', () => {
+describe('draft-listed', () => {
   it('finds the drafts in a listing without “published”, fixed by the condition', async () => {
     const before = (
       await test.api<{ text: string; version: number }>('GET', '/api/document?path=queries/all-posts.yaml')
@@ -171,17 +171,18 @@ describe('published-without-date', () => {
       version: before.version,
     })
     expect([saved.status, saved.answer['problems']]).toEqual([200, undefined])
-    const [finding] = await found('published-without-date')
+    const [finding] = await found('draft-listed')
     expect(finding).toMatchObject({
       subject: 'all-posts',
       affects: 'now',
       place: { document: 'queries/all-posts.yaml' },
     })
     const title = /“([^”]+)”/.exec(finding?.witness.text ?? '')?.[1] ?? ''
+    expect(title).not.toBe('')
     expect((await test.read(finding?.witness.address ?? '')).text).toContain(title)
     await apply(finding)
-    expect(await found('published-without-date')).toEqual([])
-    expect((await proven('published-without-date'))?.count).toBe('7 posts')
+    expect(await found('draft-listed')).toEqual([])
+    expect((await proven('draft-listed'))?.count).toBe('6 of 7 unpublished posts')
   })
 })
 

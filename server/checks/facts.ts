@@ -1,10 +1,10 @@
 /** Collects the facts for rules from the running blog: its definition, its database, and the pages that readers get. */
 import { setImmediate } from 'node:timers/promises'
+import type { EntityManager } from 'typeorm'
 import type { Answer, Facts, FormerAddress, KnownAddress } from '../../core/checks/facts.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
 import { freeSlug } from '../../core/slugs/slug.ts'
 import { ImageEntity } from '../store/entities/content.ts'
-import { appearancesOf } from '../probes/appearances.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 import type { NotFoundPort, UncachedPort } from '../reader/ports.ts'
@@ -23,6 +23,7 @@ import {
 } from '../store/content/slugs.ts'
 import { SLUG_KINDS } from '../../core/shapes/content-kinds.ts'
 import type { RouteAnalyst } from '../jobs/analysis.ts'
+import { findLeaks } from './leaks.ts'
 import { queriesAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-facts.ts'
 import {
   collectCategories,
@@ -30,6 +31,7 @@ import {
   collectSlugged,
   collectImages,
   pathsOf,
+  addressesFrom,
   type Reading,
 } from './content-facts.ts'
 
@@ -45,6 +47,8 @@ export type FactPorts = AnswerPorts & UncachedPort & NotFoundPort
 
 export interface FactsOptions {
   blog: FactPorts
+  /** Reads the content: inside a transaction, if a change is rehearsed in it. */
+  manager: EntityManager
   site: Site
   documents: ReadonlyMap<string, string>
   analyst: RouteAnalyst
@@ -57,7 +61,7 @@ function once<T>(find: () => Promise<T>): () => Promise<T> {
   return () => (found ??= find())
 }
 
-export function collectFacts({ blog, site, documents, analyst, signal }: FactsOptions): Facts {
+export function collectFacts({ blog, manager, site, documents, analyst, signal }: FactsOptions): Facts {
   const { definition } = site
   const reading = definition.routes.filter((one) => one.method === 'GET' && !one.route.redirect)
   const made: Reading = { site, routes: reading }
@@ -76,6 +80,22 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
     return { known, total }
   })
 
+  const hidden = once(async () => {
+    const known: KnownAddress[] = []
+    let total = 0
+    for (const compiled of reading) {
+      for await (const { path, title } of everyAddress(blog, site, compiled, {
+        hidden: true,
+        limit: PER_ROUTE,
+      }))
+        // An address without a title is a listing, e.g. of the draft's month, which does not show the draft.
+        if (title !== null) known.push({ route: compiled.route.name, path, title })
+      const found = await addressesOf(blog, site, compiled, { size: 1, hidden: true })
+      if (typeof found?.addresses[0]?.title === 'string') total += found.total
+    }
+    return { known, total }
+  })
+
   return {
     documents,
     definition,
@@ -88,17 +108,12 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
         known: (await addresses()).known.map((one) => one.path),
       }),
     ),
-    hidden: once(async () => {
-      const found: KnownAddress[] = []
-      for (const compiled of reading)
-        for await (const { path, title } of everyAddress(blog, site, compiled, {
-          hidden: true,
-          limit: PER_ROUTE,
-        }))
-          // An address without a title is a listing, e.g. of the draft's month, which does not show the draft.
-          if (title !== null) found.push({ route: compiled.route.name, path, title })
-      return found
+    leaks: once(async () => {
+      const [{ known }, own] = [await addresses(), await hidden()]
+      const search = { blog, manager, site, routes: reading, known, hidden: own.known, signal }
+      return await findLeaks(search)
     }),
+    hidden,
     async request(path) {
       signal.throwIfAborted()
       const known = answers.get(path)
@@ -121,31 +136,25 @@ export function collectFacts({ blog, site, documents, analyst, signal }: FactsOp
       signal.throwIfAborted()
       return queriesAt(blog, path)
     },
-    rowsTaken: (query, path) => rowsTaken(blog, query, path),
+    rowsTaken: (query, path) => rowsTaken(blog, manager, query, path),
     tieAtPageEnd: (query) => tieAtPageEnd(blog, query),
     measurements: once(() => measuredQueries(blog)),
     links: once(() => collectLinks(blog, documents)),
     shownImages: once(() => collectImages(blog, documents, made)),
     images: once(async () => {
-      const images = blog.database.getRepository(ImageEntity)
+      const images = manager.getRepository(ImageEntity)
       const all = await images.find({ select: { id: true, name: true }, order: { name: 'ASC' } })
       return all.map((one) => one.name)
     }),
-    categories: once(() => collectCategories(blog, made)),
+    categories: once(() => collectCategories(manager, made)),
     slugged: once(() => collectSlugged(blog, made)),
-    async listedAt(slug) {
-      const { found } = (await appearancesOf(blog, slug)) ?? { found: [] }
-      return found
-        .filter((one) => one.how === 'listed')
-        .map(({ path, query, place }) => ({ path, query, position: place }))
-    },
     former: once(() => formerAddresses(blog, made)),
     notFound: () => blog.notFound.list(NOT_FOUND),
     visibleBySlug: (slugs) => visibleBySlug(blog, made, slugs),
     async document(path) {
       const [, kind, name = ''] = /^content\/(posts|pages)\/([a-z0-9/-]+)\.md$/.exec(path) ?? []
-      if (kind === 'posts') return (await postFile(blog.database, name))?.text
-      return kind === 'pages' ? (await pageFile(blog.database, name))?.text : documents.get(path)
+      if (kind === 'posts') return (await postFile(manager, name))?.text
+      return kind === 'pages' ? (await pageFile(manager, name))?.text : documents.get(path)
     },
     freeSlugFor: (address) => freeSlugFor(blog, site, reading, address),
   }
@@ -173,7 +182,7 @@ async function formerAddresses({ pool }: PoolPort, reading: Reading): Promise<Fo
   const all: FormerAddress[] = []
   for (const kind of SLUG_KINDS)
     for (const row of await visibleFormerSlugs(pool, kind, PER_ROUTE))
-      all.push({ kind, ...row, paths: pathsOf(reading, kind, row.slug) })
+      all.push({ kind, ...row, ...addressesFrom(reading, kind, row.slug) })
   return all
 }
 

@@ -1,5 +1,6 @@
 /** Facts about queries: how pages run them, how many rows they return, and their measurements. */
 import type { MeasuredQuery, PageQuery } from '../../core/checks/facts.ts'
+import type { EntityManager } from 'typeorm'
 import { SOURCE } from '../../core/queries/sources.ts'
 import type { ClockPort, DatabasePort, PoolPort, SitePort } from '../publish/ports.ts'
 import type { UncachedPort } from '../reader/ports.ts'
@@ -17,7 +18,7 @@ const runsOf = async (blog: RunPorts, target: string) =>
 /** Returns the queries that a page runs without stored fragments. */
 export async function queriesAt(blog: RunPorts, path: string): Promise<PageQuery[]> {
   const { queries } = blog.site
-  return (await runsOf(blog, path)).map(({ data, query, statements, rows, shown }) => {
+  return (await runsOf(blog, path)).map(({ data, query, parameters, statements, rows, shown }) => {
     const meaning = queries.get(query)?.meaning
     const lists = (meaning?.relations ?? []).filter(
       (one) => meaning && SOURCE[meaning.from].relations[one]?.many,
@@ -25,6 +26,7 @@ export async function queriesAt(blog: RunPorts, path: string): Promise<PageQuery
     return {
       data,
       query,
+      parameters: JSON.stringify(parameters),
       statements: statements.length,
       rows,
       lists: lists.length,
@@ -34,13 +36,14 @@ export async function queriesAt(blog: RunPorts, path: string): Promise<PageQuery
 }
 
 export async function rowsTaken(
-  blog: RunPorts & DatabasePort,
+  blog: RunPorts,
+  manager: EntityManager,
   query: string,
   path: string,
 ): Promise<{ rows: number; all: number }> {
   const run = (await runsOf(blog, path)).find((one) => one.query === query)
   const from = blog.site.queries.get(query)?.meaning.from ?? 'posts'
-  return { rows: run?.rows ?? 0, all: await blog.database.getRepository(ENTITY_OF[from]).count() }
+  return { rows: run?.rows ?? 0, all: await manager.getRepository(ENTITY_OF[from]).count() }
 }
 
 export async function tieAtPageEnd(

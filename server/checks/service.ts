@@ -1,4 +1,5 @@
 /** Runs the checks after changes, and holds the result of the last run. */
+import type { Finding, Fix } from '../../core/checks/finding.ts'
 import type { CheckResult } from '../../core/checks/run.ts'
 import { runRules } from '../../core/checks/run.ts'
 import { RULES } from '../../core/checks/rules/all.ts'
@@ -6,7 +7,8 @@ import type { ChangePort } from '../publish/ports.ts'
 import { loadDocuments } from '../publish/documents.ts'
 import { DismissedFindingEntity } from '../store/entities/history.ts'
 import { RouteAnalyst } from '../jobs/analysis.ts'
-import { collectFacts, type FactPorts } from './facts.ts'
+import { collectFacts } from './facts.ts'
+import { whyNotOffered, type FixPorts } from './rehearse-fix.ts'
 
 /** How long checks wait after a save, which is often followed by another, in milliseconds. */
 const AFTER_MILLISECONDS = 400
@@ -19,7 +21,16 @@ export interface CheckState extends CheckResult {
   milliseconds: number
 }
 
-type CheckPorts = FactPorts & ChangePort
+type CheckPorts = FixPorts & ChangePort
+
+/** The fixes of a finding that were tried: those that are offered, and those that are not, with the reason. */
+export interface TriedFixes {
+  offered: Fix[]
+  rejected: { label: string; reason: string }[]
+}
+
+/** How long trying a fix may take, in milliseconds. */
+const LONGEST_TRIAL = 20_000
 
 export class Checks {
   readonly #blog: CheckPorts
@@ -36,6 +47,10 @@ export class Checks {
   /** The latest run. Only one runs at a time. */
   #last: { abort: AbortController; ended: Promise<void> } | undefined
   readonly #unwatch: () => void
+  /** The fixes of findings of the current result. */
+  readonly #tried = new WeakMap<Finding, Promise<TriedFixes>>()
+  #lastTrial: Promise<unknown> = Promise.resolve()
+  readonly #stopping = new AbortController()
 
   constructor(blog: CheckPorts) {
     this.#blog = blog
@@ -79,7 +94,14 @@ export class Checks {
     this.#state = { ...this.#state, running: { done: 0, total: RULES.length } }
     try {
       const documents = await loadDocuments(this.#blog.database)
-      const facts = collectFacts({ blog: this.#blog, site, documents, analyst: this.#analyst, signal })
+      const facts = collectFacts({
+        blog: this.#blog,
+        manager: this.#blog.database.manager,
+        site,
+        documents,
+        analyst: this.#analyst,
+        signal,
+      })
       const result = await runRules(RULES, facts, () => performance.now(), {
         signal,
         progress: (done) => (this.#state = { ...this.#state, running: { done, total: RULES.length } }),
@@ -98,7 +120,43 @@ export class Checks {
     }
   }
 
+  /**
+   * Tries the fixes of a finding on the blog as it would be with them. Each is tried once for the current result, one
+   * after the other.
+   * @returns undefined if there is no such finding
+   */
+  async fixesOf(rule: string, subject: string): Promise<TriedFixes | undefined> {
+    const { findings } = this.#state
+    const finding = findings.find((one) => one.rule === rule && one.subject === subject)
+    if (!finding) return undefined
+    const known = this.#tried.get(finding)
+    if (known) return await known
+    const trying = this.#lastTrial.then(() => this.#tryFixes(finding, findings))
+    this.#lastTrial = trying.catch(() => undefined)
+    this.#tried.set(finding, trying)
+    // What failed is tried again when it is requested again.
+    trying.catch(() => this.#tried.delete(finding))
+    return await trying
+  }
+
+  async #tryFixes(finding: Finding, before: readonly Finding[]): Promise<TriedFixes> {
+    const tried: TriedFixes = { offered: [], rejected: [] }
+    for (const fix of finding.fixes) {
+      const signal = AbortSignal.any([this.#stopping.signal, AbortSignal.timeout(LONGEST_TRIAL)])
+      const trial = { blog: this.#blog, analyst: this.#analyst, signal, before }
+      const reason = await whyNotOffered(trial, finding, fix).catch((error: unknown) => {
+        if (!signal.aborted) throw error
+        return `Trying it took longer than ${LONGEST_TRIAL / 1_000} s.`
+      })
+      if (reason === null) tried.offered.push(fix)
+      else tried.rejected.push({ label: fix.label, reason })
+    }
+    return tried
+  }
+
   async stop(): Promise<void> {
+    this.#stopping.abort(new Error('The checks are stopping.'))
+    await this.#lastTrial
     this.#unwatch()
     clearTimeout(this.#timer)
     this.#last?.abort.abort(new Error('The checks are stopping.'))

@@ -18,5 +18,5 @@ export const rehearse = <T, R>(
 ): Promise<Outcome<R>> =>
   blog.store.rehearse(
     (unit) => change(new Writing(unit, blog.site.definition, blog.clock())),
-    (pool, value) => look(blog.withoutFragments(pool), value),
+    (pool, value) => look(blog.withoutFragments({ pool }), value),
   )

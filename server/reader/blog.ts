@@ -109,10 +109,10 @@ export class Blog
     return this.#site
   }
 
-  /** Returns the same blog without stored fragments, optionally on another connection. */
-  withoutFragments(pool: Queryable = this.pool): Blog {
-    const { database, site, log, clock, cursorKey } = this
-    return new Blog({ database, site, log, clock, cursorKey, pool, fragments: 'off' })
+  /** Returns the same blog without stored fragments, optionally with another connection, definition or clock. */
+  withoutFragments(instead: Partial<Pick<BlogOptions, 'pool' | 'site' | 'clock'>> = {}): Blog {
+    const { database, site, log, clock, cursorKey, pool } = this
+    return new Blog({ database, site, log, clock, cursorKey, pool, ...instead, fragments: 'off' })
   }
 
   /** Activates a definition: the next request uses it. @returns the copies of parts that have changed, which are dropped */

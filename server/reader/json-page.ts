@@ -1,5 +1,5 @@
 /** A page's data as JSON: the same route, parameters, queries and endings as the page, without its templates. */
-import { API_DOCUMENT } from '../../core/syndication/document.ts'
+import { API_DOCUMENT } from '../../core/routing/addresses/served.ts'
 import { pageLinks, resultJson, type Json } from '../../core/syndication/values.ts'
 import { STATUS_CODES } from 'node:http'
 import type { BlogResponse } from './responses.ts'

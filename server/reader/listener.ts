@@ -6,7 +6,8 @@ import { getConnInfo } from '@hono/node-server/conninfo'
 import { Hono, type Context } from 'hono'
 import { LRUCache } from 'lru-cache'
 import Negotiator from 'negotiator'
-import { API_DOCUMENT, hasPublicApi, publicApiDocument } from '../../core/syndication/document.ts'
+import { API_DOCUMENT, SERVED } from '../../core/routing/addresses/served.ts'
+import { hasPublicApi, publicApiDocument } from '../../core/syndication/document.ts'
 import { ImageEntity } from '../store/entities/content.ts'
 import { isOutage } from '../store/connection.ts'
 import { answer, type AnswerPorts } from './answer.ts'
@@ -38,10 +39,10 @@ const resolve = createRequire(import.meta.url).resolve
 
 export function blogListener(blog: AnswerPorts & NotFoundPort & TrafficPort & ImagesPort): Hono {
   const app = new Hono()
-  app.get('/healthz', (context) => health(context, blog))
-  app.get('/fonts/:name', serveFont)
-  app.get('/assets/:name', (context) => serveAsset(context, blog))
-  app.get('/media/:name', (context) => serveImage(context, blog))
+  app.get(SERVED.health, (context) => health(context, blog))
+  app.get(SERVED.font, serveFont)
+  app.get(SERVED.asset, (context) => serveAsset(context, blog))
+  app.get(SERVED.image, (context) => serveImage(context, blog))
   app.get(API_DOCUMENT, async (context, next) => {
     const { definition, version } = blog.site
     if (!hasPublicApi(definition)) return await next()

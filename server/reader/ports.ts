@@ -1,13 +1,18 @@
 /** Ports of the running blog, in addition to those in `server/publish/ports.ts`. */
 import type { Queryable } from '../store/connection.ts'
 import type { NotFoundAddresses } from './addresses/not-found-addresses.ts'
+import type { Site } from '../publish/site.ts'
 import type { AnswerPorts } from './answer.ts'
 import type { ImageCache } from './image-cache.ts'
 import type { Traffic } from './traffic.ts'
 
-/** Answers requests without stored fragments, optionally on another connection. */
+/** Answers requests without stored fragments, optionally with another connection, definition or clock. */
 export interface UncachedPort {
-  withoutFragments(pool?: Queryable): AnswerPorts
+  withoutFragments(instead?: {
+    pool?: Queryable
+    site?: Site
+    clock?: () => Date
+  }): AnswerPorts & UncachedPort & NotFoundPort
 }
 
 /** The addresses that were answered with 404. */

@@ -1,7 +1,7 @@
 /** Opens the database: entities, migrations and the connection pool. */
 import 'reflect-metadata'
 import { DataSource } from 'typeorm'
-import type { Pool } from 'pg'
+import type { Pool, PoolClient } from 'pg'
 import {
   AuthorEntity,
   CategoryEntity,
@@ -154,4 +154,18 @@ export function isOutage(error: unknown): boolean {
 /** Returns true for the error about a null character, which PostgreSQL's texts cannot have (SQLSTATE 22021, in JSON 22P05). */
 export function isNullCharacter(error: unknown): boolean {
   return error instanceof Error && 'code' in error && (error.code === '22021' || error.code === '22P05')
+}
+
+/** Makes a single connection usable as a pool: concurrent queries run one after the other. */
+export function inTurn(client: PoolClient): Queryable {
+  let last: Promise<unknown> = Promise.resolve()
+  const query = (...words: Parameters<PoolClient['query']>) => {
+    const next = last.then(() => client.query(...words))
+    last = next.then(
+      () => undefined,
+      () => undefined,
+    )
+    return next
+  }
+  return { query: query as Queryable['query'] }
 }

@@ -10,7 +10,7 @@ import type { DataSource, EntityManager } from 'typeorm'
 import type { DroppedCopy } from '../../core/caching/store.ts'
 import type { Failure, Outcome, Success } from '../../core/shapes/outcome.ts'
 import { ownChanges, type LoggedChanges } from './changes/read-log.ts'
-import type { Queryable } from './connection.ts'
+import { inTurn, type Queryable } from './connection.ts'
 
 /** The value of a committed write, with the copies that were dropped because of it. */
 export type Written<T> = (Success<T> & { purged: DroppedCopy[] }) | Failure
@@ -145,20 +145,6 @@ export class Store {
 /** Returns the connection of a transaction. */
 const clientOf = async (manager: EntityManager): Promise<Queryable> =>
   (await manager.queryRunner?.connect()) as PoolClient
-
-/** Makes a single connection usable as a pool: concurrent queries run one after the other. */
-function inTurn(client: PoolClient): Queryable {
-  let last: Promise<unknown> = Promise.resolve()
-  const query = (...words: Parameters<PoolClient['query']>) => {
-    const next = last.then(() => client.query(...words))
-    last = next.then(
-      () => undefined,
-      () => undefined,
-    )
-    return next
-  }
-  return { query: query as Queryable['query'] }
-}
 
 /** SQLSTATE of a violated constraint: foreign key, unique, check. */
 const VIOLATIONS = new Set(['23503', '23505', '23514'])

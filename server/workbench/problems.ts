@@ -21,6 +21,10 @@ export const WORKBENCH_PROBLEMS = catalogue({
     'soon',
     'an integer',
   ),
+  'finding-unknown': wording(() => ({
+    message: 'The checks do not find this any more.',
+    hint: 'Read the findings again.',
+  })),
   'growth-running': wording(() => ({
     message: 'Another measurement is running.',
     hint: 'Wait until it is done, or cancel it.',

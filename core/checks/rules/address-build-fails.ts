@@ -1,8 +1,6 @@
 /** Finds templates that fail to build an address with the values of an existing page. */
-import { counted, placeText, witness, type Rule } from '../rule.ts'
-
-/** How many addresses of each route are requested. */
-const PER_ROUTE = 40
+import { placeText, witness, type Rule } from '../rule.ts'
+import { CHOSEN_ADDRESSES, sampleAddresses } from '../sample.ts'
 
 interface Fault {
   address: string
@@ -18,15 +16,10 @@ export const addressBuildFails: Rule = {
   meaning: 'A page fails because a template builds an address with a value that the route does not allow.',
   why: 'Names of routes and parameters are checked at every save, but values are only known when a page is rendered. Readers get an error then.',
   async run(facts) {
-    const { known } = await facts.addresses()
-    const requested = new Map<string, number>()
+    const { known, total } = await facts.addresses()
+    const chosen = sampleAddresses(known)
     const faults = new Map<string, Fault>()
-    let count = 0
-    for (const { route, path } of known) {
-      const times = requested.get(route) ?? 0
-      if (times >= PER_ROUTE) continue
-      requested.set(route, times + 1)
-      count++
+    for (const { path } of chosen) {
       const { failure } = await facts.request(path)
       if (!failure?.isBuild || failure.document === null) continue
       const { message, document, line } = failure
@@ -47,10 +40,14 @@ export const addressBuildFails: Rule = {
         others,
         fixes: [],
       })),
-      proven:
-        count > 0
-          ? { sentence: 'Templates build every address of the pages checked', count: counted(count, 'page') }
-          : null,
+      claim: {
+        sentence: 'Templates build every address of every page',
+        ofSample: 'Templates build every address of the pages requested',
+        tested: chosen.length,
+        of: total,
+        things: ['page', 'pages'],
+        chosen: CHOSEN_ADDRESSES,
+      },
     }
   },
 }

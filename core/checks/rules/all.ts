@@ -2,11 +2,11 @@
 import type { Rule } from '../rule.ts'
 import { addressBuildFails } from './address-build-fails.ts'
 import { categoryEmpty } from './category-empty.ts'
+import { draftListed } from './draft-listed.ts'
 import { draftReachable } from './draft-reachable.ts'
 import { imageMissing } from './image-missing.ts'
 import { internalLinkDead } from './internal-link-dead.ts'
 import { linkUnmatched } from './link-unmatched.ts'
-import { publishedWithoutDate } from './published-without-date.ts'
 import { redirectLoop } from './redirect-loop.ts'
 import { listingUnbounded } from './listing-unbounded.ts'
 import { noIndexForOrder } from './no-index-for-order.ts'
@@ -27,6 +27,7 @@ import { slugNotCanonical } from './slug-not-canonical.ts'
 export const RULES: readonly Rule[] = [
   pageFails,
   draftReachable,
+  draftListed,
   routeNeverReached,
   slugHiddenByRoute,
   redirectLoop,
@@ -43,7 +44,6 @@ export const RULES: readonly Rule[] = [
   pageParameterShared,
   noIndexForOrder,
   queryUnused,
-  publishedWithoutDate,
   imageMissing,
   internalLinkDead,
   categoryEmpty,

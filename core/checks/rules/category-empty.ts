@@ -39,13 +39,11 @@ export const categoryEmpty: Rule = {
     }
     return {
       findings,
-      proven:
-        categories.length > 0
-          ? {
-              sentence: 'Every category has a published post',
-              count: counted(categories.length, 'category', 'categories'),
-            }
-          : null,
+      claim: {
+        sentence: 'Every category has a published post',
+        tested: categories.length,
+        things: ['category', 'categories'],
+      },
     }
   },
 }

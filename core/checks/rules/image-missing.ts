@@ -1,8 +1,9 @@
 /** Finds images that are shown but do not exist. */
 import { AddressIndex } from '../../routing/addresses/nearest.ts'
 import type { Facts, ShownImage } from '../facts.ts'
-import { groupBy, withLink } from '../links.ts'
-import { counted, lineOf, placeText, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { groupBy } from '../group-by.ts'
+import { withLink } from '../links.ts'
+import { lineOf, placeText, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 export const imageMissing: Rule = {
   id: 'image-missing',
@@ -22,10 +23,11 @@ export const imageMissing: Rule = {
     }
     return {
       findings,
-      proven:
-        bySource.size > 0
-          ? { sentence: 'Every image that is shown exists', count: counted(bySource.size, 'image') }
-          : null,
+      claim: {
+        sentence: 'Every image shown by texts and templates exists',
+        tested: bySource.size,
+        things: ['image', 'images'],
+      },
     }
   },
 }

@@ -1,8 +1,9 @@
 /** Finds links in posts and pages to a row, or to a heading, that does not exist. */
 import { AddressIndex } from '../../routing/addresses/nearest.ts'
 import type { Facts, Link } from '../facts.ts'
-import { deadLinks, groupBy, groupLinks, isInContent, withLink } from '../links.ts'
-import { counted, lineOf, placeText, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { groupBy } from '../group-by.ts'
+import { deadLinks, groupLinks, isInContent, withLink } from '../links.ts'
+import { lineOf, placeText, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 /** The maximum number of pages whose headings are checked. */
 const PAGES = 1_000
@@ -16,14 +17,21 @@ export const internalLinkDead: Rule = {
     const dead = await deadLinks(facts)
     const inContent = dead.findings.filter((one) => isInContent(one.first.document))
     const missing = inContent.filter((one) => one.isMatched)
-    const anchors = await deadAnchors(facts, new Set(dead.findings.map((one) => one.finding.subject)))
+    const anchors = await deadAnchors(
+      facts,
+      new Set([...dead.findings.map((one) => one.finding.subject), ...dead.moved.keys()]),
+    )
     const links = (await facts.links()).filter((one) => isInContent(one.document)).length
     return {
       findings: [...missing.map((one) => one.finding), ...anchors.findings],
       // Dead links that the other rule reports disprove this, too.
-      proven:
-        links > 0 && inContent.length === 0 && dead.isComplete && anchors.isComplete
-          ? { sentence: 'Every link in posts and pages has a target', count: counted(links, 'link') }
+      claim:
+        inContent.length === 0 && dead.isComplete && anchors.isComplete
+          ? {
+              sentence: 'Every link in posts and pages has a target',
+              tested: links,
+              things: ['link', 'links'],
+            }
           : null,
     }
   },
@@ -38,7 +46,7 @@ async function deadAnchors(
   const findings: RuleFinding[] = []
   let pages = 0
   let isComplete = true
-  for (const [path, uses] of groupLinks(links)) {
+  for (const [path, uses] of groupLinks(facts.definition, links)) {
     if (dead.has(path)) continue
     const page = ++pages > PAGES ? undefined : await facts.request(path)
     if (page?.status !== 200) {

@@ -1,7 +1,7 @@
 /** Finds links, typed in a template, post or page, that lead nowhere. */
 import type { Link } from '../facts.ts'
 import { deadLinks, isInContent } from '../links.ts'
-import { counted, type Rule } from '../rule.ts'
+import type { Rule } from '../rule.ts'
 
 export const linkUnmatched: Rule = {
   id: 'link-unmatched',
@@ -15,9 +15,9 @@ export const linkUnmatched: Rule = {
     return {
       findings: dead.findings.filter((one) => isOwn(one.first, one.isMatched)).map((one) => one.finding),
       // Dead links that the other rule reports disprove this, too.
-      proven:
-        dead.count > 0 && dead.isComplete && dead.findings.length === 0
-          ? { sentence: 'Every typed link leads to a page', count: counted(dead.count, 'link') }
+      claim:
+        dead.isComplete && dead.findings.length === 0
+          ? { sentence: 'Every typed link leads to a page', tested: dead.count, things: ['link', 'links'] }
           : null,
     }
   },

@@ -50,13 +50,14 @@ export const noIndexForOrder: Rule = {
     }
     return {
       findings,
-      proven:
-        measured.length > 0
-          ? {
-              sentence: 'Every query measured with 100,000 posts has the index that it needs',
-              count: `${measured.length} of ${facts.definition.queries.size} queries measured`,
-            }
-          : null,
+      claim: {
+        sentence: 'With 100,000 posts, every query has the index that it needs',
+        ofSample: 'With 100,000 posts, every query measured has the index that it needs',
+        tested: measured.length,
+        of: facts.definition.queries.size,
+        things: ['query', 'queries'],
+        chosen: 'those measured under Queries, Growth',
+      },
     }
   },
 }

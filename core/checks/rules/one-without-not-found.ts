@@ -6,7 +6,7 @@ import { buildPath } from '../../routing/addresses/build.ts'
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import { queryPath } from '../../shapes/documents.ts'
 import type { Facts } from '../facts.ts'
-import { counted, placeOfRoute, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { placeOfRoute, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 /** Values that no row has, by the type of the parameter. */
 const MISSING: Readonly<Record<string, string | number>> = {
@@ -47,13 +47,14 @@ export const oneWithoutNotFound: Rule = {
     }
     return {
       findings,
-      proven:
-        requests > 0
-          ? {
-              sentence: 'Missing rows answer 404',
-              count: counted(requests, 'address', 'addresses'),
-            }
-          : null,
+      claim: {
+        sentence: 'Missing rows answer 404',
+        ofSample: 'Missing rows answer 404 on every route tested',
+        tested: requests,
+        of: definition.routes.filter((one) => one.method === 'GET' && one.pattern.names.length > 0).length,
+        things: ['route with parameters', 'routes with parameters'],
+        chosen: 'those with a query for one row that the address identifies, each with one missing row',
+      },
     }
   },
 }

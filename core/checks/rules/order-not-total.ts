@@ -1,6 +1,6 @@
 /** Finds listings in which two rows tie, one at the end of a page and one at the start of the next. */
 import { queryPath } from '../../shapes/documents.ts'
-import { counted, witness, type Rule } from '../rule.ts'
+import { witness, type Rule } from '../rule.ts'
 
 export const orderNotTotal: Rule = {
   id: 'order-not-total',
@@ -34,13 +34,11 @@ export const orderNotTotal: Rule = {
     }
     return {
       findings,
-      proven:
-        paged.length > 0
-          ? {
-              sentence: 'No two rows tie at the end of a page',
-              count: counted(paged.length, 'paged query', 'paged queries'),
-            }
-          : null,
+      claim: {
+        sentence: 'No two rows tie at the end of a page',
+        tested: paged.length,
+        things: ['paged query', 'paged queries'],
+      },
     }
   },
 }

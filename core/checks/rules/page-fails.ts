@@ -3,13 +3,10 @@
  * found, and forms with their errors.
  */
 import { queriesOf } from '../../shapes/route-data.ts'
-import type { Answer, Facts } from '../facts.ts'
+import type { Answer, Facts, KnownAddress } from '../facts.ts'
 import { counted, placeText, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { CHOSEN_ADDRESSES, sampleAddresses } from '../sample.ts'
 
-/** Addresses of each route that are requested: the oldest rows, the newest, and some between them. */
-const OLDEST = 3
-const NEWEST = 20
-const BETWEEN = 17
 /** Further pages of a listing that are requested. */
 const PAGES = [2, 3]
 /** An address that no route answers. */
@@ -29,11 +26,9 @@ export const pageFails: Rule = {
   why: 'Readers see an error instead of the page, and search engines drop it.',
   async run(facts) {
     const { known, total } = await facts.addresses()
-    const chosen = chooseAddresses(facts, known)
+    const chosen = sampleAddresses(known)
     const failed = new Map<string, { answer: Answer; requests: Failed[] }>()
-    let requests = 0
     const note = (request: Failed, answer: Answer) => {
-      requests++
       // An address that cannot be built has a finding of its own.
       if (answer.status < 500 || answer.status === 503 || answer.failure?.isBuild) return
       const { document = null, line = null, message = '' } = answer.failure ?? {}
@@ -42,42 +37,37 @@ export const pageFails: Rule = {
       if (same) same.requests.push(request)
       else failed.set(cause, { answer, requests: [request] })
     }
-    for (const address of chosen)
-      note({ address, method: 'GET', expected: 200 }, await facts.request(address))
+    const paths = [...chosen.map((one) => one.path), ...furtherPages(facts, chosen)]
+    for (const address of paths) note({ address, method: 'GET', expected: 200 }, await facts.request(address))
     note({ address: NOWHERE, method: 'GET', expected: 404 }, await facts.page(NOWHERE))
     for (const address of await facts.forms())
       note({ address, method: 'POST', expected: 422 }, await facts.emptyForm(address))
     return {
       findings: [...failed].map(([cause, { answer, requests }]) => describe(cause, answer, requests)),
-      proven: {
-        sentence: 'No requested page answers with a server error',
-        count: `${requests.toLocaleString('en-GB')} requests: of ${counted(total, 'address', 'addresses')} the newest, the oldest and some between, further pages, an unknown address and empty forms`,
+      claim: {
+        sentence:
+          'No page, no further page of a listing, no unknown address and no empty form answers with a server error',
+        ofSample:
+          'No page requested answers with a server error, nor do further pages, unknown addresses and empty forms',
+        tested: chosen.length,
+        of: total,
+        things: ['address', 'addresses'],
+        chosen: `${CHOSEN_ADDRESSES}; pages ${PAGES.join(' and ')} of each listing, an unknown address, and each form without any input`,
       },
     }
   },
 }
 
-function chooseAddresses(facts: Facts, known: readonly { route: string; path: string }[]): string[] {
-  const paths: string[] = []
-  for (const { route } of facts.definition.routes) {
-    const own = known.filter((one) => one.route === route.name).map((one) => one.path)
-    const middle = own.slice(OLDEST, -NEWEST)
-    const every = Math.max(1, Math.ceil(middle.length / BETWEEN))
-    paths.push(
-      ...new Set([
-        ...own.slice(0, OLDEST),
-        ...middle.filter((_, index) => index % every === 0),
-        ...own.slice(-NEWEST),
-      ]),
-    )
-    const [first] = own
-    if (first === undefined) continue
-    for (const name of queriesOf(route)) {
-      const take = facts.definition.queries.get(name)?.take
-      if (take?.kind === 'pages') paths.push(...PAGES.map((page) => `${first}?${take.parameter}=${page}`))
-    }
-  }
-  return paths
+/** Returns further pages of the first address of each route with a listing. */
+function furtherPages({ definition }: Facts, chosen: readonly KnownAddress[]): string[] {
+  return definition.routes.flatMap(({ route }) => {
+    const first = chosen.find((one) => one.route === route.name)?.path
+    if (first === undefined) return []
+    return queriesOf(route).flatMap((name) => {
+      const take = definition.queries.get(name)?.take
+      return take?.kind === 'pages' ? PAGES.map((page) => `${first}?${take.parameter}=${page}`) : []
+    })
+  })
 }
 
 const named = ({ address, method }: Failed) => (method === 'GET' ? address : `POST ${address}`)

@@ -2,7 +2,7 @@
 import { fieldConditionsOf, parameterOf } from '../../queries/clauses.ts'
 import { clausesOf } from '../../queries/meaning.ts'
 import { queriesOf } from '../../shapes/route-data.ts'
-import { counted, placeOfRoute, witness, type Rule } from '../rule.ts'
+import { placeOfRoute, witness, type Rule } from '../rule.ts'
 
 export const pageParameterShared: Rule = {
   id: 'page-parameter-shared',
@@ -23,7 +23,6 @@ export const pageParameterShared: Rule = {
         take.kind === 'pages' ? [{ name, parameter: take.parameter }] : [],
       )
       if (paged.length === 0) continue
-      checked++
       for (const { name, parameter } of paged) {
         const other = queries.find(
           (one) =>
@@ -36,6 +35,8 @@ export const pageParameterShared: Rule = {
               )),
         )
         const path = known.find((one) => one.route === route.name)?.path
+        // Without an address, whether both listings change cannot be shown.
+        if (!other || path !== undefined) checked++
         if (!other || path === undefined) continue
         const address = `${path}?${parameter}=2`
         const before = await facts.queriesAt(path)
@@ -61,13 +62,11 @@ export const pageParameterShared: Rule = {
     }
     return {
       findings,
-      proven:
-        checked > 0
-          ? {
-              sentence: 'Every listing turns its pages by its own parameter',
-              count: counted(checked, 'route with pages', 'routes with pages'),
-            }
-          : null,
+      claim: {
+        sentence: 'Every listing turns its pages by its own parameter',
+        tested: checked,
+        things: ['listing with pages', 'listings with pages'],
+      },
     }
   },
 }

@@ -32,10 +32,11 @@ export const queryUnused: Rule = {
           },
         ],
       })),
-      proven:
-        definition.queries.size > 0
-          ? { sentence: 'Every query is used', count: `${used.size} of ${definition.queries.size}` }
-          : null,
+      claim: {
+        sentence: 'Every query is used',
+        tested: definition.queries.size,
+        things: ['query', 'queries'],
+      },
     })
   },
 }

@@ -1,6 +1,6 @@
 /** Finds redirect routes that lead to each other in a loop. */
 import { removeRoute } from '../../blog/edit.ts'
-import { counted, fixRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
+import { fixRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
 
 /** How many redirects are followed. Browsers give up after about twenty (common practice). */
 const FOLLOWED = 20
@@ -15,9 +15,11 @@ export const redirectLoop: Rule = {
     const redirects = facts.definition.routes.filter((one) => one.route.redirect)
     const findings = []
     const reported = new Set<string>()
+    let tested = 0
     for (const { route } of redirects) {
       const start = reach.find((one) => one.name === route.name)
       if (start?.outcome !== 'reached' || start.witness === null) continue
+      tested++
       const way = [start.witness]
       for (let step = 0; step < FOLLOWED; step++) {
         const { status, location } = await facts.request(way.at(-1) ?? '')
@@ -48,10 +50,14 @@ export const redirectLoop: Rule = {
     }
     return {
       findings,
-      proven:
-        redirects.length > 0
-          ? { sentence: 'No redirect leads in a loop', count: counted(redirects.length, 'redirect') }
-          : null,
+      claim: {
+        sentence: 'No redirect leads in a loop',
+        ofSample: 'No redirect tested leads in a loop',
+        tested,
+        of: redirects.length,
+        things: ['redirect', 'redirects'],
+        chosen: 'those that answer an address',
+      },
     }
   },
 }

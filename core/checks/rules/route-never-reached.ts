@@ -1,7 +1,9 @@
 /** Finds routes that never answer, because earlier routes match all of their addresses or no address matches them. */
 import { moveRoute, removeRoute, setRoutePath } from '../../blog/edit.ts'
+import type { RouteReach } from '../../routing/analysis/analysis.ts'
 import type { Facts } from '../facts.ts'
-import { counted, fixRoutes, placeOfRoute, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { groupBy } from '../group-by.ts'
+import { fixRoutes, placeOfRoute, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 export const routeNeverReached: Rule = {
   id: 'route-never-reached',
@@ -12,39 +14,39 @@ export const routeNeverReached: Rule = {
   async run(facts) {
     const { reach } = await facts.analysis()
     const findings = []
-    for (const one of reach) {
-      if (one.outcome === 'taken' && one.witness !== null)
-        findings.push(await taken(facts, one.name, one.witness, one.takenBy))
-      if (one.outcome === 'empty') findings.push(empty(facts, one.name))
-    }
+    const takenRoutes = reach.filter((one) => one.outcome === 'taken')
+    // The same earlier routes are the same cause.
+    for (const group of groupBy(takenRoutes, (one) => one.takenBy.join(' ')).values())
+      findings.push(await taken(facts, group))
+    for (const one of reach) if (one.outcome === 'empty') findings.push(empty(facts, one.name))
     const reached = reach.filter((one) => one.outcome === 'reached').length
     return {
       findings,
-      proven:
-        reached === reach.length && reached > 0
-          ? {
-              sentence: 'Every route can be reached',
-              count: `${reached} of ${counted(reach.length, 'route')}`,
-            }
+      claim:
+        reached === reach.length
+          ? { sentence: 'Every route can be reached', tested: reached, things: ['route', 'routes'] }
           : null,
     }
   },
 }
 
-async function taken(
-  facts: Facts,
-  name: string,
-  address: string,
-  takenBy: readonly string[],
-): Promise<RuleFinding> {
+async function taken(facts: Facts, group: readonly RouteReach[]): Promise<RuleFinding> {
+  const [one] = group
+  if (!one) throw new Error('Routes that take no address are no finding.')
+  const { name, takenBy } = one
+  const address = one.witness ?? ''
   const [first = ''] = takenBy
   const { status, route } = await facts.request(address)
-  const by = takenBy.map((one) => `“${one}”`).join(', ')
+  const names = group.map((other) => other.name)
+  const by = takenBy.map((other) => `“${other}”`).join(', ')
   const together = takenBy.length > 1 ? `the earlier routes ${by}` : `the earlier route ${by}`
+  const isOne = group.length === 1
   return {
-    subject: name,
-    title: `Route “${name}” is unreachable`,
-    detail: `All of its addresses, such as ${address}, are matched by ${together}.`,
+    subject: isOne ? name : takenBy.join(' '),
+    title: isOne
+      ? `Route “${name}” is unreachable`
+      : `${group.length} routes are unreachable behind ${by}: ${names.join(', ')}`,
+    detail: `All addresses of route “${name}”, such as ${address}, are matched by ${together}.`,
     affects: 'now',
     witness: witness(
       address,
@@ -53,18 +55,24 @@ async function taken(
       `route “${name}”`,
     ),
     cause: 'The first route that matches answers.',
-    place: placeOfRoute(facts, name),
-    others: [],
+    place: placeOfRoute(facts, isOne ? name : first),
+    others: group.slice(1).flatMap((other) => other.witness ?? []),
     fixes: [
-      ...fixRoutes(facts, `Move above route “${first}”`, `Route “${name}” answers ${address}.`, (text) =>
-        moveRoute(text, name, first),
-      ),
       ...fixRoutes(
         facts,
-        'Delete the route',
-        'Nothing changes for readers, because it never answered.',
-        (text) => removeRoute(text, name),
+        isOne ? `Move above route “${first}”` : `Move them above route “${first}”`,
+        `Route “${name}” answers ${address}.`,
+        (text) =>
+          names.reduce<string | undefined>((moved, other) => moved && moveRoute(moved, other, first), text),
       ),
+      ...(isOne
+        ? fixRoutes(
+            facts,
+            'Delete the route',
+            'Nothing changes for readers, because it never answered.',
+            (text) => removeRoute(text, name),
+          )
+        : []),
     ],
   }
 }

@@ -3,7 +3,7 @@ import { setRoutePath } from '../../blog/edit.ts'
 import { buildPath } from '../../routing/addresses/build.ts'
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import type { Facts } from '../facts.ts'
-import { counted, fixRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
+import { fixRoutes, placeOfRoute, witness, type Rule } from '../rule.ts'
 
 export const routeParameterMissing: Rule = {
   id: 'route-parameter-missing',
@@ -16,9 +16,9 @@ export const routeParameterMissing: Rule = {
     for (const compiled of facts.definition.routes) {
       for (const part of compiled.pattern.parts) {
         if (part.kind !== 'parameter' || (part.modifier !== '?' && part.modifier !== '*')) continue
-        checked++
         const query = needing(facts, compiled, part.name)
         const built = query === undefined ? undefined : withoutIt(facts, compiled, part.name)
+        if (query === undefined || built !== undefined) checked++
         if (query === undefined || built === undefined) continue
         const { status } = await facts.request(built)
         const { name } = compiled.route
@@ -51,13 +51,11 @@ export const routeParameterMissing: Rule = {
     }
     return {
       findings,
-      proven:
-        checked > 0
-          ? {
-              sentence: 'Every query gets the parameters that it needs',
-              count: counted(checked, 'optional parameter'),
-            }
-          : null,
+      claim: {
+        sentence: 'Every query gets the parameters that it needs',
+        tested: checked,
+        things: ['optional parameter', 'optional parameters'],
+      },
     }
   },
 }

@@ -3,7 +3,7 @@ import { redirectParameters } from '../../routing/addresses/redirect.ts'
 import { buildPath } from '../../routing/addresses/build.ts'
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import type { Facts } from '../facts.ts'
-import { counted, placeOfRoute, witness, type Rule } from '../rule.ts'
+import { placeOfRoute, witness, type Rule } from '../rule.ts'
 import { parameterNames } from '../../queries/arguments.ts'
 
 export const routeParameterUnused: Rule = {
@@ -13,14 +13,18 @@ export const routeParameterUnused: Rule = {
   why: 'Readers and search engines find the same page under any number of addresses.',
   async run(facts) {
     const findings = []
+    let all = 0
     let checked = 0
     for (const compiled of facts.definition.routes) {
       for (const name of compiled.pattern.names) {
-        checked++
+        all++
+        if (isRead(facts, compiled, name)) checked++
         if (compiled.method !== 'GET' || isRead(facts, compiled, name)) continue
-        const proof = await sameFor(facts, compiled, name)
-        if (!proof) continue
-        const [one, other] = proof
+        const pages = await pagesFor(facts, compiled, name)
+        if (!pages) continue
+        checked++
+        const [one, other] = pages.addresses
+        if (!pages.same) continue
         findings.push({
           subject: `${compiled.route.name} ${name}`,
           title: `“:${name}” of route “${compiled.route.name}” has no effect`,
@@ -41,10 +45,14 @@ export const routeParameterUnused: Rule = {
     }
     return {
       findings,
-      proven:
-        checked > 0
-          ? { sentence: 'Every parameter of an address has an effect', count: counted(checked, 'parameter') }
-          : null,
+      claim: {
+        sentence: 'Every parameter of an address is read by a query, or changes the page',
+        ofSample: 'Every parameter tested is read by a query, or changes the page',
+        tested: checked,
+        of: all,
+        things: ['parameter', 'parameters'],
+        chosen: 'those for which two addresses answer with a page',
+      },
     }
   },
 }
@@ -61,12 +69,12 @@ function isRead(facts: Facts, { route }: CompiledRoute, name: string): boolean {
   })
 }
 
-/** Returns two addresses that differ only in the parameter and answer with the same page. */
-async function sameFor(
+/** Returns two addresses that differ only in the parameter and answer with a page, and whether it is the same. */
+async function pagesFor(
   facts: Facts,
   compiled: CompiledRoute,
   name: string,
-): Promise<[string, string] | undefined> {
+): Promise<{ addresses: [string, string]; same: boolean } | undefined> {
   const { known } = await facts.addresses()
   const example = known.find((one) => one.route === compiled.route.name)
   const match = example && compiled.pattern.regexp.exec(example.path)
@@ -86,7 +94,8 @@ async function sameFor(
       pages.push({ path: built.path, body: body.replaceAll(built.path, '') })
   }
   const [first, second] = pages
-  return first && second && first.body === second.body ? [first.path, second.path] : undefined
+  if (!first || !second) return undefined
+  return { addresses: [first.path, second.path], same: first.body === second.body }
 }
 
 const SAMPLES: Readonly<Record<string, readonly unknown[]>> = {

@@ -2,7 +2,10 @@
 import { addRoute } from '../../blog/edit.ts'
 import type { Route } from '../../shapes/schemas.ts'
 import type { Facts } from '../facts.ts'
-import { counted, fixRoutes, witness, type Rule } from '../rule.ts'
+import { groupBy } from '../group-by.ts'
+import { deadLinks } from '../links.ts'
+import { counted, fixRoutes, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { takenRoutes } from '../taken-routes.ts'
 
 export const slugChangedNoRedirect: Rule = {
   id: 'slug-changed-no-redirect',
@@ -11,55 +14,95 @@ export const slugChangedNoRedirect: Rule = {
   why: 'Other sites and bookmarks keep former addresses for years. A redirect is a single line.',
   async run(facts) {
     const former = await facts.former()
-    const findings = []
-    for (const { paths, title, kind, slug } of former) {
+    const taken = await takenRoutes(facts)
+    const failing: { path: string; title: string; slug: string; kind: string; status: number; by: string }[] =
+      []
+    let tested = 0
+    for (const { paths, title, kind, slug, route } of former) {
+      // Routes that never answer are a finding of their own.
+      if (route !== null && taken.has(route)) continue
+      if (paths.length > 0) tested++
       for (const path of paths) {
-        const { status } = await facts.request(path)
-        if (status !== 404) continue
-        findings.push({
-          subject: path,
-          title: `A former address of “${title}” leads nowhere`,
-          detail: `${path} answers 404. “${slug}” was its ${kind === 'page' ? 'path' : 'slug'}.`,
-          affects: 'now' as const,
-          witness: witness(path, `${path} was an address of “${title}”`, '404', '301'),
-          cause: 'The slug is stored, but another route answers this address first.',
-          place: null,
-          others: [],
-          fixes: [],
-        })
+        const { status, route: by } = await facts.request(path)
+        if (status < 300 || status >= 400) failing.push({ path, title, slug, kind, status, by: by ?? '' })
       }
     }
-    findings.push(...(await fromTraffic(facts)))
+    const findings: RuleFinding[] = [...groupBy(failing, (one) => one.by)].flatMap(([by, group]) => {
+      const [first] = group
+      if (!first) return []
+      const { path, title, slug, kind, status } = first
+      return [
+        {
+          subject: path,
+          title:
+            group.length === 1
+              ? `A former address of “${title}” leads nowhere`
+              : `${counted(group.length, 'former address', 'former addresses')} lead nowhere, among them one of “${title}”`,
+          detail: `${path} answers ${status}. “${slug}” was its ${kind === 'page' ? 'path' : 'slug'}.`,
+          affects: 'now' as const,
+          witness: witness(path, `${path} was an address of “${title}”`, String(status), '301'),
+          cause: `The slug is stored, but ${by === '' ? 'another route' : `route “${by}”`} answers this address first.`,
+          place: null,
+          others: group.slice(1).map((one) => one.path),
+          fixes: [],
+        },
+      ]
+    })
+    findings.push(...(await movedRoutes(facts)))
     return {
       findings,
-      proven:
-        former.length > 0
-          ? { sentence: 'Every former slug redirects', count: counted(former.length, 'slug') }
-          : null,
+      claim: {
+        sentence: 'Every former slug redirects',
+        ofSample: 'Every former slug tested redirects',
+        tested,
+        of: former.length,
+        things: ['slug', 'slugs'],
+        chosen: 'those from which a route builds an address',
+      },
     }
   },
 }
 
-/** Finds addresses that were not found and whose last segment is the slug of a row with another address. */
-async function fromTraffic(facts: Facts) {
+interface Moved {
+  path: string
+  title: string
+  /** How often it was requested, and in how many places it is linked. */
+  times: number
+  links: number
+}
+
+const said = (times: number, links: number) =>
+  [
+    ...(times > 0 ? [`${counted(times, 'request')} so far.`] : []),
+    ...(links > 0 ? [`${counted(links, 'link')} to such addresses.`] : []),
+  ].join(' ')
+
+/**
+ * Finds addresses that were not found, or are linked to in vain, and whose last segment is the slug of a row with another
+ * address: one finding for each route that has moved.
+ */
+async function movedRoutes(facts: Facts): Promise<RuleFinding[]> {
   const notFound = await facts.notFound()
+  const { moved } = await deadLinks(facts)
   const slugOf = (path: string) => path.split('/').at(-1) ?? ''
   const visible = await facts.visibleBySlug([
     ...new Set(notFound.map((one) => slugOf(one.path)).filter((slug) => slug !== '')),
   ])
-  const groups = new Map<
-    string,
-    { prefix: string; target: string; requests: { path: string; times: number; title: string }[] }
-  >()
+  const groups = new Map<string, { prefix: string; target: string; requests: Moved[] }>()
+  const add = (row: Moved, at: string) => {
+    const prefix = row.path.slice(0, row.path.lastIndexOf('/') + 1)
+    const target = at.slice(0, at.lastIndexOf('/') + 1)
+    const group = groups.get(`${prefix} ${target}`) ?? { prefix, target, requests: [] }
+    if (!group.requests.some((one) => one.path === row.path)) group.requests.push(row)
+    groups.set(`${prefix} ${target}`, group)
+  }
   for (const { path, times } of notFound) {
     const found = visible.get(slugOf(path))
     if (!found || found.path === path || (await facts.request(path)).status !== 404) continue
-    const prefix = path.slice(0, path.lastIndexOf('/') + 1)
-    const target = found.path.slice(0, found.path.lastIndexOf('/') + 1)
-    const group = groups.get(`${prefix} ${target}`) ?? { prefix, target, requests: [] }
-    group.requests.push({ path, times, title: found.title })
-    groups.set(`${prefix} ${target}`, group)
+    add({ path, times, title: found.title, links: 0 }, found.path)
   }
+  for (const [path, { target, title, times }] of moved)
+    add({ path: path.replace(/[?].*$/s, ''), times: 0, title, links: times }, target)
   return [...groups.values()].flatMap(({ prefix, target, requests }) => {
     const [first] = requests
     if (!first) return []
@@ -77,11 +120,16 @@ async function fromTraffic(facts: Facts) {
       {
         subject: `${prefix} ${target}`,
         title: `Addresses under ${prefix} have moved to ${target}`,
-        detail: `${first.path} answers 404, but “${first.title}” is at ${target}${slugOf(first.path)}. ${counted(times, 'request')} so far.`,
+        detail: `${first.path} answers 404, but “${first.title}” is at ${target}${slugOf(first.path)}. ${said(
+          times,
+          requests.reduce((sum, one) => sum + one.links, 0),
+        )}`,
         affects: 'now' as const,
         witness: witness(
           first.path,
-          `${first.path} was requested ${counted(first.times, 'time')}`,
+          first.times > 0
+            ? `${first.path} was requested ${counted(first.times, 'time')}`
+            : `${first.path} is linked in ${counted(first.links, 'place')}`,
           '404',
           '301',
         ),

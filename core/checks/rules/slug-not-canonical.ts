@@ -1,7 +1,7 @@
 /** Finds slugs that break the rules, or that have a number although the slug without it is free. */
 import { freeSlug, numbered, slugOf, slugProblem } from '../../slugs/slug.ts'
 import type { SluggedItem } from '../facts.ts'
-import { counted, witness, type Rule } from '../rule.ts'
+import { witness, type Rule } from '../rule.ts'
 
 export const slugNotCanonical: Rule = {
   id: 'slug-not-canonical',
@@ -72,10 +72,16 @@ export const slugNotCanonical: Rule = {
               ],
       })
     }
-    const count = total > all.length ? `${all.length} of ${total} slugs` : counted(all.length, 'slug')
     return {
       findings,
-      proven: all.length > 0 ? { sentence: 'Every slug follows the rules', count } : null,
+      claim: {
+        sentence: 'Every slug follows the rules',
+        ofSample: 'Every slug tested follows the rules',
+        tested: all.length,
+        of: total,
+        things: ['slug', 'slugs'],
+        chosen: 'the oldest of each kind',
+      },
     }
   },
 }

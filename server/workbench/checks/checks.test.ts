@@ -1,6 +1,6 @@
 // The Checks area over the API.
 import { afterAll, beforeAll, expect, it } from 'vitest'
-import type { CheckReport } from '../../../contract/checks.ts'
+import type { CheckFixes, CheckReport } from '../../../contract/checks.ts'
 import { RULES } from '../../../core/checks/rules/all.ts'
 import { saveTexts, textOf } from '../../testing/edits.ts'
 import { testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
@@ -24,8 +24,9 @@ it('findings are dismissed with a reason, and reopened', async () => {
 })
 
 it('a fix is applied and undone by the same operation', async () => {
-  const { answer } = await test.api<CheckReport>('POST', '/api/checks/run')
-  const fix = answer.findings.find((one) => one.rule === 'query-unused')?.fixes[0]
+  await test.api('POST', '/api/checks/run')
+  const { answer } = await test.api<CheckFixes>('GET', '/api/checks/fixes?rule=query-unused&subject=unused')
+  const [fix] = answer.offered
   const applied = await test.api<{ undo: object[] }>('POST', '/api/changes', { steps: fix?.steps })
   expect(applied.status).toBe(200)
   await expect(textOf(test.blog, 'queries/unused.yaml')).rejects.toThrow()

@@ -1,12 +1,17 @@
 /** Handlers of the Checks area. */
 import type { CheckReport, checkOperations } from '../../../contract/checks.ts'
 import { RULES } from '../../../core/checks/rules/all.ts'
-import { success } from '../../../core/shapes/outcome.ts'
+import { success, unknown } from '../../../core/shapes/outcome.ts'
 import { findingKey, type Checks } from '../../checks/service.ts'
 import type { HandlersOf } from '../http/handlers-of.ts'
+import { WORKBENCH_PROBLEMS } from '../problems.ts'
 
 export const checkHandlers = (checks: Checks): HandlersOf<typeof checkOperations> => ({
   'GET /api/checks': async () => success(await report(checks)),
+  'GET /api/checks/fixes': async ({ query: { rule, subject } }) => {
+    const fixes = await checks.fixesOf(rule, subject)
+    return fixes ? success(fixes) : unknown({ file: 'checks', ...WORKBENCH_PROBLEMS['finding-unknown']() })
+  },
   'POST /api/checks/run': async () => {
     await checks.run()
     return success(await report(checks))
@@ -27,7 +32,12 @@ async function report(checks: Checks): Promise<CheckReport> {
   return {
     findings: findings.map((one) => {
       const known = dismissed.get(findingKey(one.rule, one.subject))
-      return { ...one, dismissed: known ? { reason: known.reason, at: known.at.toISOString() } : null }
+      const { fixes, ...finding } = one
+      return {
+        ...finding,
+        hasFixes: fixes.length > 0,
+        dismissed: known ? { reason: known.reason, at: known.at.toISOString() } : null,
+      }
     }),
     proven,
     failed: runs.flatMap(({ rule, failed }) => (failed === null ? [] : [{ rule, message: failed }])),

@@ -167,8 +167,8 @@ function Day({
 }) {
   return (
     <>
-      {day === null ? null : <h2 className="choices-heading">{day}</h2>}
-      <ul className="choices list">
+      {day === null ? null : <h2 className="item-list-heading">{day}</h2>}
+      <ul className="item-list list">
         {steps.map((one) => (
           <li key={one.id} className={one.undoneBy === null ? '' : 'undone'}>
             <button aria-current={chosen === one.id ? 'true' : undefined} onClick={() => choose(one.id)}>

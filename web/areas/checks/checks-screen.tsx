@@ -109,8 +109,8 @@ function Screen({ report, finding, rule, isGone, choose, chooseRule }: ScreenPro
           />
           {report.failed.length > 0 ? (
             <>
-              <h2 className="choices-heading">{groups.failed}</h2>
-              <ul className="choices findings">
+              <h2 className="item-list-heading">{groups.failed}</h2>
+              <ul className="item-list findings">
                 {report.failed.map((one) => (
                   <li key={one.rule}>
                     <button onClick={() => chooseRule(one.rule)}>
@@ -124,8 +124,8 @@ function Screen({ report, finding, rule, isGone, choose, chooseRule }: ScreenPro
             </>
           ) : null}
           <Group title={groups.dismissed} findings={dismissed} chosen={finding} choose={choose} />
-          <h2 className="choices-heading">{groups.proven}</h2>
-          <ul className="choices findings">
+          <h2 className="item-list-heading">{groups.proven}</h2>
+          <ul className="item-list findings">
             {report.proven.map((one) => (
               <li key={one.rule}>
                 <button
@@ -190,8 +190,8 @@ function Group({ title, findings, chosen, choose }: GroupProps) {
   if (findings.length === 0) return null
   return (
     <>
-      <h2 className="choices-heading">{title}</h2>
-      <ul className="choices findings">
+      <h2 className="item-list-heading">{title}</h2>
+      <ul className="item-list findings">
         {findings.map((one) => (
           <li key={keyOf(one)}>
             <button

@@ -5,6 +5,7 @@ import { Link, useNavigate } from 'react-router'
 import type { CheckFinding, CheckReport } from '../../../contract/checks.ts'
 import { useWrite } from '../../api/queries.ts'
 import { useNotices } from '../../shared/changes/notices.tsx'
+import { useFixes } from '../../shared/changes/checks.ts'
 import { useChanges } from '../../shared/changes/use-changes.ts'
 import { StepPreview } from '../../shared/editor/step-preview.tsx'
 import { documentLink } from '../../shared/editor/documents.ts'
@@ -32,7 +33,8 @@ export function FindingDetail({ finding, rule, onApplied }: Props) {
   const [chosen, setChosen] = useState(0)
   const [isApplying, setApplying] = useState(false)
   const [isComplete, setComplete] = useState(false)
-  const { witness, place, others, fixes } = finding
+  const { witness, place, others } = finding
+  const { offered: fixes, rejected, isTrying, error } = useFixes(finding)
   const fix = fixes[chosen] ?? fixes[0]
   const applyFix = async () => {
     if (!fix) return
@@ -146,8 +148,23 @@ export function FindingDetail({ finding, rule, onApplied }: Props) {
                 <p className="muted">{text.afterwards(fix.after)}</p>
               </>
             ) : (
-              <p className="muted">{text.noFix}</p>
+              <p className="muted" role="status">
+                {isTrying
+                  ? text.trying
+                  : error
+                    ? error.message
+                    : finding.hasFixes
+                      ? text.noneHelps
+                      : text.noFix}
+              </p>
             )}
+            {rejected.length > 0 ? (
+              <ul className="muted rejected">
+                {rejected.map((one) => (
+                  <li key={one.label}>{text.rejected(one.label, one.reason)}</li>
+                ))}
+              </ul>
+            ) : null}
           </dd>
         </dl>
         {rule ? (
@@ -254,6 +271,12 @@ export function RuleDetail({
           <dd>{rule.why}</dd>
           <dt>{words.rule.result}</dt>
           <dd>{proven ? words.rule.proven(proven.sentence, proven.count) : words.rule.notProven}</dd>
+          {proven?.sample ? (
+            <>
+              <dt>{words.rule.sample}</dt>
+              <dd>{proven.sample}</dd>
+            </>
+          ) : null}
         </dl>
       </div>
     </section>

@@ -3,8 +3,30 @@ import { Button } from 'antd'
 import { Link } from 'react-router'
 import type { CheckFinding } from '../../../contract/checks.ts'
 import type { Fix } from '../../../core/checks/finding.ts'
+import { useFixes } from '../../shared/changes/checks.ts'
 import { useChanges } from '../../shared/changes/use-changes.ts'
 import { words } from './words.ts'
+
+/** The fixes that help, each as a button. */
+function Fixes({ finding, onApplied }: { finding: CheckFinding; onApplied(): void }) {
+  const { apply } = useChanges()
+  const { offered, isTrying } = useFixes(finding)
+  const applyFix = async (fix: Fix) => {
+    if (await apply(fix.steps, fix.after)) onApplied()
+  }
+  if (isTrying) return <span className="muted">{words.note.trying}</span>
+  return offered.map((fix, index) => (
+    <Button
+      key={fix.label}
+      size="small"
+      type={index === 0 ? 'primary' : 'default'}
+      title={fix.after}
+      onClick={() => void applyFix(fix)}
+    >
+      {fix.label}
+    </Button>
+  ))
+}
 
 interface Props {
   findings: readonly CheckFinding[]
@@ -12,27 +34,13 @@ interface Props {
 }
 
 export function RouteNotes({ findings, onApplied }: Props) {
-  const { apply } = useChanges()
-  const applyFix = async (fix: Fix) => {
-    if (await apply(fix.steps, fix.after)) onApplied()
-  }
   return findings.map((one) => (
     <div key={`${one.rule} ${one.subject}`} className={`route-note ${one.affects}`} role="note">
       <p>
         <b>{one.title}</b> {one.detail}
       </p>
       <div className="row">
-        {one.fixes.map((fix, index) => (
-          <Button
-            key={fix.label}
-            size="small"
-            type={index === 0 ? 'primary' : 'default'}
-            title={fix.after}
-            onClick={() => void applyFix(fix)}
-          >
-            {fix.label}
-          </Button>
-        ))}
+        <Fixes finding={one} onApplied={onApplied} />
         {one.witness.address === null ? null : (
           <Link to={`/walk?path=${encodeURIComponent(one.witness.address)}`} className="link">
             {words.note.walk(one.witness.address)}

@@ -36,7 +36,7 @@ export const words = {
     more: (count: number) => `and ${count} more`,
   },
 
-  note: { walk: (address: string) => `Walk ${address}`, open: 'Show the finding' },
+  note: { walk: (address: string) => `Walk ${address}`, open: 'Show the finding', trying: 'Trying fixes …' },
 
   detail: {
     label: (route: string) => `Route ${route}`,

@@ -1,9 +1,25 @@
 /** The report of the checks: read often while they run, and now and then otherwise. */
+import type { CheckFinding } from '../../../contract/checks.ts'
 import { useRead } from '../../api/queries.ts'
 
 /** Intervals in milliseconds. */
 const WHILE_RUNNING = 400
 const OTHERWISE = 4_000
+
+/** Tries the fixes of a finding, and returns those that help. A fix that would cause another finding is not offered. */
+export function useFixes({ rule, subject, hasFixes }: Pick<CheckFinding, 'rule' | 'subject' | 'hasFixes'>) {
+  const tried = useRead(
+    'GET /api/checks/fixes',
+    { query: { rule, subject } },
+    { enabled: hasFixes, staleTime: Infinity, retry: false },
+  )
+  return {
+    offered: tried.data?.offered ?? [],
+    rejected: tried.data?.rejected ?? [],
+    isTrying: tried.isLoading,
+    error: tried.error,
+  }
+}
 
 export function useChecks() {
   const checks = useRead(

@@ -1,0 +1,22 @@
+/** What the blog answers before routes are tried. */
+
+/** The addresses of what is served, with the name of a file as `:name`. */
+export const SERVED = {
+  health: '/healthz',
+  font: '/fonts/:name',
+  asset: '/assets/:name',
+  image: '/media/:name',
+} as const
+
+/** The address of the OpenAPI document, if a route answers with JSON. */
+export const API_DOCUMENT = '/openapi.json'
+
+/** Returns true for a path that is served before routes are tried. @param hasApi whether a route answers with JSON */
+export const isServed = (path: string, hasApi: boolean): boolean =>
+  (hasApi && path === API_DOCUMENT) ||
+  Object.values(SERVED).some((served) => {
+    const [folder = '', name] = served.split(':')
+    return name === undefined
+      ? path === served
+      : path.startsWith(folder) && !path.slice(folder.length).includes('/')
+  })
