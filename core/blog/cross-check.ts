@@ -1,4 +1,6 @@
 /** Checks the documents of a definition against each other: every name that one document uses must exist in another. */
+import { isMessageName, placeholders, valuesOf } from '../messages/say.ts'
+import { MESSAGE_NAMES } from '../messages/texts.ts'
 import { parameterNames } from '../queries/arguments.ts'
 import { fieldConditionsOf, parameterOf } from '../queries/clauses.ts'
 import { findField } from '../queries/fields.ts'
@@ -13,15 +15,27 @@ import type { Problem } from '../shapes/problem.ts'
 import type { DataEntry, ParameterType } from '../shapes/schemas.ts'
 import { suggestName } from '../shapes/suggest-name.ts'
 import type { Draft } from './definition.ts'
-import { DATA_PROBLEMS, REFERENCE_PROBLEMS, ROUTE_PROBLEMS } from './problems.ts'
+import { DATA_PROBLEMS, REFERENCE_PROBLEMS, ROUTE_PROBLEMS, SETTINGS_PROBLEMS } from './problems.ts'
 
 /** Names in every template's scope that a route's data must not use. */
-const RESERVED_NAMES = ['blog', 'request', 'navigation', 'now', 'visitor', 'form', 'heading', 'nearest']
+const RESERVED_NAMES = [
+  'blog',
+  'request',
+  'navigation',
+  'now',
+  'visitor',
+  'form',
+  'heading',
+  'nearest',
+  'error',
+]
 
 export function crossCheck(draft: Draft): Problem[] {
   return [
     ...draft.routes.flatMap((route, index) => checkRoute(draft, route, index)),
     ...checkNotFound(draft),
+    ...checkMessages(draft),
+    ...checkErrorTemplate(draft),
     ...checkTemplates(draft),
   ]
 }
@@ -233,16 +247,45 @@ function cyclicData(data: Readonly<Record<string, DataEntry>>): string[] | undef
 function checkNotFound(draft: Draft): Problem[] {
   const rule = draft.settings['not-found']
   if (!rule) return []
-  const report: Report = (path, worded) => ({
-    file: 'blog.yaml',
-    path: `/not-found/${path.join('/')}`,
-    ...draft.settingsPlaceOf(['not-found', ...path]),
-    ...worded,
-  })
+  const report = settingsReport(draft, 'not-found')
   return [
     ...checkData(draft, rule.data ?? {}, {}, ['data'], report),
     ...checkTemplateName(draft, rule.template, ['template'], report),
   ]
+}
+
+const settingsReport =
+  (draft: Draft, key: string): Report =>
+  (path, worded) => ({
+    file: 'blog.yaml',
+    path: `/${[key, ...path].join('/')}`,
+    ...draft.settingsPlaceOf([key, ...path]),
+    ...worded,
+  })
+
+function checkMessages(draft: Draft): Problem[] {
+  const report = settingsReport(draft, 'messages')
+  return Object.entries(draft.settings.messages ?? {}).flatMap(([name, text]) => {
+    if (!isMessageName(name))
+      return [report([name], SETTINGS_PROBLEMS['message-unknown'](name, suggestName(name, MESSAGE_NAMES)))]
+    const values = valuesOf(name)
+    return placeholders(text)
+      .filter((one) => !values.includes(one))
+      .map((one) => report([name], SETTINGS_PROBLEMS['message-value-unknown'](name, one, values)))
+  })
+}
+
+/** What the template of error pages can read. It has no data, since the database may be the reason for the error. */
+export const ERROR_NAMES = ['blog', 'error', 'request', 'heading', 'visitor', 'now']
+
+function checkErrorTemplate(draft: Draft): Problem[] {
+  const { error } = draft.settings
+  if (error === undefined) return []
+  const report = settingsReport(draft, 'error')
+  if (!draft.templates.has(error)) return checkTemplateName(draft, error, [], report)
+  return [...draft.templates.names(error).all]
+    .filter((one) => !ERROR_NAMES.includes(one))
+    .map((one) => report([], SETTINGS_PROBLEMS['error-template-reads'](error, one, ERROR_NAMES)))
 }
 
 function checkTemplates(draft: Draft): Problem[] {

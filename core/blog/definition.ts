@@ -1,6 +1,7 @@
 /** The compiled definition of a blog. */
 import type { HtmlRules } from '../content/html/allow-list.ts'
 import type { OwnIndex } from '../queries/indexes.ts'
+import type { Say } from '../messages/say.ts'
 import type { QueryMeaning } from '../queries/meaning.ts'
 import type { AddressPolicy } from '../routing/addresses/address.ts'
 import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
@@ -14,6 +15,8 @@ import type { TemplateSet } from '../templates/set.ts'
 export interface Definition {
   settings: Settings
   timeZone: string
+  /** Gives the texts of the blog itself to readers. */
+  say: Say
   /** PostgreSQL's text search configuration for the blog's language. */
   searchConfiguration: string
   policy: AddressPolicy

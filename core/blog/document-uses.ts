@@ -19,6 +19,7 @@ export function documentUses({
     if (route.template !== undefined) add(templatePath(route.template), 'routes.yaml')
     for (const query of queriesOf(route)) add(queryPath(query), 'routes.yaml')
   }
+  if (settings.error !== undefined) add(templatePath(settings.error), 'blog.yaml')
   const notFound = settings['not-found']
   if (notFound) {
     add(templatePath(notFound.template), 'blog.yaml')

@@ -14,6 +14,35 @@ export const SETTINGS_PROBLEMS = catalogue({
     }),
     'Europe/Cobble',
   ),
+  'message-unknown': wording(
+    (name: string, hint: string) => ({
+      message: `“${name}” is not the name of a message.`,
+      hint: hint === '' ? 'docs/definition.md lists the messages.' : hint,
+    }),
+    'not-found-titel',
+    'Did you mean “not-found-title”?',
+  ),
+  'message-value-unknown': wording(
+    (name: string, value: string, values: readonly string[]) => ({
+      message: `Message “${name}” has no value “{${value}}”.`,
+      hint:
+        values.length === 0
+          ? 'It has no values.'
+          : `Its values are ${values.map((one) => `{${one}}`).join(', ')}.`,
+    }),
+    'comment-name-too-long',
+    'count',
+    ['length', 'maximum'],
+  ),
+  'error-template-reads': wording(
+    (template: string, name: string, allowed: readonly string[]) => ({
+      message: `“${template}” reads “${name}”, which error pages do not have.`,
+      hint: `They are also shown when the database does not respond. They can read ${allowed.join(', ')}.`,
+    }),
+    'pages/error',
+    'navigation',
+    ['blog', 'error', 'request', 'now'],
+  ),
 })
 
 export const ROUTE_PROBLEMS = catalogue({

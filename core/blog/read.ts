@@ -5,6 +5,7 @@ import { isIndexable, isSameIndex, readIndexKey, type OwnIndex } from '../querie
 import type { QueryMeaning } from '../queries/meaning.ts'
 import { INDEX_PROBLEMS } from '../queries/problems.ts'
 import { readQuery } from '../queries/read-query.ts'
+import { sayIn } from '../messages/say.ts'
 import { searchConfiguration } from '../queries/search-language.ts'
 import { DEFAULT_POLICY, type AddressPolicy } from '../routing/addresses/address.ts'
 import type { PatternError } from '../routing/patterns/pattern.ts'
@@ -44,15 +45,15 @@ export function* readDefinitionInSteps(documents: Documents): InSteps<Outcome<De
   const queries = yield* readQueries(documents, problems)
   const timeZone = settings.value['time-zone'] ?? 'UTC'
   const htmlRules = htmlRulesOf(settings.value)
-  const templates = yield* TemplateSet.inSteps(
-    namedTexts(documents, 'template'),
-    timeZone,
-    htmlRules,
-    settings.value.language,
-  )
+  const say = sayIn(settings.value.language, settings.value.messages)
+  const templates = yield* TemplateSet.inSteps(namedTexts(documents, 'template'), timeZone, htmlRules, {
+    language: settings.value.language,
+    justNow: say('just-now'),
+  })
   problems.push(...templates.problems)
   const definition: Definition = {
     settings: settings.value,
+    say,
     timeZone,
     searchConfiguration: searchConfiguration(settings.value.language),
     policy: policyOf(settings.value),

@@ -1,5 +1,6 @@
 // Reading comment forms.
 import { describe, expect, it } from 'vitest'
+import { sayIn } from '../messages/say.ts'
 import { readComment } from './comment.ts'
 
 const limits = { nameLength: 10, textLength: 20 }
@@ -14,7 +15,7 @@ describe('readComment', () => {
     [{ name: 'a\u0000b\u0007', text: 'x' }, { name: 'ab' }, {}],
     [{ name: 'a', text: 'x', once: 'not-a-uuid' }, { once: null }, {}],
   ])('%j', (fields, draft, errors) => {
-    const read = readComment(fields, limits)
+    const read = readComment(fields, limits, sayIn())
     expect(read.draft).toMatchObject(draft)
     expect(read.errors).toEqual(errors)
   })

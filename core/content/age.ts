@@ -4,18 +4,25 @@ const MINUTE = 60_000
 const HOUR = 60 * MINUTE
 const DAY = 24 * HOUR
 
-/** What is said of less than a minute, by language. Other languages say “now” as Intl does. */
-const JUST_NOW: Readonly<Record<string, string>> = { en: 'just now', de: 'gerade eben' }
-
 const formats = new Map<string, Intl.RelativeTimeFormat>()
+
+/** The language of ages, a BCP 47 tag, and what is said of less than a minute. */
+export interface AgeWords {
+  language?: string | undefined
+  justNow?: string | undefined
+}
 
 /**
  * Returns e.g. `3 hours ago`, in a language; `just now` for less than a minute and for times that a skewed clock puts in
  * the future. Months and years are those of the calendar (UTC), as in “1 month ago” from 31 January to 28 February.
  */
-export function ageInWords(at: Date, now: Date, language = 'en'): string {
+export function ageInWords(
+  at: Date,
+  now: Date,
+  { language = 'en', justNow = 'just now' }: AgeWords = {},
+): string {
   const passed = now.getTime() - at.getTime()
-  if (passed < MINUTE) return JUST_NOW[language.split('-')[0] ?? ''] ?? ago(language, 0, 'second')
+  if (passed < MINUTE) return justNow
   if (passed < HOUR) return ago(language, Math.floor(passed / MINUTE), 'minute')
   if (passed < DAY) return ago(language, Math.floor(passed / HOUR), 'hour')
   const months = monthsBetween(at, now)
@@ -25,11 +32,7 @@ export function ageInWords(at: Date, now: Date, language = 'en'): string {
 
 function ago(language: string, count: number, unit: Intl.RelativeTimeFormatUnit): string {
   let format = formats.get(language)
-  if (!format)
-    formats.set(
-      language,
-      (format = new Intl.RelativeTimeFormat(language, { numeric: count === 0 ? 'auto' : 'always' })),
-    )
+  if (!format) formats.set(language, (format = new Intl.RelativeTimeFormat(language, { numeric: 'always' })))
   return format.format(-count, unit)
 }
 

@@ -86,7 +86,7 @@ it('counts months and years of the calendar, as luxon does', () => {
 it('words ages in the language of the blog, as Intl does', () => {
   const now = new Date('2026-11-24T12:00:00Z')
   const before = (milliseconds: number, language: string) =>
-    ageInWords(new Date(now.getTime() - milliseconds), now, language)
+    ageInWords(new Date(now.getTime() - milliseconds), now, { language, justNow: 'gerade eben' })
   expect(before(3 * 3_600_000, 'de')).toBe('vor 3 Stunden')
   expect(before(2 * 86_400_000, 'de-AT')).toBe('vor 2 Tagen')
   expect(before(5_000, 'de')).toBe('gerade eben')

@@ -304,6 +304,14 @@ export const Settings = Type.Object(
         closed,
       ),
     ),
+    /** The template of plain error pages, which need no data. */
+    error: Type.Optional(Type.String({ pattern: '^pages/', maxLength: 120, description: 'pages/NAME' })),
+    /** Replaces texts that the blog gives readers, by their names. */
+    messages: Type.Optional(
+      Type.Record(Type.String({ maxLength: 60 }), Type.String({ minLength: 1, maxLength: 500 }), {
+        maxProperties: 100,
+      }),
+    ),
     comments: Type.Optional(
       Type.Object(
         {

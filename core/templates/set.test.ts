@@ -22,7 +22,7 @@ function render(
   sources: Record<string, string>,
   { data = {}, store, later = [], request = { path: '/', query: '' }, language }: Rendering = {},
 ) {
-  const set = TemplateSet.of(new Map(Object.entries(sources)), 'Europe/London', undefined, language)
+  const set = TemplateSet.of(new Map(Object.entries(sources)), 'Europe/London', undefined, { language })
   if (set.problems.length > 0) throw new Error(JSON.stringify(set.problems))
   const renderData = new RenderData([...Object.keys(data), ...later], (name) => name)
   for (const [name, value] of Object.entries(data))

@@ -1,5 +1,6 @@
 /** All templates of a definition, compiled together: their problems, what they read, and rendering. */
 import type { Liquid, Template } from 'liquidjs'
+import type { AgeWords } from '../content/age.ts'
 import { WHOLE_LIST, type HtmlRules } from '../content/html/allow-list.ts'
 import type { Worded } from '../shapes/catalogue.ts'
 import { templatePath } from '../shapes/documents.ts'
@@ -48,16 +49,16 @@ export class TemplateSet {
    * @param sources template name (`partials/card`) → text
    * @param timeZone of dates printed by the filter `date`
    * @param rules of HTML rendered by the filter `markdown`
-   * @param language of dates and ages, a BCP 47 tag
+   * @param words the language of dates and ages, and what is said of less than a minute
    */
   constructor(
     sources: ReadonlyMap<string, string>,
     timeZone: string,
     rules: HtmlRules = WHOLE_LIST,
-    language = 'en',
+    words: AgeWords = {},
   ) {
     this.#sources = sources
-    this.#engine = makeEngine(sources, timeZone, rules, language)
+    this.#engine = makeEngine(sources, timeZone, rules, words)
   }
 
   /** Compiles templates at once. */

@@ -11,7 +11,8 @@ export const FOLDERS = {
   // One concept each.
   'core/slugs/': ['core/shapes/'],
   'core/paging/': [],
-  'core/comments/': ['core/shapes/'],
+  'core/messages/': [],
+  'core/comments/': ['core/shapes/', 'core/messages/'],
   'core/content/': ['core/shapes/', 'core/slugs/'],
   'core/routing/patterns/': ['core/shapes/'],
   'core/routing/addresses/': ['core/shapes/', 'core/routing/problems.ts', 'core/routing/patterns/'],
@@ -29,6 +30,7 @@ export const FOLDERS = {
   // The roof: a definition as a whole.
   'core/blog/': [
     'core/shapes/',
+    'core/messages/',
     'core/slugs/',
     'core/content/',
     'core/routing/',

@@ -197,7 +197,7 @@ class SiteParts implements DefinitionState {
       case 'time zone':
         return timeZone
       case 'language':
-        return settings.language ?? ''
+        return `${settings.language ?? ''} ${this.#definition.say('just-now')}`
       default:
         throw new Error(`A definition has no part “${part}”.`)
     }

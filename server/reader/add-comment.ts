@@ -1,5 +1,6 @@
 /** The action of a comment form: validates the comment and stores it once. */
-import { readComment, type CommentLimits } from '../../core/comments/comment.ts'
+import type { Definition } from '../../core/blog/definition.ts'
+import { commentLimits, readComment } from '../../core/comments/comment.ts'
 import { success } from '../../core/shapes/outcome.ts'
 import type { StorePort } from '../publish/ports.ts'
 import { CommentEntity } from '../store/entities/content.ts'
@@ -12,15 +13,16 @@ export type CommentResult =
  * Adds a comment. Submitting the same form again returns the comment that it added before.
  * @param post a post that the sender may see
  * @param fields of the form: name, text, once
+ * @param definition its limits, and the texts of its errors
  */
 export async function addComment(
   { store }: StorePort,
   post: { id: number; commentsOpen: boolean },
   fields: Readonly<Record<string, string | undefined>>,
-  limits: CommentLimits,
+  { settings, say }: Pick<Definition, 'settings' | 'say'>,
 ): Promise<CommentResult> {
   if (!post.commentsOpen) return { outcome: 'closed' }
-  const { draft, errors } = readComment(fields, limits)
+  const { draft, errors } = readComment(fields, commentLimits(settings), say)
   if (Object.keys(errors).length > 0)
     return { outcome: 'refused', form: { values: { name: draft.name, text: draft.text }, errors } }
   const written = await store.write(async (unit) => {

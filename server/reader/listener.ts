@@ -1,5 +1,6 @@
 /** The blog over HTTP: health, fonts, assets and images. Everything else goes to `answer`. */
 import { readFile } from 'node:fs/promises'
+import { randomUUID } from 'node:crypto'
 import { createRequire } from 'node:module'
 import { brotliCompressSync, constants } from 'node:zlib'
 import { getConnInfo } from '@hono/node-server/conninfo'
@@ -13,7 +14,8 @@ import { isOutage } from '../store/connection.ts'
 import { answer, type AnswerPorts } from './answer.ts'
 import type { DatabasePort, PoolPort, SitePort } from '../publish/ports.ts'
 import type { ImagesPort, NotFoundPort, TrafficPort } from './ports.ts'
-import { plainPage } from './plain-pages.ts'
+import { errorPage, failedPage, UNAVAILABLE } from './error-pages.ts'
+import type { BlogResponse } from './responses.ts'
 import { readRequest } from './request.ts'
 
 /** For addresses that change with their content. */
@@ -40,7 +42,7 @@ const resolve = createRequire(import.meta.url).resolve
 export function blogListener(blog: AnswerPorts & NotFoundPort & TrafficPort & ImagesPort): Hono {
   const app = new Hono()
   app.get(SERVED.health, (context) => health(context, blog))
-  app.get(SERVED.font, serveFont)
+  app.get(SERVED.font, (context) => serveFont(context, blog))
   app.get(SERVED.asset, (context) => serveAsset(context, blog))
   app.get(SERVED.image, (context) => serveImage(context, blog))
   app.get(API_DOCUMENT, async (context, next) => {
@@ -53,11 +55,20 @@ export function blogListener(blog: AnswerPorts & NotFoundPort & TrafficPort & Im
   })
   app.all('*', (context) => serve(context, blog))
   app.onError((error, context) => {
-    blog.log.error({ path: context.req.path.slice(0, 200), error: error.message }, 'request failed')
-    return context.html(plainPage('Something went wrong', 'Please try again.'), 500)
+    const number = randomUUID()
+    blog.log.error(
+      { id: number, path: context.req.path.slice(0, 200), error: error.message },
+      'request failed',
+    )
+    return respond(failedPage(blog.site, number))
   })
   return app
 }
+
+const respond = ({ status, headers, body }: BlogResponse) => new Response(body, { status, headers })
+
+const noFile = ({ site }: SitePort) =>
+  respond(errorPage(site, { status: 404, title: 'not-found-title', text: 'file-not-found-text' }))
 
 export async function health(context: Context, blog: PoolPort): Promise<Response> {
   try {
@@ -89,13 +100,10 @@ async function serve(context: Context, blog: AnswerPorts & NotFoundPort & Traffi
 }
 
 const fonts = new Map<string, Buffer<ArrayBuffer>>()
-async function serveFont(context: Context): Promise<Response> {
+async function serveFont(context: Context, blog: SitePort): Promise<Response> {
   const name = context.req.param('name') ?? ''
   const file = FONTS.get(name)
-  if (!file)
-    return context.body(plainPage('Not found', 'There is no such font.'), 404, {
-      'content-type': 'text/html; charset=utf-8',
-    })
+  if (!file) return noFile(blog)
   let bytes = fonts.get(name)
   if (!bytes) {
     bytes = await readFile(resolve(file))
@@ -115,10 +123,7 @@ function serveAsset(context: Context, blog: SitePort): Response {
   const text = site.definition.assets.get(name)
   const version = site.assetVersions.get(name)
   if (text === undefined || version === undefined) {
-    return new Response(plainPage('Not found', 'There is no such asset.'), {
-      status: 404,
-      headers: { 'content-type': 'text/html; charset=utf-8' },
-    })
+    return noFile(blog)
   }
   const headers = {
     'content-type': ASSET_TYPES[name.split('.').at(-1) ?? ''] ?? 'application/octet-stream',
@@ -139,7 +144,7 @@ function serveAsset(context: Context, blog: SitePort): Response {
   return new Response(bytes, { headers: { ...headers, 'content-encoding': 'br' } })
 }
 
-async function serveImage(context: Context, blog: DatabasePort & ImagesPort): Promise<Response> {
+async function serveImage(context: Context, blog: DatabasePort & ImagesPort & SitePort): Promise<Response> {
   const name = context.req.param('name') ?? ''
   try {
     const image = await blog.images.get(name, async () => {
@@ -147,11 +152,7 @@ async function serveImage(context: Context, blog: DatabasePort & ImagesPort): Pr
         /^[\w.-]{1,120}$/.test(name) && (await blog.database.getRepository(ImageEntity).findOneBy({ name }))
       return found ? { type: found.type, bytes: Buffer.from(found.bytes), sha256: found.sha256 } : undefined
     })
-    if (!image)
-      return new Response(plainPage('Not found', 'There is no such image.'), {
-        status: 404,
-        headers: { 'content-type': 'text/html; charset=utf-8' },
-      })
+    if (!image) return noFile(blog)
     const etag = `"${image.sha256.slice(0, 20)}"`
     const headers = {
       'content-type': image.type,
@@ -166,13 +167,7 @@ async function serveImage(context: Context, blog: DatabasePort & ImagesPort): Pr
     return new Response(image.bytes, { headers })
   } catch (error) {
     if (!isOutage(error)) throw error
-    return new Response(
-      plainPage('Back in a moment', 'The blog’s database does not respond. Please try again shortly.'),
-      {
-        status: 503,
-        headers: { 'retry-after': '5' },
-      },
-    )
+    return respond(errorPage(blog.site, UNAVAILABLE))
   }
 }
 

@@ -10,7 +10,16 @@ const STYLE =
 /** The source for a Content-Security-Policy that allows the style of these pages (CSP Level 3, hash-source). */
 export const PLAIN_STYLE = `'sha256-${createHash('sha256').update(STYLE).digest('base64')}'`
 
-export const plainPage = (title: string, text: string): string => `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${escapeHtml(title)}</title><style>${STYLE}</style></head>
-<body><h1>${escapeHtml(title)}</h1><p>${escapeHtml(text)}</p><p><a href="/">Go to the front page</a></p></body></html>
+export interface PlainTexts {
+  title: string
+  text: string
+  /** The words of the link to the front page. */
+  home: string
+  /** A BCP 47 tag. */
+  language: string
+}
+
+export const plainPage = ({ title, text, home, language }: PlainTexts): string => `<!doctype html>
+<html lang="${escapeHtml(language)}"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>${escapeHtml(title)}</title><style>${STYLE}</style></head>
+<body><h1>${escapeHtml(title)}</h1><p>${escapeHtml(text)}</p><p><a href="/">${escapeHtml(home)}</a></p></body></html>
 `

@@ -33,7 +33,10 @@ export interface RequestOrigin {
 
 export type FormReading =
   | { ok: true; fields: Record<string, string | undefined> }
-  | { ok: false; status: 400 | 413 | 415; reason: string }
+  | { ok: false; status: 400 | 413 | 415; reason: FormProblem }
+
+/** The message that says why a form could not be read. */
+export type FormProblem = 'form-type-text' | 'form-too-large-text' | 'form-incomplete-text'
 
 /**
  * Parses an HTTP request.
@@ -81,7 +84,7 @@ export const internalRequest = (target: string, options: InternalOptions = {}): 
   target,
   origin: { origin: undefined, host: undefined, fetchSite: undefined },
   client: null,
-  form: () => Promise.resolve({ ok: false, status: 415, reason: 'The request has no form.' }),
+  form: () => Promise.resolve({ ok: false, status: 415, reason: 'form-type-text' }),
 })
 
 /** Returns a form in which nothing is filled in: it is shown again, with its errors, and changes nothing. */
@@ -103,11 +106,11 @@ function negotiateType(accept: string | undefined): 'html' | 'json' {
 async function readForm(raw: Request): Promise<FormReading> {
   const type = raw.headers.get('content-type') ?? ''
   if (!type.startsWith('application/x-www-form-urlencoded'))
-    return { ok: false, status: 415, reason: 'Forms must be sent as application/x-www-form-urlencoded.' }
+    return { ok: false, status: 415, reason: 'form-type-text' }
   const tooLong: FormReading = {
     ok: false,
     status: 413,
-    reason: `The form is larger than ${FORM_LIMIT / 1024} kB.`,
+    reason: 'form-too-large-text',
   }
   if (Number(raw.headers.get('content-length') ?? 0) > FORM_LIMIT) return tooLong
   const chunks: Uint8Array[] = []
@@ -119,7 +122,7 @@ async function readForm(raw: Request): Promise<FormReading> {
       chunks.push(chunk)
     }
   } catch {
-    return { ok: false, status: 400, reason: 'The form did not arrive completely.' }
+    return { ok: false, status: 400, reason: 'form-incomplete-text' }
   }
   const text = Buffer.concat(chunks).toString('utf8')
   return { ok: true, fields: Object.fromEntries(new URLSearchParams(text)) }

@@ -1,6 +1,6 @@
 /** The blog's responses, with the headers of each kind. */
 import type { FragmentOutcome } from '../../core/caching/session.ts'
-import { PLAIN_STYLE, plainPage } from './plain-pages.ts'
+import { PLAIN_STYLE } from './plain-pages.ts'
 
 export interface BlogResponse {
   status: number
@@ -15,7 +15,7 @@ export interface BlogResponse {
 export const PAGE_POLICY =
   "default-src 'none'; img-src 'self' data: https:; style-src 'self'; script-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
-const PAGE_HEADERS = {
+export const PAGE_HEADERS = {
   'content-type': 'text/html; charset=utf-8',
   'cache-control': 'no-cache',
   'content-security-policy': PAGE_POLICY,
@@ -23,7 +23,8 @@ const PAGE_HEADERS = {
   'referrer-policy': 'strict-origin-when-cross-origin',
 }
 
-const PLAIN_HEADERS = {
+/** Headers of pages without a template. */
+export const PLAIN_HEADERS = {
   ...PAGE_HEADERS,
   'content-security-policy': `default-src 'none'; style-src ${PLAIN_STYLE}; base-uri 'none'; frame-ancestors 'none'`,
 }
@@ -57,19 +58,6 @@ function describeFragments(fragments: readonly FragmentOutcome[]): string | unde
   const stored = fragments.every((one) => one.stored) ? '; stored' : ''
   return `esquina-fragments; fwd=${hits.length === 0 ? 'miss' : 'partial'}${stored}; ${detail}`
 }
-
-export const plain = (
-  status: number,
-  title: string,
-  text: string,
-  headers: Record<string, string> = {},
-): BlogResponse => ({
-  status,
-  headers: { ...PLAIN_HEADERS, ...headers },
-  body: plainPage(title, text),
-  route: null,
-  fragments: [],
-})
 
 export const redirect = (
   status: 301 | 302 | 303 | 307 | 308,

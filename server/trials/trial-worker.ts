@@ -1,4 +1,5 @@
 /** The worker thread of `server/publish/trials.ts`. */
+import { TemplateFailure } from '../../core/templates/failure.ts'
 import { parentPort } from 'node:worker_threads'
 import type { DataSource } from 'typeorm'
 import { readDefinition } from '../../core/blog/read.ts'
@@ -7,6 +8,7 @@ import type { Documents, FailedAddress, TrialMessage, TrialRequest } from '../pu
 import { answer } from '../reader/answer.ts'
 import { Blog } from '../reader/blog.ts'
 import type { BlogRequest } from '../reader/request.ts'
+import { renderError } from '../reader/error-pages.ts'
 import { Walk } from '../reader/walk/walk.ts'
 import { makeDataSource } from '../store/connection.ts'
 import { requestsToTry } from './addresses.ts'
@@ -44,7 +46,24 @@ async function work(request: TrialRequest): Promise<void> {
     // What fails already does not keep an author from saving something else.
     if (failure && !(current && (await failureOf(blogOf(database, current), one)))) failed.push(failure)
   }
+  failed.push(...failingErrorPage(site))
   post({ id, kind: 'rendered', failed, tried: requests.length })
+}
+
+/** The template of error pages is rendered as well. If it fails later, readers get the plain page. */
+function failingErrorPage(site: Site): FailedAddress[] {
+  const { settings, say } = site.definition
+  if (settings.error === undefined) return []
+  try {
+    renderError(site, settings.error, { status: 500, title: say('failed-title'), text: say('failed-text') })
+    return []
+  } catch (error) {
+    const problem = error instanceof TemplateFailure ? error.problem : undefined
+    const message = problem?.message ?? (error instanceof Error ? error.message : String(error))
+    return [
+      { method: 'GET', path: settings.error, status: 500, message, file: problem?.file, line: problem?.line },
+    ]
+  }
 }
 
 const blogOf = (database: DataSource, site: Site) =>

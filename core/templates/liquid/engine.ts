@@ -1,5 +1,6 @@
 /** liquidjs, set up for the templates of one definition, and its errors as problems. */
 import { Liquid, LiquidError } from 'liquidjs'
+import type { AgeWords } from '../../content/age.ts'
 import type { HtmlRules } from '../../content/html/allow-list.ts'
 import type { Worded } from '../../shapes/catalogue.ts'
 import { templatePath } from '../../shapes/documents.ts'
@@ -21,8 +22,9 @@ export function makeEngine(
   sources: ReadonlyMap<string, string>,
   timeZone: string,
   rules: HtmlRules,
-  language: string,
+  words: AgeWords,
 ): Liquid {
+  const { language = 'en' } = words
   const read = (file: string) => {
     const text = sources.get(file)
     if (text === undefined) throw new WordedError(TEMPLATE_PROBLEMS['template-missing'](file, ''))
@@ -56,7 +58,7 @@ export function makeEngine(
   engine.registerTag('capture', SafeCapture)
   // A partial of `include` would see everything, so it could not be analysed.
   delete engine.tags['include']
-  registerFilters(engine, timeZone, rules, language)
+  registerFilters(engine, timeZone, rules, words)
   renderDirectly(engine)
   return engine
 }

@@ -1,7 +1,7 @@
 /** Our filters, in addition to liquidjs's. */
 import { LRUCache } from 'lru-cache'
 import { filters, type Context, type Liquid } from 'liquidjs'
-import { ageInWords } from '../../content/age.ts'
+import { ageInWords, type AgeWords } from '../../content/age.ts'
 import { nextChange } from '../../content/next-change.ts'
 import type { HtmlRules } from '../../content/html/allow-list.ts'
 import { renderMarkdown } from '../../content/html/markdown.ts'
@@ -72,7 +72,7 @@ function dateFilter(timeZone: string) {
   }
 }
 
-export function registerFilters(engine: Liquid, timeZone: string, rules: HtmlRules, language: string): void {
+export function registerFilters(engine: Liquid, timeZone: string, rules: HtmlRules, words: AgeWords): void {
   engine.registerFilter('date', dateFilter(timeZone))
   /** `{{ "post" | url: slug: post.slug }}`: the address of a route. */
   engine.registerFilter('url', function (this: Filtering, route: unknown, ...pairs: unknown[]) {
@@ -108,7 +108,7 @@ export function registerFilters(engine: Liquid, timeZone: string, rules: HtmlRul
     const at = value instanceof Date ? value : new Date(String(value))
     if (Number.isNaN(at.getTime())) return ''
     const { now, fragments } = servicesOf(this.context)
-    const age = (then: Date) => ageInWords(at, then, language)
+    const age = (then: Date) => ageInWords(at, then, words)
     if (fragments.isRendering) fragments.limit(nextChange(now, age))
     return age(now)
   })

@@ -1,0 +1,71 @@
+/** The texts by name, in each language that ships. A part in braces is a value. */
+
+const en = {
+  'front-page': 'Go to the front page',
+  'not-found-title': 'Not found',
+  'not-found-text': 'There is no page at this address.',
+  'file-not-found-text': 'There is no file at this address.',
+  'address-invalid-title': 'Invalid address',
+  'address-invalid-text': 'The address cannot be read.',
+  'address-too-long-title': 'Address too long',
+  'address-too-long-text': 'The address has too many characters.',
+  'method-not-allowed-title': 'Method not allowed',
+  'method-not-allowed-text': 'This address only answers {methods}.',
+  'failed-title': 'Something went wrong',
+  'failed-text': 'The page could not be rendered. If it happens again, please report the number {number}.',
+  'unavailable-title': 'Back in a moment',
+  'unavailable-text': 'The blog’s database does not respond. Please try again shortly.',
+  'form-refused-title': 'Not accepted',
+  'form-refused-text': 'This form was sent from another site.',
+  'form-too-large-title': 'Form too large',
+  'form-too-large-text': 'The form is larger than {limit}.',
+  'form-unreadable-title': 'Form not readable',
+  'form-type-text': 'Forms must be sent as application/x-www-form-urlencoded.',
+  'form-incomplete-text': 'The form did not arrive completely.',
+  'comments-closed-title': 'Comments are closed',
+  'comments-closed-text': 'Comments on this post are closed.',
+  'comment-name-missing': 'Enter a name to show with your comment.',
+  'comment-name-too-long': 'The name has {length} characters; the maximum is {maximum}.',
+  'comment-text-missing': 'The comment is empty.',
+  'comment-text-too-long': 'The comment has {length} characters; the maximum is {maximum}.',
+  'just-now': 'just now',
+}
+
+export type MessageName = keyof typeof en
+
+const de: Record<MessageName, string> = {
+  'front-page': 'Zur Startseite',
+  'not-found-title': 'Nicht gefunden',
+  'not-found-text': 'Unter dieser Adresse gibt es keine Seite.',
+  'file-not-found-text': 'Unter dieser Adresse gibt es keine Datei.',
+  'address-invalid-title': 'Ungültige Adresse',
+  'address-invalid-text': 'Die Adresse kann nicht gelesen werden.',
+  'address-too-long-title': 'Adresse zu lang',
+  'address-too-long-text': 'Die Adresse hat zu viele Zeichen.',
+  'method-not-allowed-title': 'Methode nicht erlaubt',
+  'method-not-allowed-text': 'Diese Adresse beantwortet nur {methods}.',
+  'failed-title': 'Etwas ist schiefgegangen',
+  'failed-text':
+    'Die Seite konnte nicht erzeugt werden. Wenn das wieder vorkommt, geben Sie bitte die Nummer {number} an.',
+  'unavailable-title': 'Gleich wieder da',
+  'unavailable-text': 'Die Datenbank des Blogs antwortet nicht. Bitte versuchen Sie es gleich noch einmal.',
+  'form-refused-title': 'Nicht angenommen',
+  'form-refused-text': 'Dieses Formular wurde von einer anderen Website gesendet.',
+  'form-too-large-title': 'Formular zu groß',
+  'form-too-large-text': 'Das Formular ist größer als {limit}.',
+  'form-unreadable-title': 'Formular nicht lesbar',
+  'form-type-text': 'Formulare müssen als application/x-www-form-urlencoded gesendet werden.',
+  'form-incomplete-text': 'Das Formular ist nicht vollständig angekommen.',
+  'comments-closed-title': 'Kommentare sind geschlossen',
+  'comments-closed-text': 'Die Kommentare zu diesem Beitrag sind geschlossen.',
+  'comment-name-missing': 'Geben Sie einen Namen ein, der bei Ihrem Kommentar steht.',
+  'comment-name-too-long': 'Der Name hat {length} Zeichen; erlaubt sind höchstens {maximum}.',
+  'comment-text-missing': 'Der Kommentar ist leer.',
+  'comment-text-too-long': 'Der Kommentar hat {length} Zeichen; erlaubt sind höchstens {maximum}.',
+  'just-now': 'gerade eben',
+}
+
+/** By the primary subtag of the language. */
+export const TEXTS: Readonly<Record<string, Readonly<Record<MessageName, string>>>> = { en, de }
+
+export const MESSAGE_NAMES = Object.keys(en) as MessageName[]
