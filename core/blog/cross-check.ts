@@ -276,7 +276,7 @@ function checkMessages(draft: Draft): Problem[] {
 }
 
 /** What the template of error pages can read. It has no data, since the database may be the reason for the error. */
-export const ERROR_NAMES = ['blog', 'error', 'request', 'heading', 'visitor', 'now']
+const ERROR_NAMES = ['blog', 'error', 'request', 'heading', 'visitor', 'now']
 
 function checkErrorTemplate(draft: Draft): Problem[] {
   const { error } = draft.settings

@@ -7,6 +7,9 @@ import type { Static, TSchema } from '../shapes/schemas.ts'
 
 export type MatterResult<T> = { ok: true; matter: T; body: string; placeOf: PlaceOf } | Failure
 
+/** The maximum length of front matter, in characters. Reading it takes less than 100 ms. */
+const MATTER_LIMIT = 20_000
+const FENCES = 20
 const FENCED = /^---[ \t]*\r?\n([\s\S]*?)(?:^|\r?\n)---[ \t]*(?:\r?\n|$)/
 
 /** Splits the front matter from the text and validates it. */
@@ -15,7 +18,10 @@ export function readMatter<S extends TSchema>(
   text: string,
   schema: S,
 ): MatterResult<Static<S>> {
-  const found = FENCED.exec(text.replace(/^\ufeff/, ''))
+  const found = FENCED.exec(text.replace(/^\ufeff/, '').slice(0, MATTER_LIMIT + FENCES))
+  const isCut = text.length > MATTER_LIMIT && text.startsWith('---')
+  if (isCut && (found === null || found[0].length >= MATTER_LIMIT))
+    return refused({ file, line: 1, column: 1, ...YAML_PROBLEMS['front-matter-too-long'](MATTER_LIMIT) })
   if (!found) return refused({ file, line: 1, column: 1, ...YAML_PROBLEMS['front-matter-missing']() })
   // The last line break belongs to the YAML: a text that keeps line breaks (`|+`) ends with it.
   const result = readYaml(file, `${found[1] ?? ''}\n`, schema, 2)

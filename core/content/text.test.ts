@@ -5,7 +5,7 @@ import { describe, expect, it } from 'vitest'
 import { PostMatter } from '../shapes/schemas.ts'
 import { ageInWords } from './age.ts'
 import { readMatter, writeMatter } from './front-matter.ts'
-import { countWords, plainText, readingMinutes, shorten, shownText } from './text.ts'
+import { countWords, plainText, readingMinutes, shorten, summaryOf } from './text.ts'
 import { invalidTime, readTime, wallTime } from './times.ts'
 
 describe('shorten', () => {
@@ -47,9 +47,8 @@ it('reduces HTML to text without tags and code blocks, with entities decoded', (
 it('takes the automatic excerpt from the text, not from its headings', () => {
   const html =
     '<h2 id="h-why">Why it whistles</h2><p>The valve is <em>loose</em>.</p><h3>Next</h3><p>Tighten it.</p>'
-  expect(shownText(html, null)).toEqual({ excerpt: 'The valve is loose. Tighten it.', wordCount: 10 })
-  expect(shownText(html, 'Written by hand.').excerpt).toBe('Written by hand.')
-  expect(shownText('<h1>Only a heading</h1>', null).excerpt).toBe('Only a heading')
+  expect(summaryOf(html)).toEqual({ excerpt: 'The valve is loose. Tighten it.', wordCount: 10 })
+  expect(summaryOf('<h1>Only a heading</h1>').excerpt).toBe('Only a heading')
 })
 
 it('words the age of a comment as “3 hours ago” (common practice)', () => {

@@ -54,13 +54,15 @@ function openingText(html: string): string {
   return text === '' ? plainText(html) : text
 }
 
-/** Returns what listings show of a post: its excerpt, written or taken from the start of the text, and its word count. */
-export function shownText(
-  html: string,
-  writtenExcerpt: string | null,
-): { excerpt: string; wordCount: number } {
-  return {
-    excerpt: writtenExcerpt ?? shorten(openingText(html), AUTOMATIC_EXCERPT),
-    wordCount: countWords(plainText(html)),
-  }
+/** What listings show of a text. */
+export interface TextSummary {
+  /** The start of the text. */
+  excerpt: string
+  wordCount: number
 }
+
+/** Returns what listings show of safe HTML. */
+export const summaryOf = (html: string): TextSummary => ({
+  excerpt: shorten(openingText(html), AUTOMATIC_EXCERPT),
+  wordCount: countWords(plainText(html)),
+})

@@ -50,6 +50,13 @@ export const YAML_PROBLEMS = catalogue({
     message: 'The front matter is missing.',
     hint: 'Start the file with “---”, “title: …” and “---”, each on a line of its own.',
   })),
+  'front-matter-too-long': wording(
+    (most: number) => ({
+      message: `The front matter does not end within ${most.toLocaleString('en-GB')} characters.`,
+      hint: 'End it with “---” on a line of its own, and move long texts below it.',
+    }),
+    20_000,
+  ),
 })
 
 export const VALUE_PROBLEMS = catalogue({

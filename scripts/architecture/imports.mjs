@@ -54,7 +54,7 @@ export const FOLDERS = {
     'server/reader/',
     'server/author/',
   ],
-  'server/author/': [...CORE, 'server/store/', 'server/publish/', 'server/reader/'],
+  'server/author/': [...CORE, 'server/store/', 'server/publish/', 'server/reader/', 'server/jobs/'],
   'server/jobs/': [...CORE],
   'server/growth/': [...CORE, 'contract/', 'server/store/', 'server/publish/', 'server/reader/'],
   'server/checks/': [

@@ -4,6 +4,13 @@ import { catalogue, wording } from '../../core/shapes/catalogue.ts'
 const count = (number: number, one: string, many: string) => `${number} ${number === 1 ? one : many}`
 
 export const ROW_PROBLEMS = catalogue({
+  'text-not-rendered': wording(
+    (seconds: number) => ({
+      message: `Rendering the Markdown took longer than ${seconds} s and was stopped.`,
+      hint: 'Shorten the text, or divide it into several.',
+    }),
+    5,
+  ),
   'row-unknown': wording(
     (kind: string, name: string) => ({ message: `There is no ${kind} “${name}”.` }),
     'post',
@@ -138,6 +145,13 @@ export const IMAGE_PROBLEMS = catalogue({
       hint: `Supported types, detected from the content: ${supported}.`,
     }),
     'PNG, JPEG, WebP, GIF, SVG',
+  ),
+  'image-not-read': wording(
+    (seconds: number) => ({
+      message: `Reading the drawing took longer than ${seconds} s and was stopped.`,
+      hint: 'Simplify the drawing, or save it as PNG.',
+    }),
+    5,
   ),
   'image-damaged': wording(() => ({
     message: 'The image is damaged and cannot be decoded.',

@@ -101,7 +101,7 @@ describe('the template for errors', () => {
       '<h1>405 Method not allowed</h1><p>This address only answers GET, HEAD, OPTIONS.</p>Cobble Lane Repair Café',
     )
     // The definition’s own page for addresses that are not found comes first.
-    expect((await get('/nowhere')).body).toContain('Latest posts')
+    expect((await get('/nowhere')).body).toContain('<h1>Page not found</h1>')
   })
   it('gives way to the plain page if it fails', async () => {
     const failing = `${ERROR}{% if error.status == 405 %}{{ blog.title | raw }}{% endif %}`

@@ -42,13 +42,17 @@ const untyped = make(highlightCode, false)
 /** Gives headings anchors: `## Why it whistles` gets `#h-why-it-whistles`, and a second one `…-2`. */
 const headingAnchors = ({ tokens }: { tokens: Token[] }) => {
   const taken = new Set<string>()
+  /** The next number of each anchor: counting again from 2 would take long for many equal headings. */
+  const numbers = new Map<string, number>()
   for (const [index, token] of tokens.entries()) {
     if (token.type !== 'heading_open') continue
     const text = (tokens[index + 1]?.children ?? []).map((one) => one.content).join('')
     const slug = slugOf(text, ANCHOR_LIMIT)
     if (slug === '') continue
     let anchor = slug
-    for (let number = 2; taken.has(anchor); number++) anchor = numbered(slug, number, ANCHOR_LIMIT)
+    let number = numbers.get(slug) ?? 2
+    for (; taken.has(anchor); number++) anchor = numbered(slug, number, ANCHOR_LIMIT)
+    numbers.set(slug, number)
     taken.add(anchor)
     token.attrSet('id', `h-${anchor}`)
   }

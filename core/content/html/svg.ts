@@ -61,7 +61,8 @@ export function cleanSvg(text: string): SvgResult {
     }
     if (open.length > MAXIMUM_DEPTH) {
       failure = { line: parser.line, problem: SVG_PROBLEMS['svg-too-deep'](MAXIMUM_DEPTH) }
-      return
+      // Parsing the rest, however deep, would take long.
+      throw new Error('The drawing is nested too deeply.')
     }
     if (isRemoved()) {
       open.push('removed')

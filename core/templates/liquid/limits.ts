@@ -10,7 +10,7 @@ const MOST_ITEMS = 50_000
 /** Characters of a text that a filter takes or returns. */
 const LONGEST_TEXT = 2_000_000
 /** Characters of a text that is rendered as Markdown, or written for a date. */
-const LONGEST_MARKDOWN = 200_000
+const LONGEST_MARKDOWN = 20_000
 const LONGEST_FORMAT = 200
 
 const tooMany = (items: number) =>

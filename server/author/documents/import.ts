@@ -1,7 +1,8 @@
 /** Imports a definition folder: validates all of it first, then writes all of it in one transaction. */
 import type { DataSource, EntityManager } from 'typeorm'
 import { readDefinition } from '../../../core/blog/read.ts'
-import { pipelineOf, renderMarkdown } from '../../../core/content/html/markdown.ts'
+import { renderText } from '../../jobs/texts.ts'
+import { pipelineOf } from '../../../core/content/html/markdown.ts'
 import { readTime } from '../../../core/content/times.ts'
 import { documentKind } from '../../../core/shapes/documents.ts'
 import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
@@ -57,7 +58,7 @@ export async function importFolder(
     const names = await loadNames(manager, htmlRules)
     const ids = new Map<string, number>()
     for (const post of content.posts) {
-      const columns = postColumns(post, names)
+      const columns = await postColumns(post, names)
       if (!columns.ok) return columns
       ids.set(post.slug, (await writePost(manager, columns.value)).id)
     }
@@ -122,7 +123,7 @@ async function insertPages(
       parentId: ids.get(parts.slice(0, -1).join('/')) ?? null,
       title: matter.title,
       body,
-      html: renderMarkdown(body, { rules, sizeOf }).html,
+      html: (await renderText(body, rules, sizeOf)).html,
       pipeline: pipelineOf(rules),
       position: matter.position ?? 0,
       inNavigation: matter.navigation ?? false,

@@ -2,10 +2,11 @@
 import { createHash } from 'node:crypto'
 import exifReader from 'exif-reader'
 import sharp, { type Metadata } from 'sharp'
-import { cleanSvg } from '../../../core/content/html/svg.ts'
 import type { Worded } from '../../../core/shapes/catalogue.ts'
 import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
 import { slugOf } from '../../../core/slugs/slug.ts'
+import { LONGEST_TEXT, readDrawing } from '../../jobs/texts.ts'
+import { ThreadStopped } from '../../jobs/thread.ts'
 import type { ImageEntity } from '../../store/entities/content.ts'
 import { IMAGE_PROBLEMS } from '../problems.ts'
 
@@ -57,7 +58,14 @@ export async function readImage(file: string, bytes: Buffer): Promise<Outcome<Re
     sha256: createHash('sha256').update(content).digest('hex'),
   })
   if (looksLikeXml(bytes)) {
-    const drawing = cleanSvg(bytes.toString('utf8'))
+    const drawing = await readDrawing(bytes.toString('utf8')).catch((error: unknown) => {
+      if (!(error instanceof ThreadStopped)) throw error
+      return {
+        ok: false as const,
+        line: null,
+        problem: IMAGE_PROBLEMS['image-not-read'](LONGEST_TEXT / 1_000),
+      }
+    })
     if (!drawing.ok) return refuse(drawing.problem, drawing.line)
     const problem = sizeProblem(drawing)
     if (problem) return refuse(problem)

@@ -1,7 +1,8 @@
 /** The use cases of pages: list, create, save, move and delete. Pages form a tree. */
 import type { DataSource, EntityManager } from 'typeorm'
 import type { HtmlRules } from '../../../core/content/html/allow-list.ts'
-import { pipelineOf, renderMarkdown } from '../../../core/content/html/markdown.ts'
+import { renderedText } from '../texts/rendered-text.ts'
+import { pipelineOf } from '../../../core/content/html/markdown.ts'
 import { countWords, plainText } from '../../../core/content/text.ts'
 import { conflict, refused, success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
 import { SLUG_PROBLEMS } from '../../../core/slugs/problems.ts'
@@ -46,11 +47,13 @@ const pathTaken = (path: string) =>
 /** Returns the columns of a page's text, with rendered HTML. */
 async function textColumns(
   manager: EntityManager,
+  file: string,
   { title, body, inNavigation }: PageParts,
   rules: HtmlRules,
 ) {
-  const html = renderMarkdown(body, { rules, sizeOf: await loadImageSizes(manager) }).html
-  return { title, body, html, pipeline: pipelineOf(rules), inNavigation }
+  const rendered = await renderedText(file, body, { rules, sizeOf: await loadImageSizes(manager) })
+  if (!rendered.ok) return rendered
+  return success({ title, body, html: rendered.value.html, pipeline: pipelineOf(rules), inNavigation })
 }
 
 export type NewPage = PageParts & { slug?: string | undefined; parent?: string | null | undefined }
@@ -92,8 +95,10 @@ async function insertPage(writing: Writing, parts: NewPage): Promise<Outcome<Sav
   if (problem) return refused({ file, path: '/slug', ...problem })
   const path = parent ? `${parent.path}/${slug}` : slug
   if (taken.has(slug)) return pathTaken(path)
+  const columns = await textColumns(manager, file, parts, htmlRules)
+  if (!columns.ok) return columns
   await manager.insert(PageEntity, {
-    ...(await textColumns(manager, parts, htmlRules)),
+    ...columns.value,
     path,
     slug,
     parentId: parent?.id ?? null,
@@ -138,13 +143,14 @@ export async function savePage(
   const found = await lockPage(manager, ref)
   if (!found.ok) return found
   const page = found.value
-  const columns = await textColumns(manager, parts, definition.htmlRules)
+  const columns = await textColumns(manager, pagePath(ref.path), parts, definition.htmlRules)
+  if (!columns.ok) return columns
   const version = page.version + 1
   const placed = position === undefined ? {} : { position }
   await manager.update(
     PageEntity,
     { id: page.id },
-    { ...columns, ...placed, version, updatedAt: () => 'now()' },
+    { ...columns.value, ...placed, version, updatedAt: () => 'now()' },
   )
   return success({ path: page.path, version, former: [] })
 }

@@ -62,7 +62,7 @@ export async function createPost(writing: Writing, parts: PostParts): Promise<Ou
 
 async function insertPost(writing: Writing, post: PostFile): Promise<Outcome<SavedPost>> {
   const { manager } = writing
-  const columns = postColumns(await byDatabaseClock(manager, post), await writing.names())
+  const columns = await postColumns(await byDatabaseClock(manager, post), await writing.names())
   if (!columns.ok) return columns
   const saved = await writePost(manager, columns.value)
   await forgetSlug(manager, 'post', saved.slug)
@@ -105,7 +105,7 @@ async function updatePost(writing: Writing, ref: PostRef, post: PostFile): Promi
   const existing = await lockPost(manager, ref.slug)
   if (!existing) return postUnknown(ref.slug)
   if (existing.version !== ref.version) return postConflict(existing)
-  const columns = postColumns(await byDatabaseClock(manager, post), await writing.names())
+  const columns = await postColumns(await byDatabaseClock(manager, post), await writing.names())
   if (!columns.ok) return columns
   const wasPublic = (await postState(manager, existing.id)) === 'published'
   const saved = await writePost(manager, columns.value, existing)
@@ -201,7 +201,7 @@ export async function writePreview(
   const read = readPost(postPath(slug ?? 'new-post'), parts, writing.now, writing.definition)
   if (!read.ok) return read
   const existing = slug === null ? null : await lockPost(manager, slug)
-  const columns = postColumns(await byDatabaseClock(manager, read.value), await writing.names())
+  const columns = await postColumns(await byDatabaseClock(manager, read.value), await writing.names())
   if (!columns.ok) return columns
   return await writing.attempt(
     async (part) => success(await writePost(part.manager, columns.value, existing ?? undefined)),

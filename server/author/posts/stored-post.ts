@@ -1,7 +1,7 @@
 /** Stored posts: found, and written with rendered HTML and resolved references. */
 import type { DataSource, EntityManager } from 'typeorm'
-import { pipelineOf, renderMarkdown } from '../../../core/content/html/markdown.ts'
-import { shownText } from '../../../core/content/text.ts'
+import { renderedText } from '../texts/rendered-text.ts'
+import { pipelineOf } from '../../../core/content/html/markdown.ts'
 import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
 import { PostEntity, TagEntity } from '../../store/entities/content.ts'
@@ -24,10 +24,10 @@ export type PostColumns = Omit<
 > & { tagIds: number[] }
 
 /** Returns the columns for a file: references resolved, Markdown rendered, excerpt and words taken from the HTML. */
-export function postColumns(
+export async function postColumns(
   { file, slug, matter, body, published, placeOf }: PostFile,
   names: ContentNames,
-): Outcome<PostColumns> {
+): Promise<Outcome<PostColumns>> {
   const problems: Problem[] = []
   const resolve = (kind: ReferenceKind, place: readonly (string | number)[], name: string | undefined) => {
     if (name === undefined) return null
@@ -36,9 +36,12 @@ export function postColumns(
     problems.push({ file, path: `/${place.join('/')}`, ...placeOf(place), ...found.problem })
     return null
   }
-  const html = renderMarkdown(body, names).html
+  const rendered = await renderedText(file, body, names)
+  if (!rendered.ok) return rendered
+  const { html, excerpt, wordCount } = rendered.value
   const columns = {
-    ...shownText(html, matter.excerpt ?? null),
+    excerpt: matter.excerpt ?? excerpt,
+    wordCount,
     title: matter.title,
     slug,
     writtenExcerpt: matter.excerpt ?? null,

@@ -1,6 +1,6 @@
 /** Renders stored texts again: after an update of the pipeline, or when the definition changes what HTML is allowed. */
-import { pipelineOf, renderMarkdown } from '../../../core/content/html/markdown.ts'
-import { shownText } from '../../../core/content/text.ts'
+import { renderText, type RenderedText } from '../../jobs/texts.ts'
+import { pipelineOf } from '../../../core/content/html/markdown.ts'
 import { success } from '../../../core/shapes/outcome.ts'
 import type { ChangePort, DatabasePort, LogPort, SitePort, StorePort } from '../../publish/ports.ts'
 import { outdatedTexts, type OutdatedText } from '../../store/content/texts.ts'
@@ -30,24 +30,24 @@ export async function renderAgain(
 ): Promise<number> {
   const { database } = ports
   const sizeOf = await loadImageSizes(database)
-  let rendered = 0
+  let count = 0
   for (const table of ['post', 'page'] as const) {
     for (let last = 0; ;) {
-      if (signal?.aborted) return rendered
+      if (signal?.aborted) return count
       // Read for every batch, because the definition may change in the meantime.
       const rules = ports.site.definition.htmlRules
       const pipeline = pipelineOf(rules)
       const texts = await outdatedTexts(database, { table, pipeline, showing }, last, BATCH)
       if (texts.length === 0) break
       for (const text of texts) {
-        const html = renderMarkdown(text.body, { rules, sizeOf }).html
-        await storeRendered(ports, table, text, html, pipeline)
-        rendered++
+        const rendered = await renderText(text.body, rules, sizeOf)
+        await storeRendered(ports, table, text, rendered, pipeline)
+        count++
       }
       last = texts.at(-1)?.id ?? last
     }
   }
-  return rendered
+  return count
 }
 
 /** Stores rendered HTML, unless the text was changed in the meantime. */
@@ -55,12 +55,14 @@ const storeRendered = (
   { store }: StorePort,
   table: 'post' | 'page',
   { id, body, writtenExcerpt }: OutdatedText,
-  html: string,
+  { html, excerpt, wordCount }: RenderedText,
   pipeline: string,
 ) =>
   store.write(async (unit) => {
     const columns =
-      table === 'post' ? { html, pipeline, ...shownText(html, writtenExcerpt) } : { html, pipeline }
+      table === 'post'
+        ? { html, pipeline, wordCount, excerpt: writtenExcerpt ?? excerpt }
+        : { html, pipeline }
     await unit.manager.update(table === 'post' ? PostEntity : PageEntity, { id, body }, columns)
     return success(null)
   })
