@@ -2,6 +2,7 @@
  * The plan of a query: its meaning with every table, column, predicate and sort key decided, independent of SQL. Printers
  * turn it into statements through TypeORM's QueryBuilder and into TypeScript source.
  */
+import { searchText } from './search-text.ts'
 import type { FieldCondition, SourceName } from '../shapes/schemas.ts'
 import { fieldConditionsOf, parameterOf, type Clause } from './clauses.ts'
 import { findField } from './fields.ts'
@@ -14,7 +15,10 @@ import type { Wanted } from './wanted.ts'
 export type Visibility = 'reader' | 'author'
 
 /** A value to bind: written in the query, or a parameter of the request. */
-export type PlanValue = { kind: 'fixed'; value: unknown } | { kind: 'parameter'; name: string }
+export type PlanValue =
+  | { kind: 'fixed'; value: unknown }
+  /** `isSearch`: what a reader searches for, which is shortened. */
+  | { kind: 'parameter'; name: string; isSearch?: true }
 
 /** What a column, a sort key or a comparison reads. `owner` is the alias of a table: the source's, or a relation's name. */
 export type PlanExpression =
@@ -138,7 +142,7 @@ export function planQuery(
     groupBy: countBy.map((field) => expressionOf(from, field)),
     order,
     take,
-    searched: searched && valueOf(searched.to),
+    searched: searched && searchOf(searched.to),
     ranked: rankedMost(meaning),
   }
 }
@@ -152,7 +156,14 @@ const isWanted = (wanted: Wanted | undefined, relation: string) =>
 /** `category.slug` → `category`. */
 const relationOf = (field: string) => (field.includes('.') ? [field.split('.')[0] ?? ''] : [])
 
-export function valueOf(to: unknown): PlanValue {
+export /** Returns the text of a search. */
+function searchOf(to: FieldCondition['to']): PlanValue {
+  const value = valueOf(to)
+  if (value.kind === 'parameter') return { ...value, isSearch: true }
+  return { kind: 'fixed', value: typeof value.value === 'string' ? searchText(value.value) : value.value }
+}
+
+function valueOf(to: unknown): PlanValue {
   const name = parameterOf(to)
   return name === undefined ? { kind: 'fixed', value: to } : { kind: 'parameter', name }
 }
@@ -232,7 +243,7 @@ function fieldPredicate(source: SourceName, condition: FieldCondition, isRequire
   const found = findField(source, name)
   if (!found) throw new Error(`“${source}” has no field “${name}”`)
   const { field, relation, many } = found
-  if (is === 'matches') return { kind: 'search', value: valueOf(to) }
+  if (is === 'matches') return { kind: 'search', value: searchOf(to) }
   if (is === 'within') return { kind: 'within', relation, slug: valueOf(to) }
   const values = to === undefined ? [] : (Array.isArray(to) ? to : [to]).map(valueOf)
   const compare: Predicate = {

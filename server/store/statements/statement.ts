@@ -1,5 +1,6 @@
 /** A statement whose values are bound later, for each request. */
 import type { ObjectLiteral, SelectQueryBuilder } from 'typeorm'
+import { searchText } from '../../../core/queries/search-text.ts'
 import type { PlanValue } from '../../../core/queries/plan.ts'
 
 /** A value to bind: fixed, or found in the request. */
@@ -38,8 +39,10 @@ export function boundValue(slot: Slot, binding: Binding): unknown {
   switch (slot.kind) {
     case 'fixed':
       return slot.value
-    case 'parameter':
-      return binding.parameters[slot.name] ?? null
+    case 'parameter': {
+      const value = binding.parameters[slot.name] ?? null
+      return slot.isSearch && typeof value === 'string' ? searchText(value) : value
+    }
     case 'offset':
       return binding.offset ?? 0
     case 'limit':
