@@ -172,9 +172,19 @@ export const postOperations = {
     answer: Outcomes,
   },
   'POST /api/posts/import': {
-    summary: 'Import posts from Markdown files with front matter',
+    summary:
+      'Import posts from Markdown files with front matter, all or none. Many files are sent in several requests with the same `import`; the last one imports all of them',
     body: Type.Object(
       {
+        import: Type.Optional(
+          Type.String({ format: 'uuid', description: 'identifies an import of several requests' }),
+        ),
+        more: Type.Optional(
+          Type.Boolean({ description: 'whether more files follow. Then nothing is imported yet' }),
+        ),
+        skipRefused: Type.Optional(
+          Type.Boolean({ description: 'whether to import the other files if some are refused' }),
+        ),
         files: Type.Array(
           Type.Object(
             {
@@ -183,7 +193,7 @@ export const postOperations = {
             },
             closed,
           ),
-          { minItems: 1, maxItems: 200 },
+          { maxItems: 200 },
         ),
         createMissing: Type.Optional(
           Type.Boolean({ description: 'whether to create categories, authors and tags that do not exist' }),
@@ -192,6 +202,9 @@ export const postOperations = {
       closed,
     ),
     answer: Type.Object({
+      isDone: Type.Boolean({
+        description: 'whether the files were imported. If not, the results say what would become of them',
+      }),
       results: Type.Array(
         Type.Object({
           file: Type.String(),
@@ -210,6 +223,16 @@ export const postOperations = {
       ),
       purged: Purged,
     }),
+  },
+  'GET /api/posts/import': {
+    summary: 'Return the progress of an import',
+    query: Type.Object({ import: Type.String({ format: 'uuid' }) }, closed),
+    answer: Type.Object({ done: Type.Integer(), total: Type.Integer() }),
+  },
+  'DELETE /api/posts/import': {
+    summary: 'Stop an import, so that nothing is imported, and forget its files',
+    query: Type.Object({ import: Type.String({ format: 'uuid' }) }, closed),
+    answer: Type.Object({}),
   },
   'POST /api/post/preview': {
     summary: 'Render the page of a post with unsaved changes',

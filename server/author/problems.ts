@@ -3,6 +3,26 @@ import { catalogue, wording } from '../../core/shapes/catalogue.ts'
 
 const count = (number: number, one: string, many: string) => `${number} ${number === 1 ? one : many}`
 
+export const IMPORT_PROBLEMS = catalogue({
+  'import-refused': wording(() => ({
+    message: 'Nothing was imported, because some files were refused.',
+    hint: 'Correct these files, or import the others without them.',
+  })),
+  'import-stopped': wording(() => ({ message: 'The import was stopped. Nothing was imported.' })),
+  'import-too-large': wording(
+    (files: number, megabytes: number) => ({
+      message: `An import has at most ${files.toLocaleString('en-GB')} files and ${megabytes} MB.`,
+      hint: 'Divide it into several.',
+    }),
+    10_000,
+    60,
+  ),
+  'import-unknown': wording(() => ({
+    message: 'This import does not exist any more.',
+    hint: 'Send its files again.',
+  })),
+})
+
 export const ROW_PROBLEMS = catalogue({
   'text-not-rendered': wording(
     (seconds: number) => ({

@@ -1,11 +1,12 @@
 /** Imports posts from Markdown files with front matter, many at once. */
 import type { DroppedCopy } from '../../../core/caching/store.ts'
 import { writeMatter } from '../../../core/content/front-matter.ts'
-import { success, type Outcome } from '../../../core/shapes/outcome.ts'
+import { blocked, success, type Outcome } from '../../../core/shapes/outcome.ts'
 import type { TermKind } from '../../../core/shapes/content-kinds.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
 import type { PostMatter } from '../../../core/shapes/schemas.ts'
 import { PostEntity } from '../../store/entities/content.ts'
+import { IMPORT_PROBLEMS } from '../problems.ts'
 import type { ContentNames } from '../references.ts'
 import { createTerm } from '../terms/terms.ts'
 import { write, type Writing, type WritingPorts } from '../writing.ts'
@@ -34,21 +35,32 @@ export interface MissingTerm {
 }
 
 export interface PostsImport {
+  /** Whether anything was imported. If not, the results say what would have become of each file. */
+  isDone: boolean
   results: ImportedFile[]
   missing: MissingTerm[]
   /** The copies that were dropped. */
   purged: DroppedCopy[]
 }
 
-/**
- * Imports files in one transaction, in which each file can be refused on its own.
- * @param createMissing creates categories, authors and tags that do not exist
- */
+export interface ImportOptions {
+  /** Creates categories, authors and tags that do not exist. */
+  createMissing?: boolean
+  /** Imports the other files if some are refused. Without it, all are imported or none. */
+  skipRefused?: boolean
+  /** Called after each file with the number of files so far. */
+  progress?: (done: number) => void
+  /** Ends the import: then nothing is imported. */
+  signal?: AbortSignal
+}
+
+/** Imports files as one transaction. */
 export async function importPosts(
   ports: WritingPorts,
   files: readonly NamedText[],
-  createMissing: boolean,
+  { createMissing = false, skipRefused = false, progress, signal }: ImportOptions = {},
 ): Promise<PostsImport> {
+  let found: Pick<PostsImport, 'results' | 'missing'> = { results: [], missing: [] }
   const importAll = async (writing: Writing) => {
     const read = files.map(({ name, text }) => ({
       name,
@@ -57,12 +69,19 @@ export async function importPosts(
     let missing = await missingTerms(writing, read)
     if (createMissing) missing = await createTerms(writing, missing)
     const results: ImportedFile[] = []
-    for (const { name, read: post } of read)
+    for (const { name, read: post } of read) {
+      if (signal?.aborted) return blocked({ file: name, ...IMPORT_PROBLEMS['import-stopped']() })
       results.push(post.ok ? await importPost(writing, post.value) : refusedFile(name, post.problems))
-    return success({ results, missing })
+      progress?.(results.length)
+    }
+    found = { results, missing }
+    const refusedOne = results.find((one) => one.outcome === 'refused')
+    return refusedOne && !skipRefused
+      ? blocked({ file: refusedOne.file, ...IMPORT_PROBLEMS['import-refused']() })
+      : success(null)
   }
   const written = await write(ports, importAll)
-  return written.ok ? { ...written.value, purged: written.purged } : { results: [], missing: [], purged: [] }
+  return { ...found, isDone: written.ok, purged: written.ok ? written.purged : [] }
 }
 
 const refusedFile = (file: string, problems: readonly Problem[]): ImportedFile => ({

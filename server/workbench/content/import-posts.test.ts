@@ -12,11 +12,16 @@ const file = (name: string, matter: string) => ({
   name: `${name}.md`,
   text: `---\ntitle: ${name}\n${matter}---\n\nText.`,
 })
-const send = async (files: { name: string; text: string }[], createMissing?: boolean) =>
+const send = async (
+  files: { name: string; text: string }[],
+  createMissing?: boolean,
+  more: object = { skipRefused: true },
+) =>
   (
     await test.api<AnswerOf<'POST /api/posts/import'>>('POST', '/api/posts/import', {
       files,
       ...(createMissing === undefined ? {} : { createMissing }),
+      ...more,
     })
   ).answer
 const post = async (slug: string) => (await test.api<Post>('GET', `/api/post?slug=${slug}`)).answer
@@ -70,5 +75,54 @@ describe('an import', () => {
     })
     const again = await send(missing, true)
     expect(again.results.map((one) => one.outcome)).toEqual(['unchanged', 'unchanged', 'unchanged'])
+  })
+
+  describe('of several requests', () => {
+    const id = '0f0e0d0c-0b0a-4908-8706-050403020100'
+    const first = [file('part-one', ''), file('part-two', '')]
+    const exists = async (slug: string) => (await test.api('GET', `/api/post?slug=${slug}`)).status === 200
+
+    it('imports all files together, and nothing before the last request', async () => {
+      expect(await send(first, undefined, { import: id, more: true })).toMatchObject({
+        isDone: false,
+        results: [],
+      })
+      expect(await exists('part-one')).toBe(false)
+      const { isDone, results } = await send([file('part-three', '')], undefined, { import: id })
+      expect([isDone, results.map((one) => one.file)]).toEqual([
+        true,
+        ['part-one.md', 'part-two.md', 'part-three.md'],
+      ])
+      expect(await exists('part-one')).toBe(true)
+    })
+    it('imports nothing if a file of any request is refused, and then the others if that is wanted', async () => {
+      await send([file('sound', '')], undefined, { import: id, more: true })
+      const refused = await send([file('faulty', 'tags: [unknown-tag]\n')], undefined, { import: id })
+      expect(refused.results.map((one) => one.outcome)).toEqual(['created', 'refused'])
+      expect([refused.isDone, await exists('sound')]).toEqual([false, false])
+      expect((await test.api('GET', `/api/posts/import?import=${id}`)).answer).toEqual({ done: 2, total: 2 })
+      const again = await send([], undefined, { import: id, skipRefused: true })
+      expect([again.isDone, await exists('sound'), await exists('faulty')]).toEqual([true, true, false])
+      expect((await test.api('GET', `/api/posts/import?import=${id}`)).status).toBe(404)
+    })
+    it('is stopped without importing anything, and its files are forgotten', async () => {
+      await send([file('stopped', '')], undefined, { import: id, more: true })
+      await test.api('DELETE', `/api/posts/import?import=${id}`)
+      const { status, answer } = await test.api('POST', '/api/posts/import', { import: id, files: [] })
+      expect([status, answer['code']]).toEqual([404, 'import-unknown'])
+      expect(await exists('stopped')).toBe(false)
+    })
+    it('refuses more files than an import can have', async () => {
+      const large = { name: 'large.md', text: 'x'.repeat(900_000) }
+      let status = 200
+      for (let sent = 0; sent < 80 && status === 200; sent += 2)
+        ({ status } = await test.api('POST', '/api/posts/import', {
+          import: id,
+          more: true,
+          files: [large, large],
+        }))
+      expect(status).toBe(409)
+      await test.api('DELETE', `/api/posts/import?import=${id}`)
+    })
   })
 })

@@ -19,12 +19,12 @@ describe('files', () => {
     await test.app.request(`http://${HOST}${path}`, {
       headers: { host: HOST, authorization: `Bearer ${KEY}` },
     })
-  const importFiles = async (files: { name: string; text: string }[]) =>
+  const importFiles = async (files: { name: string; text: string }[], more: object = {}) =>
     (
       await api<{ results: { file: string; outcome: string; slug: string; problems: object[] }[] }>(
         'POST',
         '/api/posts/import',
-        { files },
+        { files, ...more },
       )
     ).answer.results
   const all = async () =>
@@ -52,8 +52,8 @@ describe('files', () => {
     const byName = (list: { name: string }[]) => [...list].sort((a, b) => (a.name < b.name ? -1 : 1))
     expect(byName(await all())).toEqual(byName(files))
   })
-  it('are created, changed or refused with a place, each on its own', async () => {
-    const results = await importFiles([
+  it('are created, changed or refused with a place, each on its own, or all or none', async () => {
+    const files = [
       { name: 'a-new-one.md', text: '---\ntitle: A new one\n---\n\nText.' },
       { name: 'moth.md', text: '---\ntitle: Moth\ncategory: textiles\n---\n\nChanged.' },
       { name: 'bad.md', text: 'no front matter' },
@@ -61,7 +61,11 @@ describe('files', () => {
       { name: 'hostile.md', text: '---\ntitle: &a [*a]\n---\n' },
       { name: '../../etc/passwd.md', text: '---\ntitle: x\nslug: ../x\n---\n' },
       { name: 'again.md', text: '---\ntitle: A new one\nslug: a-new-one\n---\n\nText.' },
-    ])
+    ]
+    const before = (await read('moth')).answer.body
+    expect((await importFiles(files)).map((one) => one.outcome)).toContain('refused')
+    expect((await read('moth')).answer.body).toBe(before)
+    const results = await importFiles(files, { skipRefused: true })
     expect(results.map((one) => [one.file, one.outcome, one.problems.length > 0])).toEqual([
       ['a-new-one.md', 'created', false],
       ['moth.md', 'changed', false],

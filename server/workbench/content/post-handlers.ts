@@ -2,13 +2,13 @@
 import type { BodyOf } from '../../../contract/operations.ts'
 import type { Post, postOperations } from '../../../contract/posts.ts'
 import type { Failure, Outcome } from '../../../core/shapes/outcome.ts'
-import { success, unknown } from '../../../core/shapes/outcome.ts'
+import { blocked, success, unknown } from '../../../core/shapes/outcome.ts'
 import { importPosts } from '../../author/posts/import-posts.ts'
 import { matterOf, postPath } from '../../author/posts/post-file.ts'
 import { listPosts } from '../../author/posts/post-list.ts'
 import { changePost, createPost, deletePost, savePost, writePreview } from '../../author/posts/save-post.ts'
 import { findPost } from '../../author/posts/stored-post.ts'
-import { ROW_PROBLEMS } from '../../author/problems.ts'
+import { IMPORT_PROBLEMS, ROW_PROBLEMS } from '../../author/problems.ts'
 import { termsWithPosts } from '../../store/content/terms.ts'
 import { write, type Writing } from '../../author/writing.ts'
 import { appearancesOf } from '../../probes/appearances.ts'
@@ -22,11 +22,15 @@ import { postState } from '../../store/content/posts.ts'
 import { imagesWithPosts } from '../../store/content/images.ts'
 import { PostEntity } from '../../store/entities/content.ts'
 import { mapValue, withPurged, type HandlersOf } from '../http/handlers-of.ts'
+import { MOST_FILES, MOST_MEGABYTES, StagedImport, StagedImports } from './staged-imports.ts'
 import type { TermKind } from '../../../core/shapes/content-kinds.ts'
 
 type Ports = AnswerPorts & UncachedPort
 
-export const postHandlers = (blog: Ports): HandlersOf<typeof postOperations> => ({
+export const postHandlers = (
+  blog: Ports,
+  imports = new StagedImports(),
+): HandlersOf<typeof postOperations> => ({
   'GET /api/posts': async ({ query: { page = '1', size = '25', ...filter } }) => {
     const at = { page: Number(page), size: Number(size) }
     const { posts, ...counts } = await listPosts(blog.database, { ...filter, ...at })
@@ -53,21 +57,60 @@ export const postHandlers = (blog: Ports): HandlersOf<typeof postOperations> => 
     together(blog, posts, async (writing, ref) =>
       mapValue(await deletePost(writing, ref), ({ deleted }) => ({ version: null, deleted })),
     ),
-  'POST /api/posts/import': async ({ body: { files, createMissing = false } }) => {
-    const { results, missing, purged } = await importPosts(blog, files, createMissing)
-    return success({
-      results: results.map(({ problems, ...one }) => ({
-        ...one,
-        problems: problems.map((problem) => ({ ...problem })),
-      })),
-      missing,
-      purged,
-    })
+  'POST /api/posts/import': ({ body }) => importFiles(blog, imports, body),
+  'GET /api/posts/import': ({ query }) => {
+    const staged = imports.get(query.import)
+    return Promise.resolve(
+      staged
+        ? success({ done: staged.done, total: staged.files.length })
+        : unknown({ file: 'import', ...IMPORT_PROBLEMS['import-unknown']() }),
+    )
+  },
+  'DELETE /api/posts/import': ({ query }) => {
+    imports.forget(query.import)
+    return Promise.resolve(success({}))
   },
   'POST /api/post/preview': ({ body }) => preview(blog, body),
   'GET /api/post/appearances': ({ query }) => appearances(blog, query.slug),
   'GET /api/names': async () => success(await names(blog)),
 })
+
+/** Keeps files until the last ones have come, and imports all of them then. Files remain until they are imported. */
+async function importFiles(
+  blog: Ports,
+  imports: StagedImports,
+  {
+    import: id,
+    files,
+    more = false,
+    createMissing = false,
+    skipRefused = false,
+  }: BodyOf<'POST /api/posts/import'>,
+) {
+  const staged =
+    (id === undefined ? undefined : imports.get(id)) ??
+    (id === undefined ? new StagedImport() : imports.begin(id))
+  if (!staged.add(files))
+    return blocked({ file: 'import', ...IMPORT_PROBLEMS['import-too-large'](MOST_FILES, MOST_MEGABYTES) })
+  if (staged.files.length === 0) return unknown({ file: 'import', ...IMPORT_PROBLEMS['import-unknown']() })
+  if (more) return success({ isDone: false, results: [], missing: [], purged: [] })
+  const { isDone, results, missing, purged } = await importPosts(blog, staged.files, {
+    createMissing,
+    skipRefused,
+    signal: staged.signal,
+    progress: (done) => (staged.done = done),
+  })
+  if (isDone && id !== undefined) imports.forget(id)
+  return success({
+    isDone,
+    results: results.map(({ problems, ...one }) => ({
+      ...one,
+      problems: problems.map((problem) => ({ ...problem })),
+    })),
+    missing,
+    purged,
+  })
+}
 
 type Refs = BodyOf<'POST /api/posts/delete'>['posts']
 

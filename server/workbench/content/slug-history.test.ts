@@ -92,11 +92,9 @@ const TAKEN: [string, Kind, (slug: string) => Promise<unknown>][] = [
     'an imported post',
     'post',
     (slug) =>
-      importPosts(
-        test.blog,
-        [{ name: `${slug}.md`, text: `---\ntitle: Imported\npublished: now\n---\n\nText.` }],
-        false,
-      ),
+      importPosts(test.blog, [
+        { name: `${slug}.md`, text: `---\ntitle: Imported\npublished: now\n---\n\nText.` },
+      ]),
   ],
   [
     'a draft that is renamed in Routes',

@@ -240,14 +240,20 @@ export const words = {
     help: 'Each file starts with front matter between two lines of “---”: a title, and optionally published, slug, category, author and tags. A file with the slug of an existing post changes that post.',
     import: (count: number) => (count === 0 ? 'Import' : `Import ${plural(count, 'file')}`),
     stop: 'Stop',
-    result: (done: number, total: number, counts: readonly [number, number, number, number]) =>
-      `${done} of ${plural(total, 'file')}: ${counts[0]} created, ${counts[1]} changed, ${counts[2]} unchanged, ${counts[3]} refused.`,
+    progress: (done: number, total: number, isImporting: boolean) =>
+      `${done} of ${plural(total, 'file')} ${isImporting ? 'imported' : 'sent'} …`,
+    nothing: 'Nothing was imported.',
+    result: (isDone: boolean, total: number, counts: readonly [number, number, number, number]) =>
+      isDone
+        ? `${plural(total, 'file')}: ${counts[0]} created, ${counts[1]} changed, ${counts[2]} unchanged, ${counts[3]} refused.`
+        : `Nothing was imported, because ${plural(counts[3], 'file was', 'files were')} refused.`,
+    others: (count: number) => (count === 1 ? 'Import the other file' : `Import the other ${count} files`),
     line: (line: number) => `line ${line}:`,
-    tooLong: 'The file is longer than 1,000,000 characters.',
+    tooLong: (file: string) => `${file} is longer than 1,000,000 characters. Nothing was imported.`,
     missing: 'These do not exist yet:',
     missingTerm: (kind: TermKind, name: string, files: number) =>
       `${kind} “${name}” in ${plural(files, 'file')}`,
-    createAndImport: 'Create them and import again',
+    createAndImport: 'Create them and import',
   },
 
   pages: {

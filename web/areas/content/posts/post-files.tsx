@@ -2,6 +2,7 @@
 import { Button, Modal, Progress, Upload } from 'antd'
 import { useRef, useState } from 'react'
 import type { AnswerOf } from '../../../../contract/operations.ts'
+import { call } from '../../../api/client.ts'
 import { useWrite } from '../../../api/queries.ts'
 import { useNotices } from '../../../shared/changes/notices.tsx'
 import { Chip, type Tone } from '../../../shared/marks/marks.tsx'
@@ -13,7 +14,6 @@ const text = words.import
 
 type Answer = AnswerOf<'POST /api/posts/import'>
 type Result = Answer['results'][number]
-type Missing = Answer['missing'][number]
 
 export function PostFiles() {
   const [isOpen, setOpen] = useState(false)
@@ -39,6 +39,10 @@ export function PostFiles() {
 /** How many files, and how many characters, are sent together: few enough to show progress and to stop. */
 const BATCH = { files: 20, characters: 1_500_000 }
 const FILE_LIMIT = 1_000_000
+/** The part of the progress bar for sending files, in percent; the rest is for importing them. */
+const SENDING = 20
+/** In milliseconds. */
+const PROGRESS_INTERVAL = 400
 /** How many names of chosen files are listed. */
 const NAMES_SHOWN = 4
 
@@ -53,60 +57,81 @@ function Import({ close }: { close(): void }) {
   const write = useWrite()
   const notices = useNotices()
   const [files, setFiles] = useState<File[]>([])
-  const [results, setResults] = useState<ReadonlyMap<string, Result>>(new Map())
-  const [missing, setMissing] = useState<readonly Missing[]>([])
+  const [answer, setAnswer] = useState<Answer>()
+  const [sent, setSent] = useState(0)
+  const [done, setDone] = useState(0)
   const [state, setState] = useState<'choosing' | 'running' | 'done'>('choosing')
   const isStopped = useRef(false)
-  const start = async (chosen: readonly File[], createMissing: boolean) => {
-    setState('running')
-    setMissing([])
-    isStopped.current = false
+  /** The import to which the files belong, from the first request to the last. */
+  const id = useRef('')
+  /** Sends the files, few at a time, and then imports all of them together. */
+  const send = async () => {
+    id.current = crypto.randomUUID()
     let batch: { name: string; text: string }[] = []
-    const add = (found: readonly Result[]) =>
-      setResults((known) => new Map([...known, ...found.map((one) => [one.file, one] as const)]))
-    const send = async () => {
+    const flush = async () => {
       if (batch.length === 0) return
-      const answer = await write('POST /api/posts/import', { body: { files: batch, createMissing } })
-      add(answer.results)
-      setMissing((known) => merged(known, answer.missing))
+      await call('POST /api/posts/import', { body: { import: id.current, files: batch, more: true } })
       batch = []
     }
+    for (const file of files) {
+      if (isStopped.current) return false
+      const content = await file.text()
+      if (content.length > FILE_LIMIT) throw new Error(text.tooLong(file.name))
+      const length = batch.reduce((sum, one) => sum + one.text.length, content.length)
+      if (batch.length >= BATCH.files || length > BATCH.characters) await flush()
+      batch.push({ name: file.name, text: content })
+      setSent((known) => known + 1)
+    }
+    await flush()
+    return true
+  }
+  const run = async (options: { createMissing?: boolean; skipRefused?: boolean }, isSent = true) => {
+    setState('running')
+    setAnswer(undefined)
+    isStopped.current = false
+    const watch = setInterval(() => {
+      call('GET /api/posts/import', { query: { import: id.current } }).then(
+        ({ done }) => setDone(done),
+        () => undefined,
+      )
+    }, PROGRESS_INTERVAL)
     try {
-      for (const file of chosen) {
-        if (isStopped.current) break
-        const content = await file.text()
-        const length = batch.reduce((sum, one) => sum + one.text.length, content.length)
-        if (batch.length >= BATCH.files || length > BATCH.characters) await send()
-        if (content.length > FILE_LIMIT) add([tooLong(file.name)])
-        else batch.push({ name: file.name, text: content })
-      }
-      if (!isStopped.current) await send()
+      if (isSent || (await send()))
+        setAnswer(
+          await write('POST /api/posts/import', { body: { import: id.current, files: [], ...options } }),
+        )
     } catch (error) {
       notices.failed(error)
     }
+    clearInterval(watch)
     setState('done')
   }
-  const refused = files.filter((one) => results.get(one.name)?.outcome === 'refused')
-  const all = [...results.values()]
+  const stop = () => {
+    isStopped.current = true
+    if (id.current !== '')
+      call('DELETE /api/posts/import', { query: { import: id.current } }).catch(notices.failed)
+  }
+  const all = [...(answer?.results ?? [])]
+  const missing = answer?.missing ?? []
   const count = (outcome: Result['outcome']) => all.filter((one) => one.outcome === outcome).length
   return (
     <Modal
       open
       rootClassName="content-popup"
       onCancel={() => {
-        isStopped.current = true
+        stop()
         close()
       }}
       width={680}
       title={text.title}
       footer={
         state === 'running' ? (
-          <Button onClick={() => (isStopped.current = true)}>{text.stop}</Button>
+          <Button onClick={stop}>{text.stop}</Button>
         ) : (
           <>
             <Button onClick={close}>{state === 'done' ? shared.close : shared.cancel}</Button>
             {state === 'choosing' ? (
-              <Button type="primary" disabled={files.length === 0} onClick={() => void start(files, false)}>
+              <Button type="primary" disabled={files.length === 0} onClick={() => void run({}, false)}>
                 {text.import(files.length)}
               </Button>
             ) : null}
@@ -138,17 +163,28 @@ function Import({ close }: { close(): void }) {
       ) : (
         <>
           <Progress
-            percent={files.length === 0 ? 100 : Math.round((100 * results.size) / files.length)}
+            percent={
+              state === 'done' ? 100 : Math.round((SENDING * sent + (100 - SENDING) * done) / files.length)
+            }
             status={state === 'running' ? 'active' : 'normal'}
           />
           <p role="status">
-            {text.result(results.size, files.length, [
-              count('created'),
-              count('changed'),
-              count('unchanged'),
-              count('refused'),
-            ])}
+            {state === 'running'
+              ? text.progress(done > 0 ? done : sent, files.length, done > 0)
+              : answer === undefined || answer.results.length === 0
+                ? text.nothing
+                : text.result(answer.isDone, files.length, [
+                    count('created'),
+                    count('changed'),
+                    count('unchanged'),
+                    count('refused'),
+                  ])}
           </p>
+          {state === 'done' && answer && !answer.isDone && count('refused') < all.length && all.length > 0 ? (
+            <Button size="small" onClick={() => void run({ skipRefused: true })}>
+              {text.others(all.length - count('refused'))}
+            </Button>
+          ) : null}
           {missing.length > 0 && state === 'done' ? (
             <div className="missing">
               <p>{text.missing}</p>
@@ -159,7 +195,7 @@ function Import({ close }: { close(): void }) {
                   </li>
                 ))}
               </ul>
-              <Button type="primary" size="small" onClick={() => void start(refused, true)}>
+              <Button type="primary" size="small" onClick={() => void run({ createMissing: true })}>
                 {text.createAndImport}
               </Button>
             </div>
@@ -185,21 +221,3 @@ function Import({ close }: { close(): void }) {
     </Modal>
   )
 }
-
-/** Adds the files that refer to what does not exist. */
-function merged(known: readonly Missing[], found: readonly Missing[]): Missing[] {
-  const all = new Map(known.map((one) => [`${one.kind} ${one.name}`, one]))
-  for (const one of found) {
-    const key = `${one.kind} ${one.name}`
-    const before = all.get(key)
-    all.set(key, before ? { ...before, files: [...before.files, ...one.files] } : one)
-  }
-  return [...all.values()]
-}
-
-const tooLong = (file: string): Result => ({
-  file,
-  outcome: 'refused',
-  slug: null,
-  problems: [{ file, code: 'document-too-long', message: text.tooLong }],
-})
