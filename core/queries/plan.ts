@@ -156,7 +156,7 @@ const isWanted = (wanted: Wanted | undefined, relation: string) =>
 /** `category.slug` → `category`. */
 const relationOf = (field: string) => (field.includes('.') ? [field.split('.')[0] ?? ''] : [])
 
-export /** Returns the text of a search. */
+/** Returns the text of a search. */
 function searchOf(to: FieldCondition['to']): PlanValue {
   const value = valueOf(to)
   if (value.kind === 'parameter') return { ...value, isSearch: true }

@@ -243,6 +243,7 @@ export const words = {
     progress: (done: number, total: number, isImporting: boolean) =>
       `${done} of ${plural(total, 'file')} ${isImporting ? 'imported' : 'sent'} …`,
     nothing: 'Nothing was imported.',
+    notImported: 'not imported',
     result: (isDone: boolean, total: number, counts: readonly [number, number, number, number]) =>
       isDone
         ? `${plural(total, 'file')}: ${counts[0]} created, ${counts[1]} changed, ${counts[2]} unchanged, ${counts[3]} refused.`

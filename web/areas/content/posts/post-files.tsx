@@ -113,6 +113,8 @@ function Import({ close }: { close(): void }) {
   }
   const all = [...(answer?.results ?? [])]
   const missing = answer?.missing ?? []
+  /** Whether a file was not imported only because others were refused. */
+  const isLeftOut = ({ outcome }: Result) => answer?.isDone === false && outcome !== 'refused'
   const count = (outcome: Result['outcome']) => all.filter((one) => one.outcome === outcome).length
   return (
     <Modal
@@ -206,7 +208,9 @@ function Import({ close }: { close(): void }) {
               .map((one) => (
                 <li key={one.file}>
                   <code>{one.file}</code>
-                  <Chip tone={TONES[one.outcome]}>{one.outcome}</Chip>
+                  <Chip tone={isLeftOut(one) ? 'plain' : TONES[one.outcome]}>
+                    {isLeftOut(one) ? text.notImported : one.outcome}
+                  </Chip>
                   {one.problems.map((problem, index) => (
                     <span key={index} className="failed">
                       {problem.line === undefined ? '' : `${text.line(problem.line)} `}
