@@ -5,7 +5,7 @@ import type { Facts, Leak, LeakingQuery } from './facts.ts'
 import { counted, saveFix, witness, type RuleFinding } from './rule.ts'
 
 /** How unpublished posts are chosen, as a phrase. */
-export const CHOSEN_POSTS = 'the newest and the oldest drafts and scheduled posts'
+export const CHOSEN_POSTS = 'the newest and the oldest draft and scheduled post'
 
 interface QueryLeak {
   leak: Leak

@@ -17,11 +17,11 @@ import type { Row } from '../store/statements/run-query.ts'
 import { provokingAddresses } from './provoking.ts'
 
 /** The unpublished posts that are looked for, of each state. */
-const LOOKED_FOR = { newest: 2, oldest: 1 }
+const LOOKED_FOR = { newest: 1, oldest: 1 }
 /** The maximum number of addresses. */
 const MOST = 600
 /** The other addresses of each route. */
-const OF_ROUTE: SampleSize = { oldest: 1, newest: 2, between: 1 }
+const OF_ROUTE: SampleSize = { oldest: 1, newest: 1, between: 1 }
 /** After how many requests readers get a turn. */
 const TURN = 4
 

@@ -9,7 +9,7 @@ import type { PostValues } from '../store/content/post-values.ts'
 export type ProvokingValues = PostValues & { title: string }
 
 /** The number of addresses of each route for each post. */
-const MOST = 10
+const MOST = 8
 
 /** Returns the values of a post that a parameter of a type can have. */
 function valuesFor(type: ParameterType | undefined, post: ProvokingValues): (string | number)[] {
