@@ -6,6 +6,7 @@ import type { Finding } from '../../core/checks/finding.ts'
 import { provenBy } from '../../core/checks/run.ts'
 import { sampleOf } from '../../core/checks/sample.ts'
 import { loadDocuments } from '../publish/documents.ts'
+import { withoutUnpublished } from '../store/content/unpublished.ts'
 import { saveTexts } from '../testing/edits.ts'
 import { runRulesOf } from '../testing/checks.ts'
 import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
@@ -160,6 +161,20 @@ describe('draft-listed finds an unpublished post', () => {
     const [found] = (await check('draft-reachable')).findings
     expect(found).toMatchObject({ subject: 'by-part', witness: { actual: '200', expected: '404' } })
     expect((await test.read(found?.witness.address ?? '')).status).toBe(200)
+  })
+  it('although a statement of another page fails', async () => {
+    const counts = await withoutUnpublished(test.database.manager, async (pool, apart) => {
+      const posts = () => apart(() => pool.query<{ n: number }>('SELECT count(*)::int AS n FROM post'))
+      const before = (await posts()).rows[0]?.n
+      await expect(apart(() => pool.query('SELECT no_such_column FROM post'))).rejects.toThrow(
+        'no_such_column',
+      )
+      return [before, (await posts()).rows[0]?.n]
+    })
+    const visible = await test.database.query<{ n: number }[]>(
+      'SELECT count(*)::int AS n FROM post WHERE published_at <= now()',
+    )
+    expect(counts).toEqual([visible[0]?.n, visible[0]?.n])
   })
   it('but not in what a template leaves out', async () => {
     await save({

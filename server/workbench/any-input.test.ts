@@ -58,6 +58,8 @@ const REAL: Readonly<Record<string, readonly string[]>> = {
   author: ['wen-adeyemi'],
   into: ['woodwork', 'moth'],
   query: ['all-posts', 'search-posts'],
+  import: ['0f0e0d0c-0b0a-4908-8706-050403020100'],
+  rule: ['query-unused', 'draft-listed'],
 }
 const ODD = [
   ...(naughty as string[]),

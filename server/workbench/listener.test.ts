@@ -101,6 +101,7 @@ describe('the contract', () => {
       'POST /api/routes/build',
       'POST /api/routes/draft',
       'DELETE /api/not-found',
+      'DELETE /api/posts/import',
     ]
     const writing = Object.entries(operations).filter(
       ([name, operation]) => !name.startsWith('GET') && !others.includes(name) && !('readOnly' in operation),
@@ -114,7 +115,15 @@ describe('the contract', () => {
     addFormats(ajv)
     await app.request(`http://${HOST}/`)
     const { steps } = (await json(signed('/api/steps'))) as { steps: { id: string }[] }
+    const staged = '0f0e0d0c-0b0a-4908-8706-050403020100'
+    const file = { name: 'a.md', text: '---\ntitle: A\n---\n' }
+    await test.api('POST', '/api/posts/import', { import: staged, more: true, files: [file] })
+    const unused = { path: 'queries/unused.yaml', text: 'from: tags\ntake: all\n', version: 0 }
+    await test.api('PUT', '/api/document', unused)
+    await test.checks.run()
     const paths = {
+      'GET /api/posts/import': `/api/posts/import?import=${staged}`,
+      'GET /api/checks/fixes': '/api/checks/fixes?rule=query-unused&subject=unused',
       'GET /api/step': `/api/step?id=${steps[0]?.id ?? ''}`,
       'GET /api/walk': '/api/walk?path=/posts',
       'GET /api/walk/plan': '/api/walk/plan?path=/posts&data=posts',
@@ -134,6 +143,8 @@ describe('the contract', () => {
       const answer = await json(signed(paths[name] ?? path))
       expect(ajv.validate(operation.answer, answer) ? [] : ajv.errors, name).toEqual([])
     }
+    const step = { do: 'delete-document', document: unused.path, version: 1 }
+    expect((await test.api('POST', '/api/changes', { steps: [step] })).status).toBe(200)
   })
   it.each([
     ['/api/walk', 400],

@@ -25,6 +25,9 @@ export async function unpublishedPosts(
   return { posts: rows.map(({ slug, title }) => ({ slug, title })), total: rows[0]?.total ?? 0 }
 }
 
+/** Runs a part, so that a statement which fails in it does not make all later ones fail. */
+export type Apart = <R>(part: () => Promise<R>) => Promise<R>
+
 /** Carries the result out of the transaction, which is always rolled back. */
 class Seen<T> extends Error {
   constructor(readonly value: T) {
@@ -38,7 +41,7 @@ class Seen<T> extends Error {
  */
 export async function withoutUnpublished<T>(
   manager: EntityManager,
-  look: (pool: Queryable) => Promise<T>,
+  look: (pool: Queryable, apart: Apart) => Promise<T>,
 ): Promise<T> {
   try {
     return await manager.transaction(async (inside) => {
@@ -55,7 +58,16 @@ export async function withoutUnpublished<T>(
       )
       // A different search path also makes PostgreSQL plan prepared statements again.
       const client = (await inside.queryRunner?.connect()) as PoolClient
-      throw new Seen(await look(inTurn(client)))
+      const pool = inTurn(client)
+      const apart: Apart = async (part) => {
+        await pool.query('SAVEPOINT apart')
+        try {
+          return await part()
+        } finally {
+          await pool.query('ROLLBACK TO SAVEPOINT apart')
+        }
+      }
+      throw new Seen(await look(pool, apart))
     })
   } catch (error) {
     if (error instanceof Seen) return error.value as T
