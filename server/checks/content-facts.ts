@@ -1,4 +1,5 @@
 /** Facts about the content: links, images, categories, and everything that has a slug. */
+import { setImmediate } from 'node:timers/promises'
 import type { CategoryUse, Link, ShownImage, SluggedItem } from '../../core/checks/facts.ts'
 import { fieldConditionsOf } from '../../core/queries/clauses.ts'
 import { clausesOf } from '../../core/queries/meaning.ts'
@@ -16,6 +17,9 @@ import { attributesIn } from './attributes.ts'
 
 /** The maximum number of rows of each kind. */
 const PER_KIND = 10_000
+
+/** After how many texts readers get a turn. */
+const TURN = 20
 
 /** What the addresses of rows are built from. */
 export interface Reading {
@@ -81,7 +85,8 @@ async function collectAttribute(
       all.push({ value, document, line, where: 'a template', isPublic: true, text: null })
     }
   }
-  for (const text of await textsContaining(pool, part)) {
+  for (const [at, text] of (await textsContaining(pool, part)).entries()) {
+    if (at % TURN === 0) await setImmediate()
     const of = {
       document: documentOf(text),
       line: null,

@@ -1,8 +1,9 @@
 /** Saves the documents of the definition. The definition must be valid with all of them. */
+import type { DataSource } from 'typeorm'
 import { conflict, refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
 import { documentProblems } from '../../../core/shapes/documents.ts'
 import type { Publishing } from '../../publish/ports.ts'
-import { buildSiteInSlices } from '../../publish/site.ts'
+import { buildSiteInSlices, type Site } from '../../publish/site.ts'
 import { lockTable } from '../../store/content/locks.ts'
 import { DocumentEntity } from '../../store/entities/definition.ts'
 import { ROW_PROBLEMS } from '../problems.ts'
@@ -19,6 +20,20 @@ export interface DocumentWrite {
 export interface SavedDocuments {
   /** The version of each saved document. */
   versions: Record<string, number>
+}
+
+/** Tries a definition in its thread, and builds it meanwhile. */
+export async function tryAndBuild(
+  database: DataSource,
+  publishing: Publishing,
+  documents: ReadonlyMap<string, string>,
+  current: ReadonlyMap<string, string>,
+): Promise<Outcome<Site>> {
+  const [found, built] = await Promise.all([
+    publishing.tryOut(documents, current),
+    buildSiteInSlices(database, documents),
+  ])
+  return found.length > 0 ? refused(...found) : built
 }
 
 /**
@@ -46,9 +61,7 @@ export async function saveDocuments(
     else documents.set(path, text)
   }
   const current = new Map(rows.map((row) => [row.path, row.text]))
-  const found = await publishing.tryOut(documents, current)
-  if (found.length > 0) return refused(...found)
-  const built = await buildSiteInSlices(manager.connection, documents)
+  const built = await tryAndBuild(manager.connection, publishing, documents, current)
   if (!built.ok) return built
   for (const { path, text, version } of writes) {
     if (text === null) await manager.delete(DocumentEntity, { path })

@@ -1,7 +1,7 @@
 /** Undoes a step: everything that one transaction has changed, as one transaction. */
-import { blocked, refused, success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
+import { blocked, success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
+import { tryAndBuild } from '../documents/documents.ts'
 import type { Publishing } from '../../publish/ports.ts'
-import { buildSiteInSlices } from '../../publish/site.ts'
 import { laterSteps, undoneSteps } from '../../store/changes/steps.ts'
 import { reachOf, undoEntries } from '../../store/changes/undo-entries.ts'
 import { lockTable } from '../../store/content/locks.ts'
@@ -30,9 +30,7 @@ export async function undoStep(writing: Writing, id: string, publishing: Publish
   writing.forgetNames()
   if (!reach.documents) return success(null)
   const documents = await stored()
-  const found = await publishing.tryOut(documents, current)
-  if (found.length > 0) return refused(...found)
-  const built = await buildSiteInSlices(manager.connection, documents)
+  const built = await tryAndBuild(manager.connection, publishing, documents, current)
   if (!built.ok) return built
   unit.afterCommit(() => publishing.activate(built.value))
   return success(null)
