@@ -134,6 +134,9 @@ export async function start(options: StartOptions): Promise<Running> {
     )
     hosts.push(...names.map((name) => `${name}:${workbench.port}`))
     const endRenewing = keepTextsRendered(blogService)
+    blogService.prepareTrials().catch((error: unknown) => {
+      log.error({ error: String(error) }, 'the thread for trials could not be prepared')
+    })
     const forget = () =>
       forgetOldSteps(opened.manager).catch((error: unknown) =>
         log.error({ error: String(error) }, 'old changes could not be deleted'),

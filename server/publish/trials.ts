@@ -73,6 +73,7 @@ export class Trials {
   #waiting: Waiting | undefined
   #last: Promise<unknown> = Promise.resolve()
   #next = 1
+  #isStopped = false
 
   /** @param url of the database with the content */
   constructor(url: string) {
@@ -105,6 +106,7 @@ export class Trials {
   }
 
   async stop(): Promise<void> {
+    this.#isStopped = true
     await this.#worker?.terminate()
     this.#worker = undefined
   }
@@ -117,6 +119,8 @@ export class Trials {
   }
 
   #askNow(request: TrialRequest): Promise<TrialMessage | Stopped> {
+    if (this.#isStopped)
+      return Promise.resolve({ kind: 'stopped', path: undefined, reason: 'It was stopped.' })
     const worker = (this.#worker ??= this.#start())
     return new Promise((done) => {
       const longest = LONGEST[request.kind]

@@ -24,7 +24,7 @@ import type { LoggedChanges } from '../store/changes/read-log.ts'
 import { Follower } from '../store/changes/follower.ts'
 import { Store } from '../store/store.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import { loadSite } from '../publish/documents.ts'
+import { loadDocuments, loadSite } from '../publish/documents.ts'
 import { NotFoundAddresses } from './addresses/not-found-addresses.ts'
 import { temporaryKey } from './cursor-key.ts'
 import type { FragmentPort } from './page-data.ts'
@@ -133,6 +133,12 @@ export class Blog
 
   problemsOf(documents: Documents): Promise<Problem[]> {
     return this.#trials().read(documents)
+  }
+
+  /** Starts the thread that tries definitions, and lets it build the one in force, so that the first save is quick. */
+  async prepareTrials(): Promise<void> {
+    const documents = await loadDocuments(this.database)
+    await this.#trials().render(documents, documents)
   }
 
   #trials(): Trials {
