@@ -13,4 +13,5 @@ export function answerWith<Q, A>(work: (question: Q) => A): void {
     }
     parentPort?.postMessage(answer)
   })
+  parentPort?.postMessage('ready' satisfies ThreadAnswer<A>)
 }

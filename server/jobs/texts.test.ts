@@ -68,7 +68,7 @@ it('refuses front matter that does not end', () => {
 const endless = new Thread<string, string>(
   new URL(
     `data:text/javascript,${encodeURIComponent(
-      "import { parentPort } from 'node:worker_threads'; parentPort.on('message', (text) => { if (text === 'loop') for (;;); if (text === 'throw') parentPort.postMessage({ failed: 'thrown' }); else parentPort.postMessage({ value: text }) })",
+      "import { parentPort } from 'node:worker_threads'; parentPort.postMessage('ready'); parentPort.on('message', (text) => { if (text === 'loop') for (;;); if (text === 'throw') parentPort.postMessage({ failed: 'thrown' }); else parentPort.postMessage({ value: text }) })",
     )}`,
   ),
   { longest: 1_000 },

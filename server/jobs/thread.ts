@@ -2,7 +2,7 @@
 import { Worker } from 'node:worker_threads'
 
 /** What the thread answers with. */
-export type ThreadAnswer<A> = { value: A } | { failed: string }
+export type ThreadAnswer<A> = { value: A } | { failed: string } | 'ready'
 
 /** The thread was stopped, or has crashed, before it could answer. */
 export class ThreadStopped extends Error {}
@@ -19,6 +19,7 @@ export class Thread<Q, A> {
   readonly #url: URL
   readonly #limits: Limits
   #worker: Worker | undefined
+  #isReady = false
   #waiting: { done(answer: A): void; fail(error: Error): void; timer: NodeJS.Timeout | undefined } | undefined
   #last: Promise<unknown> = Promise.resolve()
 
@@ -41,28 +42,27 @@ export class Thread<Q, A> {
 
   #askNow(question: Q): Promise<A> {
     const worker = (this.#worker ??= this.#start())
-    const { longest } = this.#limits
     return new Promise((done, fail) => {
-      const timer =
-        longest === undefined
-          ? undefined
-          : setTimeout(
-              () => void this.#end(new ThreadStopped(`It took longer than ${longest / 1_000} s.`)),
-              longest,
-            )
-      this.#waiting = { done, fail, timer }
+      this.#waiting = { done, fail, timer: undefined }
+      if (this.#isReady) this.#limit()
       worker.postMessage(question)
     })
   }
 
   #start(): Worker {
     const { memory } = this.#limits
+    this.#isReady = false
     const worker = new Worker(
       this.#url,
       memory === undefined ? {} : { resourceLimits: { maxOldGenerationSizeMb: memory } },
     )
     worker.unref()
     worker.on('message', (answer: ThreadAnswer<A>) => {
+      if (answer === 'ready') {
+        this.#isReady = true
+        this.#limit()
+        return
+      }
       const waiting = this.#settle()
       if ('failed' in answer) waiting?.fail(new Error(answer.failed))
       else waiting?.done(answer.value)
@@ -73,6 +73,16 @@ export class Thread<Q, A> {
     worker.on('error', (error) => gone(new ThreadStopped(error.message)))
     worker.on('exit', () => gone(new ThreadStopped('It was stopped.')))
     return worker
+  }
+
+  /** Begins to count: starting a thread takes seconds on a busy machine, which is not the question's fault. */
+  #limit(): void {
+    const { longest } = this.#limits
+    if (longest === undefined || !this.#waiting) return
+    this.#waiting.timer = setTimeout(
+      () => void this.#end(new ThreadStopped(`It took longer than ${longest / 1_000} s.`)),
+      longest,
+    )
   }
 
   #settle() {

@@ -24,6 +24,8 @@ export interface FailedAddress {
 }
 
 export type TrialMessage =
+  /** The thread has started. */
+  | { id: 0; kind: 'ready' }
   | { id: number; kind: 'trying'; path: string }
   | { id: number; kind: 'read'; problems: Problem[] }
   | { id: number; kind: 'rendered'; failed: FailedAddress[]; tried: number }
@@ -50,7 +52,7 @@ interface Waiting {
   request: TrialRequest
   done(message: TrialMessage | Stopped): void
   /** Of all the work. */
-  timer: NodeJS.Timeout
+  timer: NodeJS.Timeout | undefined
   /** Of the address that is being rendered. */
   ofAddress: NodeJS.Timeout | undefined
   /** The address that is being rendered. */
@@ -74,6 +76,7 @@ export class Trials {
   #last: Promise<unknown> = Promise.resolve()
   #next = 1
   #isStopped = false
+  #isReady = false
 
   /** @param url of the database with the content */
   constructor(url: string) {
@@ -123,14 +126,21 @@ export class Trials {
       return Promise.resolve({ kind: 'stopped', path: undefined, reason: 'It was stopped.' })
     const worker = (this.#worker ??= this.#start())
     return new Promise((done) => {
-      const longest = LONGEST[request.kind]
-      const timer = setTimeout(() => this.#end(`It took longer than ${longest / 1_000} s.`), longest)
-      this.#waiting = { request, done, timer, ofAddress: undefined, path: undefined }
+      this.#waiting = { request, done, timer: undefined, ofAddress: undefined, path: undefined }
+      if (this.#isReady) this.#limit()
       worker.postMessage(request)
     })
   }
 
+  /** Begins to count: starting the thread takes seconds on a busy machine, which is not the definition's fault. */
+  #limit(): void {
+    if (!this.#waiting) return
+    const longest = LONGEST[this.#waiting.request.kind]
+    this.#waiting.timer = setTimeout(() => this.#end(`It took longer than ${longest / 1_000} s.`), longest)
+  }
+
   #start(): Worker {
+    this.#isReady = false
     const worker = new Worker(new URL('../trials/trial-thread.mjs', import.meta.url), {
       resourceLimits: { maxOldGenerationSizeMb: MEMORY },
     })
@@ -146,6 +156,11 @@ export class Trials {
   }
 
   #heard(message: TrialMessage): void {
+    if (message.kind === 'ready') {
+      this.#isReady = true
+      this.#limit()
+      return
+    }
     const waiting = this.#waiting
     if (!waiting || waiting.request.id !== message.id) return
     if (message.kind === 'trying') {

@@ -113,3 +113,5 @@ function siteOf(database: DataSource, documents: Documents): Site | undefined {
   sites.length = Math.min(sites.length, 3)
   return sites[0]?.site
 }
+
+post({ id: 0, kind: 'ready' })
