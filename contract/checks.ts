@@ -43,7 +43,7 @@ export const checkOperations = {
     answer: CheckReport,
   },
   'GET /api/checks/fixes': {
-    summary: 'Try the fixes of a finding on the blog as it would be, and return those that help',
+    summary: 'Try the fixes of a finding without saving them, and return those that help',
     query: Type.Object(named, closed),
     answer: CheckFixes,
   },

@@ -19,7 +19,15 @@ export interface Answer {
   body: string
   /** The name of the route that answered. */
   route: string | null
-  failure: { message: string; document: string | null; line: number | null; isBuild: boolean } | null
+  failure: Failed | null
+}
+
+/** Why a page failed. `isBuild`: an address could not be built. */
+export interface Failed {
+  message: string
+  document: string | null
+  line: number | null
+  isBuild: boolean
 }
 
 export interface Link {
@@ -142,6 +150,8 @@ export interface Facts {
   request(path: string): Promise<Answer>
   /** Requests an address as a reader, and renders the page for addresses that are not found. */
   page(path: string): Promise<Answer>
+  /** Why the template of error pages fails; undefined if it does not, or there is none. */
+  errorTemplateFailure(): Promise<Omit<Failed, 'isBuild'> | undefined>
   /** The addresses of forms, one of each route. */
   forms(): Promise<readonly string[]>
   /** Sends a form in which nothing is filled in, which changes nothing. */

@@ -61,8 +61,8 @@ export function describeLeak(
     witness: witness(
       path,
       `${isJson ? 'As JSON, it' : 'It'} ${of?.difference ?? ''}`,
-      isOne ? String(leak?.status ?? 200) : 'with unpublished posts',
-      isOne ? String(leak?.statusWithout ?? 404) : 'the same page as without them',
+      isOne ? String(leak.status) : 'shown',
+      isOne ? String(leak.statusWithout) : 'not shown',
     ),
     cause:
       condition === undefined

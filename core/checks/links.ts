@@ -5,7 +5,6 @@ import { matchRoute } from '../routing/addresses/match.ts'
 import { AddressIndex } from '../routing/addresses/nearest.ts'
 import type { Facts, KnownAddress, Link } from './facts.ts'
 import { groupBy } from './group-by.ts'
-import { takenRoutes } from './taken-routes.ts'
 import { counted, lineOf, placeText, saveFix, witness, type RuleFinding } from './rule.ts'
 
 /** For how many findings a fix is computed. Further ones follow once these are fixed. */
@@ -47,23 +46,23 @@ async function findDeadLinks(facts: Facts): Promise<DeadLinks> {
   const routeOf = new Map(addresses.map((one) => [one.path, one.route]))
   const near = new AddressIndex(addresses)
   const dead: { path: string; status: number; first: Link; uses: readonly Link[] }[] = []
-  const hiddenRoutes = await takenRoutes(facts)
   let requests = 0
   let skipped = 0
   for (const [path, uses] of byPath) {
     const route = routeOf.get(path)
     // An address that was built from a row by the route that matches it needs no request.
-    if (isAnswered(facts, path, route)) continue
-    // That another route answers it is a finding of its own.
-    const isHidden = route !== undefined && (hiddenRoutes.has(route) || !isMatchedBy(facts, path, route))
-    if (requests >= REQUESTS || isHidden) {
+    if (route !== undefined && isMatchedBy(facts, path, route)) continue
+    if (requests >= REQUESTS) {
       skipped++
       continue
     }
     requests++
     const status = await finalStatus(facts, path)
     const [first] = uses
-    if (status >= 300 && first) dead.push({ path, status, first, uses })
+    if (status < 300 || !first) continue
+    // If another route answers it, that is a finding of its own.
+    if (route !== undefined) skipped++
+    else dead.push({ path, status, first, uses })
   }
   const moved = await movedLinks(facts, dead)
   const findings: DeadLink[] = []
@@ -123,9 +122,6 @@ const isPage = (href: string, { routes }: Definition) =>
     href.replace(/[?#].*$/s, ''),
     routes.some((one) => one.route.json === true),
   )
-
-const isAnswered = (facts: Facts, path: string, route: string | undefined): boolean =>
-  route !== undefined && isMatchedBy(facts, path, route)
 
 function isMatchedBy({ definition }: Facts, path: string, route: string): boolean {
   const match = matchRoute(definition.table, 'GET', bare(path))

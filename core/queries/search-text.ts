@@ -19,6 +19,5 @@ export function searchText(text: string): string {
         seen.add(key)
         return true
       })
-  const short = kept.slice(0, MOST_WORDS).join(' ')
-  return short.length <= LONGEST ? short : [...short.slice(0, LONGEST)].join('').toWellFormed()
+  return [...kept.slice(0, MOST_WORDS).join(' ')].slice(0, LONGEST).join('')
 }

@@ -101,6 +101,22 @@ describe('printing', () => {
     expect(page('{{ post.title }}', { data: { post: held } })).toBe('Late')
   })
 
+  it.each([
+    [260, 'ends as usual'],
+    [1_100, 'is stopped'],
+  ])('a long page that is held up for %i ms without using the processor %s', (milliseconds, outcome) => {
+    const held = {
+      get title() {
+        Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, milliseconds)
+        return 'Late'
+      },
+    }
+    const render = () =>
+      page('{{ post.title }}{% for a in (1..9000) %}{% assign b = a %}{% endfor %}', { data: { post: held } })
+    if (outcome === 'is stopped') expect(render).toThrow(/was stopped/)
+    else expect(render()).toBe('Late')
+  })
+
   it('prints dates and ages in the language of the blog', () => {
     const data = { x: new Date('2026-03-02T09:00:00Z') }
     const text = '{{ x | date: "%-d. %B, %A, %b" }} {{ x | ago }}'

@@ -43,9 +43,9 @@ export const FOLDERS = {
   'contract/': ['core/shapes/', 'core/checks/'],
 
   'server/store/': [...CORE],
-  'server/publish/': [...CORE, 'server/store/'],
+  'server/publish/': [...CORE, 'server/store/', 'server/jobs/'],
   'server/reader/': [...CORE, 'contract/', 'server/store/', 'server/publish/'],
-  'server/trials/': [...CORE, 'server/store/', 'server/publish/', 'server/reader/'],
+  'server/trials/': [...CORE, 'server/jobs/', 'server/store/', 'server/publish/', 'server/reader/'],
   'server/probes/': [
     ...CORE,
     'contract/',

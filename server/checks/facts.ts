@@ -7,6 +7,7 @@ import { freeSlug } from '../../core/slugs/slug.ts'
 import { ImageEntity } from '../store/entities/content.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
+import { errorTemplateFailure } from '../reader/error-pages.ts'
 import type { NotFoundPort, UncachedPort } from '../reader/ports.ts'
 import { addressesOf, bindingOf, everyAddress, passesOn } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
@@ -124,6 +125,12 @@ export function collectFacts({ blog, manager, site, documents, analyst, signal }
       return await requested
     },
     page: (path) => request(blog, internalRequest(path)),
+    errorTemplateFailure: () => {
+      const found = errorTemplateFailure(site)
+      return Promise.resolve(
+        found && { message: found.message, document: found.file ?? null, line: found.line ?? null },
+      )
+    },
     async forms() {
       const found: string[] = []
       for (const compiled of definition.routes.filter((one) => one.route.action !== undefined))

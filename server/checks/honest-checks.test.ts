@@ -119,6 +119,13 @@ describe('draft-listed finds an unpublished post', () => {
     const found = await expectFound('posts-by-month')
     expect(found?.detail).toMatch(/without unpublished posts/)
   })
+  it('on the page for addresses that are not found', async () => {
+    await save({
+      'queries/recent.yaml': 'from: posts\norder: [-updatedAt]\ntake: first 60\n',
+      'blog.yaml': textOf('blog.yaml').replace('latest: latest-posts', 'latest: recent'),
+    })
+    expect((await expectFound('recent'))?.witness.address).toBe('/no-such-address-as-this')
+  })
   it('through its comments', async () => {
     await test.database.query(
       `INSERT INTO comment (post_id, name, text, state, once) SELECT id, 'Reader', 'Hidden words', 'shown', gen_random_uuid() FROM post WHERE published_at IS NULL LIMIT 1`,
@@ -163,10 +170,10 @@ describe('draft-listed finds an unpublished post', () => {
     expect((await test.read(found?.witness.address ?? '')).status).toBe(200)
   })
   it('although a statement of another page fails', async () => {
-    const counts = await withoutUnpublished(test.database.manager, async (pool, apart) => {
-      const posts = () => apart(() => pool.query<{ n: number }>('SELECT count(*)::int AS n FROM post'))
+    const counts = await withoutUnpublished(test.database.manager, async (pool, inSavepoint) => {
+      const posts = () => inSavepoint(() => pool.query<{ n: number }>('SELECT count(*)::int AS n FROM post'))
       const before = (await posts()).rows[0]?.n
-      await expect(apart(() => pool.query('SELECT no_such_column FROM post'))).rejects.toThrow(
+      await expect(inSavepoint(() => pool.query('SELECT no_such_column FROM post'))).rejects.toThrow(
         'no_such_column',
       )
       return [before, (await posts()).rows[0]?.n]

@@ -1,20 +1,22 @@
 /** Finds pages that show something of unpublished posts, by requesting them with these posts and without them. */
+import { createHash } from 'node:crypto'
 import { setImmediate } from 'node:timers/promises'
 import type { EntityManager } from 'typeorm'
 import type { KnownAddress, Leak, LeakingQuery, Leaks } from '../../core/checks/facts.ts'
+import { shorten } from '../../core/content/text.ts'
 import { groupBy } from '../../core/checks/group-by.ts'
 import { sampleOf, type SampleSize } from '../../core/checks/sample.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
 import type { PoolPort } from '../publish/ports.ts'
-import type { Site } from '../publish/site.ts'
+import type { Site, SiteQuery } from '../publish/site.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import type { UncachedPort } from '../reader/ports.ts'
 import { internalRequest } from '../reader/request.ts'
 import { NO_TRACER, type QueryRun, type Tracer } from '../reader/tracer.ts'
 import { postValues } from '../store/content/post-values.ts'
-import { unpublishedPosts, withoutUnpublished } from '../store/content/unpublished.ts'
+import { unpublishedPosts, withoutUnpublished, type InSavepoint } from '../store/content/unpublished.ts'
 import type { Row } from '../store/statements/run-query.ts'
-import { provokingAddresses } from './provoking.ts'
+import { addressesForPost } from './addresses-for-post.ts'
 
 /** The unpublished posts that are looked for, of each state. */
 const LOOKED_FOR = { newest: 1, oldest: 1 }
@@ -29,6 +31,9 @@ interface Asked {
   path: string
   accepts: 'html' | 'json'
 }
+
+/** An address that no route answers: its page may show posts, too. */
+const NOWHERE = '/no-such-address-as-this'
 
 export interface LeakSearch {
   blog: PoolPort & UncachedPort
@@ -45,49 +50,98 @@ export async function findLeaks(search: LeakSearch): Promise<Leaks> {
   const { blog, manager, signal } = search
   const { posts, total } = await unpublishedPosts(blog.pool, LOOKED_FOR)
   if (posts.length === 0) return { posts: 0, allPosts: 0, addresses: 0, found: [] }
-  const asked = await addressesFor(search, posts)
-  const known = new Set(asked.map((one) => one.path))
   // Times on pages are the same in both answers.
   const now = new Date()
-  const here = blog.withoutFragments({ clock: () => now })
+  const real = new Answers(blog.withoutFragments({ clock: () => now }), signal)
+  const asked = await addressesFor(search, posts)
+  const known = new Set(asked.map((one) => one.path))
   // Each own address is requested. Most are not found, which needs no comparison.
   for (const { path } of search.hidden) {
-    signal.throwIfAborted()
     if (known.has(path)) continue
     known.add(path)
-    await setImmediate()
-    const { status } = await answer(here, requestOf({ path, accepts: 'html' }))
-    if (status === 200) asked.push({ path, accepts: 'html' })
+    if ((await real.of({ path, accepts: 'html' })).status === 200) asked.push({ path, accepts: 'html' })
   }
-  const found = await withoutUnpublished(manager, async (pool, apart) => {
-    const without = blog.withoutFragments({ pool, clock: () => now })
-    const leaks: Leak[] = []
-    const compare = async (one: Asked): Promise<Leak | undefined> => {
-      const request = requestOf(one)
-      const [real, other] = await Promise.all([answer(here, request), apart(() => answer(without, request))])
-      // A page that fails shows nothing, and another check finds it.
-      if (real.status >= 500 || other.status >= 500) return undefined
-      if (real.status === other.status && real.body === other.body) return undefined
-      // Without a query that returns something else, the content has changed in between.
-      const queries = await apart(() => differingQueries(here, without, one))
-      if (queries.length === 0) return undefined
-      return { ...one, status: real.status, statusWithout: other.status, queries }
-    }
-    for (const [at, one] of asked.entries()) {
-      signal.throwIfAborted()
-      if (at % TURN === 0) await setImmediate()
-      const leak = await compare(one)
-      if (!leak) continue
+  // The real answers come first: a rehearsed change is in the same connection as the views that hide posts.
+  for (const one of asked) await real.of(one)
+  const others = await withoutUnpublished(manager, async (pool, inSavepoint) => {
+    const without = new Answers(blog.withoutFragments({ pool, clock: () => now }), signal, inSavepoint)
+    const differing: Differing[] = []
+    for (const one of asked) {
+      if (!isDifferent(await real.of(one), await without.of(one))) continue
       // What readers see is the better witness than what programs get.
-      const page = one.accepts === 'json' ? await compare({ ...one, accepts: 'html' }) : undefined
-      leaks.push(page ?? leak)
+      for (const also of one.accepts === 'json' ? [{ ...one, accepts: 'html' as const }, one] : [one])
+        differing.push({ asked: also, other: await without.of(also), runs: await without.runsOf(also) })
     }
-    return leaks
+    return differing
   })
+  const found: Leak[] = []
+  for (const { asked: one, other, runs } of others) {
+    if (found.some(({ path }) => path === one.path)) continue
+    const answered = await real.of(one)
+    if (!isDifferent(answered, other)) continue
+    // Without a query that returns something else, the content has changed in between.
+    const queries = differingQueries(await real.runsOf(one), runs)
+    if (queries.length > 0)
+      found.push({ ...one, status: answered.status, statusWithout: other.status, queries })
+  }
   return { posts: posts.length, allPosts: total, addresses: known.size, found }
 }
 
-const requestOf = ({ path, accepts }: Asked) => internalRequest(path, { accepts, sparing: true })
+interface Digest {
+  status: number
+  body: string
+}
+
+interface Differing {
+  asked: Asked
+  /** The answer without the unpublished posts, and the rows of its queries. */
+  other: Digest
+  runs: readonly QueryRun[]
+}
+
+/** A page that fails shows nothing, and another check finds it. */
+const isDifferent = (one: Digest, other: Digest): boolean =>
+  one.status < 500 && other.status < 500 && (one.status !== other.status || one.body !== other.body)
+
+/** Answers addresses on one connection, and keeps a digest of each answer. */
+class Answers {
+  readonly #ports: AnswerPorts
+  readonly #signal: AbortSignal
+  readonly #inSavepoint: InSavepoint
+  readonly #known = new Map<string, Digest>()
+  #count = 0
+
+  constructor(ports: AnswerPorts, signal: AbortSignal, inSavepoint: InSavepoint = (part) => part()) {
+    this.#ports = ports
+    this.#signal = signal
+    this.#inSavepoint = inSavepoint
+  }
+
+  async of(asked: Asked): Promise<Digest> {
+    const key = `${asked.accepts} ${asked.path}`
+    const known = this.#known.get(key)
+    if (known) return known
+    const { status, body } = await this.#answer(asked)
+    const digest = { status, body: createHash('sha256').update(body).digest('base64') }
+    this.#known.set(key, digest)
+    return digest
+  }
+
+  /** Returns the runs of a page's queries, with their rows. */
+  async runsOf(asked: Asked): Promise<QueryRun[]> {
+    const runs: QueryRun[] = []
+    await this.#answer(asked, { ...NO_TRACER, queryRan: (run) => void runs.push(run) })
+    return runs
+  }
+
+  async #answer({ path, accepts }: Asked, tracer?: Tracer) {
+    this.#signal.throwIfAborted()
+    if (++this.#count % TURN === 0) await setImmediate()
+    // A form has the request's id, which must be the same in both answers.
+    const request = internalRequest(path, { id: 'compared', accepts, sparing: path !== NOWHERE })
+    return await this.#inSavepoint(() => answer(this.#ports, request, tracer))
+  }
+}
 
 /** Returns addresses that fit the posts, and a sample of all others. */
 async function addressesFor(
@@ -102,40 +156,28 @@ async function addressesFor(
     const values = await postValues(blog.pool, slug, site.definition.timeZone)
     if (!values) continue
     for (const route of routes)
-      for (const path of provokingAddresses(site.definition, route, { ...values, title })) add(path, route)
+      for (const path of addressesForPost(site.definition, route, { ...values, title })) add(path, route)
   }
   const byName = new Map(routes.map((one) => [one.route.name, one]))
   for (const [route, addresses] of groupBy(known, (one) => one.route)) {
     const compiled = byName.get(route)
     for (const { path } of compiled ? sampleOf(addresses, OF_ROUTE) : []) if (compiled) add(path, compiled)
   }
-  return [...paths]
+  const asked = [...paths]
     .map(([path, of]): Asked => ({
       path,
       // As JSON, an address shows everything that its queries return, and the page shows some of it.
       accepts: of.every((one) => one.route.json === true) ? 'json' : 'html',
     }))
     .slice(0, MOST)
+  return [...asked, { path: NOWHERE, accepts: 'html' }]
 }
 
-/** Records the rows of each query of a page. */
-class RowTracer {
-  readonly runs: QueryRun[] = []
-  readonly tracer: Tracer = { ...NO_TRACER, queryRan: (run) => void this.runs.push(run) }
-}
-
-async function differingQueries(
-  here: AnswerPorts,
-  without: AnswerPorts,
-  asked: Asked,
-): Promise<LeakingQuery[]> {
-  const [real, other] = [new RowTracer(), new RowTracer()]
-  await answer(here, requestOf(asked), real.tracer)
-  await answer(without, requestOf(asked), other.tracer)
-  return real.runs.flatMap((run) => {
+function differingQueries(runs: readonly QueryRun[], others: readonly QueryRun[]): LeakingQuery[] {
+  return runs.flatMap((run) => {
     const difference = differenceOf(
       run,
-      other.runs.find((one) => one.name === run.name),
+      others.find((one) => one.name === run.name),
     )
     return difference === undefined ? [] : [{ query: run.query.name, difference }]
   })
@@ -144,6 +186,8 @@ async function differingQueries(
 const labelOf = (row: Row): string =>
   String(row['title'] ?? row['name'] ?? row['value'] ?? `row ${String(row['id'] ?? '')}`)
 const textOf = (value: unknown) => JSON.stringify(value)
+/** How much of a value a finding quotes, in characters. */
+const QUOTED = 60
 
 /** Returns what the real rows have in addition, as a part of a sentence; undefined if they are the same. */
 function differenceOf({ query, result }: QueryRun, other: QueryRun | undefined): string | undefined {
@@ -154,16 +198,22 @@ function differenceOf({ query, result }: QueryRun, other: QueryRun | undefined):
       ? query.meaning.countBy.every((key) => textOf(one[key]) === textOf(two[key]))
       : one['id'] === two['id']
   const added = result.rows.find((row) => !rows.some((one) => same(row, one)))
-  if (added && !isCounted) return `shows “${labelOf(added)}”, which is not published.`
+  if (added && !isCounted) return shownBy(query, added)
   for (const row of result.rows) {
     const twin = rows.find((one) => same(row, one))
     for (const [field, value] of Object.entries(row)) {
       if (twin && textOf(value) === textOf(twin[field])) continue
-      const before = twin ? textOf(twin[field]) : 'nothing'
-      return `has ${field} ${textOf(value)} in “${labelOf(row)}”, and ${before} without unpublished posts.`
+      const quoted = (one: unknown) => shorten(textOf(one) ?? 'nothing', QUOTED)
+      return `has ${field} ${quoted(value)} in “${labelOf(row)}”, and ${quoted(twin?.[field])} without unpublished posts.`
     }
   }
   if (other && result.total !== other.result.total)
     return `counts ${result.total ?? 0} rows, and ${other.result.total ?? 0} without unpublished posts.`
   return result.rows.length === rows.length ? undefined : 'has fewer rows than without unpublished posts.'
+}
+
+function shownBy({ meaning: { from } }: SiteQuery, row: Row): string {
+  if (from === 'posts') return `shows “${labelOf(row)}”, which is not published.`
+  if (from === 'comments') return `shows the comment by “${labelOf(row)}” on an unpublished post.`
+  return `shows “${labelOf(row)}” only because of unpublished posts.`
 }

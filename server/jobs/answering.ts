@@ -1,17 +1,19 @@
 /** The thread's side of `thread.ts`. */
 import { parentPort } from 'node:worker_threads'
-import type { ThreadAnswer } from './thread.ts'
+import type { ThreadMessage } from './thread.ts'
 
-/** Answers each question. An error is the answer, too. */
-export function answerWith<Q, A>(work: (question: Q) => A): void {
-  parentPort?.on('message', (question: Q) => {
-    let answer: ThreadAnswer<A>
+/** Answers each question. What is thrown is sent as the answer. */
+export function answerWith<Q, A, P = never>(
+  work: (question: Q, progress: (step: P) => void) => A | Promise<A>,
+): void {
+  const send = (message: ThreadMessage<A, P>) => parentPort?.postMessage(message)
+  const answer = async (question: Q) => {
     try {
-      answer = { value: work(question) }
+      send({ value: await work(question, (step) => send({ progress: step })) })
     } catch (error) {
-      answer = { failed: error instanceof Error ? error.message : String(error) }
+      send({ failed: error instanceof Error ? error.message : String(error) })
     }
-    parentPort?.postMessage(answer)
-  })
-  parentPort?.postMessage('ready' satisfies ThreadAnswer<A>)
+  }
+  parentPort?.on('message', (question: Q) => void answer(question))
+  send('ready')
 }

@@ -71,14 +71,14 @@ const endless = new Thread<string, string>(
       "import { parentPort } from 'node:worker_threads'; parentPort.postMessage('ready'); parentPort.on('message', (text) => { if (text === 'loop') for (;;); if (text === 'throw') parentPort.postMessage({ failed: 'thrown' }); else parentPort.postMessage({ value: text }) })",
     )}`,
   ),
-  { longest: 1_000 },
 )
+const ask = (text: string) => endless.ask(text, { longest: 1_000 })
 afterAll(() => endless.stop())
 
 it('a thread that does not answer is stopped, and the next question gets another one', async () => {
-  const answers = await Promise.allSettled(['a', 'loop', 'b', 'throw', 'c'].map((one) => endless.ask(one)))
+  const answers = await Promise.allSettled(['a', 'loop', 'b', 'throw', 'c'].map((one) => ask(one)))
   expect(
     answers.map((one) => (one.status === 'fulfilled' ? one.value : (one.reason as Error).message)),
   ).toEqual(['a', 'It took longer than 1 s.', 'b', 'thrown', 'c'])
-  await expect(endless.ask('loop')).rejects.toBeInstanceOf(ThreadStopped)
+  await expect(ask('loop')).rejects.toBeInstanceOf(ThreadStopped)
 })

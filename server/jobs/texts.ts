@@ -1,6 +1,6 @@
 /**
- * Renders Markdown, and makes SVG images safe. What can take more than a few milliseconds is done in a worker thread, so
- * readers do not wait, and is stopped if it does not come to an end.
+ * Renders Markdown, and makes SVG images safe. Long texts are handled in a worker thread, so that readers do not wait, and
+ * are stopped if they take too long.
  */
 import type { HtmlRules, ImageSizes } from '../../core/content/html/allow-list.ts'
 import { renderMarkdown } from '../../core/content/html/markdown.ts'
@@ -23,10 +23,11 @@ const SHORT = 2_000
 /** How long a text or an image may take, in milliseconds. */
 export const LONGEST_TEXT = 5_000
 
-const thread = new Thread<TextQuestion, TextAnswer>(new URL('./texts-thread.mjs', import.meta.url), {
-  longest: LONGEST_TEXT,
-  memory: 512,
-})
+/** Memory of the thread, in megabytes. */
+const MEMORY = 512
+
+const thread = new Thread<TextQuestion, TextAnswer>(new URL('./texts-thread.mjs', import.meta.url), MEMORY)
+const ask = (question: TextQuestion) => thread.ask(question, { longest: LONGEST_TEXT })
 
 /** Renders a text on the current thread. */
 export function renderedAtOnce(text: string, rules: HtmlRules, sizeOf: ImageSizes): RenderedText {
@@ -43,7 +44,7 @@ export async function renderText(text: string, rules: HtmlRules, sizeOf: ImageSi
     const size = sizeOf(address)
     if (size) sizes.set(address, size)
   }
-  const answer = await thread.ask({ kind: 'markdown', text, rules, sizes })
+  const answer = await ask({ kind: 'markdown', text, rules, sizes })
   if (answer.kind !== 'markdown') throw new Error('The answer is not a text.')
   return answer.rendered
 }
@@ -51,7 +52,7 @@ export async function renderText(text: string, rules: HtmlRules, sizeOf: ImageSi
 /** @throws ThreadStopped if it takes too long */
 export async function readDrawing(text: string): Promise<SvgResult> {
   if (text.length <= SHORT) return cleanSvg(text)
-  const answer = await thread.ask({ kind: 'svg', text })
+  const answer = await ask({ kind: 'svg', text })
   if (answer.kind !== 'svg') throw new Error('The answer is not a drawing.')
   return answer.result
 }

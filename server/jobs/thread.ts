@@ -1,101 +1,124 @@
-/** A worker thread that answers one question at a time. What does not come to an end is stopped, and the thread with it. */
+/** A worker thread that answers one question at a time. A question that takes too long is stopped, and the thread with it. */
 import { Worker } from 'node:worker_threads'
 
-/** What the thread answers with. */
-export type ThreadAnswer<A> = { value: A } | { failed: string } | 'ready'
+/** What the thread sends. */
+export type ThreadMessage<A, P> = 'ready' | { value: A } | { failed: string } | { progress: P }
 
 /** The thread was stopped, or has crashed, before it could answer. */
 export class ThreadStopped extends Error {}
 
-interface Limits {
-  /** How long an answer may take, in milliseconds. */
+export interface Asking<P> {
+  /** How long the answer may take, in milliseconds. */
   longest?: number
-  /** Memory of the thread, in megabytes. */
-  memory?: number
+  /** How long may pass between two reports of progress, in milliseconds. */
+  longestStep?: number
+  /** Called with each report of progress. */
+  progress?: (step: P) => void
 }
 
-/** A single thread, started on first use and again after it was stopped or has crashed. */
-export class Thread<Q, A> {
+interface Waiting<A, P> extends Asking<P> {
+  done(answer: A): void
+  fail(error: Error): void
+  timers: { whole?: NodeJS.Timeout; step?: NodeJS.Timeout }
+}
+
+/** A single thread, started on first use and again after a question was stopped or the thread has crashed. */
+export class Thread<Q, A, P = never> {
   readonly #url: URL
-  readonly #limits: Limits
+  readonly #memory: number | undefined
   #worker: Worker | undefined
   #isReady = false
-  #waiting: { done(answer: A): void; fail(error: Error): void; timer: NodeJS.Timeout | undefined } | undefined
+  #isStopped = false
+  #waiting: Waiting<A, P> | undefined
   #last: Promise<unknown> = Promise.resolve()
 
-  /** @param url of the module that the thread runs */
-  constructor(url: URL, limits: Limits = {}) {
+  /**
+   * @param url of the module that the thread runs
+   * @param memory in megabytes
+   */
+  constructor(url: URL, memory?: number) {
     this.#url = url
-    this.#limits = limits
+    this.#memory = memory
   }
 
   /** @throws ThreadStopped if the answer takes too long or too much memory; otherwise what the thread has thrown */
-  ask(question: Q): Promise<A> {
-    const asked = this.#last.then(() => this.#askNow(question))
+  ask(question: Q, asking: Asking<P> = {}): Promise<A> {
+    const asked = this.#last.then(() => this.#askNow(question, asking))
     this.#last = asked.catch(() => undefined)
     return asked
   }
 
+  /** Ends the thread for good. */
   async stop(): Promise<void> {
-    await this.#end(new ThreadStopped('It was stopped.'))
+    this.#isStopped = true
+    await this.#end('It was stopped.')
   }
 
-  #askNow(question: Q): Promise<A> {
+  #askNow(question: Q, asking: Asking<P>): Promise<A> {
+    if (this.#isStopped) return Promise.reject(new ThreadStopped('It was stopped.'))
     const worker = (this.#worker ??= this.#start())
     return new Promise((done, fail) => {
-      this.#waiting = { done, fail, timer: undefined }
-      if (this.#isReady) this.#limit()
+      this.#waiting = { ...asking, done, fail, timers: {} }
+      if (this.#isReady) this.#beginTime()
       worker.postMessage(question)
     })
   }
 
   #start(): Worker {
-    const { memory } = this.#limits
     this.#isReady = false
     const worker = new Worker(
       this.#url,
-      memory === undefined ? {} : { resourceLimits: { maxOldGenerationSizeMb: memory } },
+      this.#memory === undefined ? {} : { resourceLimits: { maxOldGenerationSizeMb: this.#memory } },
     )
     worker.unref()
-    worker.on('message', (answer: ThreadAnswer<A>) => {
-      if (answer === 'ready') {
-        this.#isReady = true
-        this.#limit()
-        return
-      }
-      const waiting = this.#settle()
-      if ('failed' in answer) waiting?.fail(new Error(answer.failed))
-      else waiting?.done(answer.value)
-    })
-    const gone = (error: Error) => {
-      if (this.#worker === worker) void this.#end(error)
+    worker.on('message', (message: ThreadMessage<A, P>) => this.#received(message))
+    const gone = (reason: string) => {
+      if (this.#worker === worker) void this.#end(reason)
     }
-    worker.on('error', (error) => gone(new ThreadStopped(error.message)))
-    worker.on('exit', () => gone(new ThreadStopped('It was stopped.')))
+    worker.on('error', (error) => gone(error.message))
+    worker.on('exit', () => gone('It was stopped.'))
     return worker
   }
 
-  /** Begins to count: starting a thread takes seconds on a busy machine, which is not the question's fault. */
-  #limit(): void {
-    const { longest } = this.#limits
-    if (longest === undefined || !this.#waiting) return
-    this.#waiting.timer = setTimeout(
-      () => void this.#end(new ThreadStopped(`It took longer than ${longest / 1_000} s.`)),
-      longest,
-    )
+  #received(message: ThreadMessage<A, P>): void {
+    if (message === 'ready') {
+      this.#isReady = true
+      this.#beginTime()
+    } else if ('progress' in message) {
+      this.#waiting?.progress?.(message.progress)
+      this.#beginStep()
+    } else if ('failed' in message) this.#settle()?.fail(new Error(message.failed))
+    else this.#settle()?.done(message.value)
   }
 
-  #settle() {
+  /** The time of a question begins once the thread is ready: loading it takes seconds on a busy machine. */
+  #beginTime(): void {
+    const { longest, timers } = this.#waiting ?? {}
+    if (timers && longest !== undefined) timers.whole = this.#endAfter(longest)
+  }
+
+  #beginStep(): void {
+    const { longestStep, timers } = this.#waiting ?? {}
+    clearTimeout(timers?.step)
+    if (timers && longestStep !== undefined) timers.step = this.#endAfter(longestStep)
+  }
+
+  #endAfter(milliseconds: number): NodeJS.Timeout {
+    return setTimeout(() => void this.#end(`It took longer than ${milliseconds / 1_000} s.`), milliseconds)
+  }
+
+  #settle(): Waiting<A, P> | undefined {
     const waiting = this.#waiting
     this.#waiting = undefined
-    clearTimeout(waiting?.timer)
+    clearTimeout(waiting?.timers.whole)
+    clearTimeout(waiting?.timers.step)
     return waiting
   }
 
-  async #end(error: Error): Promise<void> {
+  async #end(reason: string): Promise<void> {
     const worker = this.#worker
     this.#worker = undefined
-    this.#settle()?.fail(error)
+    this.#settle()?.fail(new ThreadStopped(reason))
     await worker?.terminate()
   }
 }

@@ -74,7 +74,7 @@ async function respond(
     const isTooLong = address.status === 414
     tracer.addressFailed(address.reason, isTooLong ? 'Use a shorter address.' : 'Encode “%” itself as %25.')
     return errorPage(
-      site,
+      { site, log: ports.log },
       isTooLong
         ? { status: 414, title: 'address-too-long-title', text: 'address-too-long-text' }
         : { status: address.status, title: 'address-invalid-title', text: 'address-invalid-text' },
@@ -100,13 +100,16 @@ async function respond(
     if (match.outcome === 'method-not-allowed') {
       const headers = { allow: match.allow.join(', ') }
       if (method === 'OPTIONS') return { status: 204, headers, body: '', route: null, fragments: [] }
-      return errorPage(site, {
-        status: 405,
-        title: 'method-not-allowed-title',
-        text: 'method-not-allowed-text',
-        values: { methods: match.allow.join(', ') },
-        headers,
-      })
+      return errorPage(
+        { site, log: ports.log },
+        {
+          status: 405,
+          title: 'method-not-allowed-title',
+          text: 'method-not-allowed-text',
+          values: { methods: match.allow.join(', ') },
+          headers,
+        },
+      )
     }
     if (match.outcome === 'not-found') return (await former(page, missed)) ?? (await notFound(page))
     const { route, parameters } = match
@@ -182,7 +185,10 @@ async function former(
 async function notFound(page: PageRequest, route: string | null = null): Promise<BlogResponse> {
   const rule = page.site.definition.settings['not-found']
   const withoutData = () => ({
-    ...errorPage(page.site, { status: 404, title: 'not-found-title', text: 'not-found-text' }),
+    ...errorPage(
+      { site: page.site, log: page.ports.log },
+      { status: 404, title: 'not-found-title', text: 'not-found-text' },
+    ),
     route,
   })
   if (!rule || page.request.sparing) return withoutData()
@@ -207,8 +213,9 @@ async function act(
   const route = routes[index]?.route
   const then = routes.find((one) => one.route.name === route?.then)
   if (!route || !then) throw new Error('The action has no route to show its result.')
+  const at = { site, log: page.ports.log }
   const refused = (why: 'form-refused' | 'comments-closed') => ({
-    ...errorPage(site, { status: 403, title: `${why}-title`, text: `${why}-text` }),
+    ...errorPage(at, { status: 403, title: `${why}-title`, text: `${why}-text` }),
     route: route.name,
   })
   if (!isSameOrigin(request.origin, settings.origin)) return refused('form-refused')
@@ -225,7 +232,7 @@ async function act(
     const title = form.status === 413 ? 'form-too-large-title' : 'form-unreadable-title'
     const values = { limit: `${FORM_LIMIT / 1024} kB` }
     return {
-      ...errorPage(site, { status: form.status, title, text: form.reason, values }),
+      ...errorPage(at, { status: form.status, title, text: form.reason, values }),
       route: route.name,
     }
   }
@@ -280,5 +287,7 @@ function failed({ log }: LogPort, site: Site, { id, target }: BlogRequest, error
     outage ? 'database unavailable' : 'request failed',
   )
   const headers = { ...UNAVAILABLE.headers, 'cache-control': 'no-store' }
-  return outage ? errorPage(site, { ...UNAVAILABLE, headers, number: id }) : failedPage(site, id)
+  return outage
+    ? errorPage({ site, log }, { ...UNAVAILABLE, headers, number: id })
+    : failedPage({ site, log }, id)
 }

@@ -12,9 +12,9 @@ import { hasPublicApi, publicApiDocument } from '../../core/syndication/document
 import { ImageEntity } from '../store/entities/content.ts'
 import { isOutage } from '../store/connection.ts'
 import { answer, type AnswerPorts } from './answer.ts'
-import type { DatabasePort, PoolPort, SitePort } from '../publish/ports.ts'
+import type { DatabasePort, PoolPort } from '../publish/ports.ts'
 import type { ImagesPort, NotFoundPort, TrafficPort } from './ports.ts'
-import { errorPage, failedPage, UNAVAILABLE } from './error-pages.ts'
+import { errorPage, failedPage, UNAVAILABLE, type ErrorPorts } from './error-pages.ts'
 import type { BlogResponse } from './responses.ts'
 import { readRequest } from './request.ts'
 
@@ -60,15 +60,15 @@ export function blogListener(blog: AnswerPorts & NotFoundPort & TrafficPort & Im
       { id: number, path: context.req.path.slice(0, 200), error: error.message },
       'request failed',
     )
-    return respond(failedPage(blog.site, number))
+    return respond(failedPage(blog, number))
   })
   return app
 }
 
 const respond = ({ status, headers, body }: BlogResponse) => new Response(body, { status, headers })
 
-const noFile = ({ site }: SitePort) =>
-  respond(errorPage(site, { status: 404, title: 'not-found-title', text: 'file-not-found-text' }))
+const noFile = (blog: ErrorPorts) =>
+  respond(errorPage(blog, { status: 404, title: 'not-found-title', text: 'file-not-found-text' }))
 
 export async function health(context: Context, blog: PoolPort): Promise<Response> {
   try {
@@ -100,7 +100,7 @@ async function serve(context: Context, blog: AnswerPorts & NotFoundPort & Traffi
 }
 
 const fonts = new Map<string, Buffer<ArrayBuffer>>()
-async function serveFont(context: Context, blog: SitePort): Promise<Response> {
+async function serveFont(context: Context, blog: ErrorPorts): Promise<Response> {
   const name = context.req.param('name') ?? ''
   const file = FONTS.get(name)
   if (!file) return noFile(blog)
@@ -117,7 +117,7 @@ async function serveFont(context: Context, blog: SitePort): Promise<Response> {
 }
 
 const compressed = new LRUCache<string, Buffer<ArrayBuffer>>({ max: 50 })
-function serveAsset(context: Context, blog: SitePort): Response {
+function serveAsset(context: Context, blog: ErrorPorts): Response {
   const { site } = blog
   const name = context.req.param('name') ?? ''
   const text = site.definition.assets.get(name)
@@ -144,7 +144,7 @@ function serveAsset(context: Context, blog: SitePort): Response {
   return new Response(bytes, { headers: { ...headers, 'content-encoding': 'br' } })
 }
 
-async function serveImage(context: Context, blog: DatabasePort & ImagesPort & SitePort): Promise<Response> {
+async function serveImage(context: Context, blog: DatabasePort & ImagesPort & ErrorPorts): Promise<Response> {
   const name = context.req.param('name') ?? ''
   try {
     const image = await blog.images.get(name, async () => {
@@ -167,7 +167,7 @@ async function serveImage(context: Context, blog: DatabasePort & ImagesPort & Si
     return new Response(image.bytes, { headers })
   } catch (error) {
     if (!isOutage(error)) throw error
-    return respond(errorPage(blog.site, UNAVAILABLE))
+    return respond(errorPage(blog, UNAVAILABLE))
   }
 }
 

@@ -1,7 +1,8 @@
 // The texts that the blog itself gives readers: in its language, in its own words, and in the template for errors.
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it, vi } from 'vitest'
 import { placeholders, sayIn } from '../../core/messages/say.ts'
 import { MESSAGE_NAMES, TEXTS } from '../../core/messages/texts.ts'
+import { runRulesOf } from '../testing/checks.ts'
 import { testBlog, type TestBlog } from '../testing/database.ts'
 import { saveTexts, textOf } from '../testing/edits.ts'
 import { formRequest } from '../testing/requests.ts'
@@ -112,6 +113,26 @@ describe('the template for errors', () => {
       true,
       true,
     ])
+  })
+  it('that fails is not rendered again, and does not keep an author from saving something else', async () => {
+    const runaway = `${ERROR}{% for a in (1..9000) %}{% for b in (1..9000) %}{% assign c = b %}{% endfor %}{% endfor %}`
+    const saved = await saveTexts(test.blog, { 'templates/pages/error.liquid': runaway }, { insist: true })
+    expect(saved.ok).toBe(true)
+    expect(await save({ 'blog.yaml': withError().replace('title:', 'title: The') })).toEqual([])
+    const render = vi.spyOn(test.blog.site.definition.templates, 'render')
+    for (let times = 0; times < 3; times++)
+      expect((await get('/posts', { method: 'DELETE' })).body).toContain('<h1>Method not allowed</h1>')
+    expect(render).toHaveBeenCalledTimes(1)
+    render.mockRestore()
+    const { findings } = await runRulesOf(test.blog, ['page-fails'])
+    expect(findings).toMatchObject([
+      {
+        title: 'The error page pages/error answers 500',
+        place: { document: 'templates/pages/error.liquid' },
+        witness: { address: null },
+      },
+    ])
+    await save({ 'blog.yaml': withError(), 'templates/pages/error.liquid': ERROR })
   })
   it.each([
     ['navigation', `${ERROR}{% for one in navigation %}{{ one.title }}{% endfor %}`, 'error-template-reads'],

@@ -17,7 +17,7 @@ import { readQueryParameters, type QueryParameter } from '../../core/routing/add
 import type { SlugKind } from '../../core/shapes/content-kinds.ts'
 import type { DataEntry, Route, SourceName } from '../../core/shapes/schemas.ts'
 import { RenderData } from '../../core/templates/scope.ts'
-import type { ClockPort, CursorKeyPort, DatabasePort, PoolPort } from '../publish/ports.ts'
+import type { ClockPort, CursorKeyPort, DatabasePort, PoolPort, LogPort } from '../publish/ports.ts'
 import { NAVIGATION, NOT_FOUND, queryInForce, type Site, type SiteQuery } from '../publish/site.ts'
 import { slugKindOf } from '../store/content/slugs.ts'
 import { QueryFailure, type Row } from '../store/statements/run-query.ts'
@@ -44,7 +44,7 @@ export interface FragmentPort {
 }
 
 /** What building a page uses. */
-export type PagePorts = PoolPort & DatabasePort & ClockPort & CursorKeyPort & FragmentPort
+export type PagePorts = PoolPort & DatabasePort & ClockPort & CursorKeyPort & FragmentPort & LogPort
 
 /** A request that is being answered, with everything that was derived from it once. */
 export interface PageRequest {

@@ -1,6 +1,7 @@
 /** Builds one page: loads the route's data and renders its template. */
 import { FragmentSession, type FragmentOutcome } from '../../core/caching/session.ts'
 import { DataNeeded } from '../../core/templates/scope.ts'
+import { blogValues } from './blog-values.ts'
 import { buildAddress } from './addresses/build-address.ts'
 import { Ended, NEAREST, PageData, type Ending, type PageRequest, type RouteInForce } from './page-data.ts'
 import { assetAddress, NAVIGATION } from '../publish/site.ts'
@@ -124,12 +125,7 @@ export class PageRendering {
     const { settings } = site.definition
     const data = this.#data
     return {
-      blog: {
-        title: settings.title,
-        tagline: settings.tagline ?? '',
-        origin: settings.origin ?? '',
-        language: settings.language ?? 'en',
-      },
+      blog: blogValues(settings),
       request: {
         path: shownPath,
         query,

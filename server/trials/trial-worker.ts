@@ -1,69 +1,48 @@
 /** The worker thread of `server/publish/trials.ts`. */
-import { TemplateFailure } from '../../core/templates/failure.ts'
-import { parentPort } from 'node:worker_threads'
 import type { DataSource } from 'typeorm'
 import { readDefinition } from '../../core/blog/read.ts'
 import { buildSite, type Site } from '../publish/site.ts'
-import type { Documents, FailedAddress, TrialMessage, TrialRequest } from '../publish/trials.ts'
+import { answerWith } from '../jobs/answering.ts'
+import type { Documents, FailedAddress, TrialAnswer, TrialQuestion } from '../publish/trials.ts'
 import { answer } from '../reader/answer.ts'
 import { Blog } from '../reader/blog.ts'
 import type { BlogRequest } from '../reader/request.ts'
-import { renderError } from '../reader/error-pages.ts'
+import { errorTemplateFailure } from '../reader/error-pages.ts'
 import { Walk } from '../reader/walk/walk.ts'
 import { makeDataSource } from '../store/connection.ts'
 import { requestsToTry } from './addresses.ts'
 
 const quiet = { info: () => undefined, error: () => undefined }
-const post = (message: TrialMessage) => parentPort?.postMessage(message)
 
-parentPort?.on('message', (request: TrialRequest) => {
-  const { id } = request
-  work(request).catch((error: unknown) =>
-    post({ id, kind: 'crashed', message: error instanceof Error ? error.message : String(error) }),
-  )
-})
-
-async function work(request: TrialRequest): Promise<void> {
-  const { id, documents } = request
-  if (request.kind === 'read') {
-    const read = readDefinition(documents)
-    post({ id, kind: 'read', problems: read.ok ? [] : read.problems })
-    return
-  }
-  const database = await databaseAt(request.url)
+answerWith(async (question: TrialQuestion, trying: (path: string) => void): Promise<TrialAnswer> => {
+  const { documents } = question
+  if (question.kind === 'read') return problemsOf(documents)
+  const database = await databaseAt(question.url)
   const site = siteOf(database, documents)
-  const current = siteOf(database, request.current)
+  if (!site) return problemsOf(documents)
+  const current = siteOf(database, question.current)
   const failed: FailedAddress[] = []
-  if (!site) {
-    const read = readDefinition(documents)
-    return post({ id, kind: 'read', problems: read.ok ? [] : read.problems })
-  }
   const blog = blogOf(database, site)
-  const requests = await requestsToTry(blog, site, current)
-  for (const one of requests) {
-    post({ id, kind: 'trying', path: one.target })
+  // What fails already does not keep an author from saving something else.
+  for (const one of await requestsToTry(blog, site, current)) {
+    trying(one.target)
     const failure = await failureOf(blog, one)
-    // What fails already does not keep an author from saving something else.
     if (failure && !(current && (await failureOf(blogOf(database, current), one)))) failed.push(failure)
   }
-  failed.push(...failingErrorPage(site))
-  post({ id, kind: 'rendered', failed, tried: requests.length })
+  const failing = failingErrorPage(site)
+  if (failing && !(current && failingErrorPage(current))) failed.push(failing)
+  return { failed }
+})
+
+function problemsOf(documents: Documents): TrialAnswer {
+  const read = readDefinition(documents)
+  return { problems: read.ok ? [] : read.problems }
 }
 
-/** The template of error pages is rendered as well. If it fails later, readers get the plain page. */
-function failingErrorPage(site: Site): FailedAddress[] {
-  const { settings, say } = site.definition
-  if (settings.error === undefined) return []
-  try {
-    renderError(site, settings.error, { status: 500, title: say('failed-title'), text: say('failed-text') })
-    return []
-  } catch (error) {
-    const problem = error instanceof TemplateFailure ? error.problem : undefined
-    const message = problem?.message ?? (error instanceof Error ? error.message : String(error))
-    return [
-      { method: 'GET', path: settings.error, status: 500, message, file: problem?.file, line: problem?.line },
-    ]
-  }
+/** Renders the template of error pages. Readers get the plain page if it fails. */
+function failingErrorPage(site: Site): FailedAddress | undefined {
+  const failure = errorTemplateFailure(site)
+  return failure && { method: 'GET', status: 500, path: site.definition.settings.error ?? '', ...failure }
 }
 
 const blogOf = (database: DataSource, site: Site) =>
@@ -113,5 +92,3 @@ function siteOf(database: DataSource, documents: Documents): Site | undefined {
   sites.length = Math.min(sites.length, 3)
   return sites[0]?.site
 }
-
-post({ id: 0, kind: 'ready' })

@@ -22,8 +22,8 @@ export const draftListed: Rule = {
         }),
       ),
       claim: {
-        sentence: `No page shows anything of an unpublished post, at ${counted(addresses, 'address', 'addresses')} that fit these posts`,
-        ofSample: `No page shows anything of the unpublished posts tested, at ${counted(addresses, 'address', 'addresses')} that fit them`,
+        sentence: `None of ${counted(addresses, 'page')} requested shows anything of an unpublished post`,
+        ofSample: `None of ${counted(addresses, 'page')} requested shows anything of the unpublished posts tested`,
         tested: posts,
         of: allPosts,
         things: ['unpublished post', 'unpublished posts'],

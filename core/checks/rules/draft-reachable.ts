@@ -20,8 +20,8 @@ export const draftReachable: Rule = {
         }),
       ),
       claim: {
-        sentence: 'No draft or scheduled post answers at the address that it will have',
-        ofSample: 'No draft or scheduled post tested answers at the address that it will have',
+        sentence: 'No draft or scheduled post answers at its future address',
+        ofSample: 'No draft or scheduled post tested answers at its future address',
         tested: known.length,
         of: total,
         things: ['address', 'addresses'],

@@ -15,7 +15,8 @@ const NOWHERE = '/no-such-address-as-this'
 /** A request that fails, and the status with which it should be answered. */
 interface Failed {
   address: string
-  method: 'GET' | 'POST'
+  /** `TEMPLATE`: the template of error pages, which has no address. */
+  method: 'GET' | 'POST' | 'TEMPLATE'
   expected: 200 | 404 | 422
 }
 
@@ -42,13 +43,17 @@ export const pageFails: Rule = {
     note({ address: NOWHERE, method: 'GET', expected: 404 }, await facts.page(NOWHERE))
     for (const address of await facts.forms())
       note({ address, method: 'POST', expected: 422 }, await facts.emptyForm(address))
+    const error = await facts.errorTemplateFailure()
+    if (error) {
+      const address = facts.definition.settings.error ?? ''
+      const failure = { ...error, isBuild: false }
+      note({ address, method: 'TEMPLATE', expected: 200 }, { ...NO_ANSWER, failure })
+    }
     return {
       findings: [...failed].map(([cause, { answer, requests }]) => describe(cause, answer, requests)),
       claim: {
-        sentence:
-          'No page, no further page of a listing, no unknown address and no empty form answers with a server error',
-        ofSample:
-          'No page requested answers with a server error, nor do further pages, unknown addresses and empty forms',
+        sentence: 'No page requested answers with a server error',
+        ofSample: 'No page requested answers with a server error',
         tested: chosen.length,
         of: total,
         things: ['address', 'addresses'],
@@ -70,7 +75,10 @@ function furtherPages({ definition }: Facts, chosen: readonly KnownAddress[]): s
   })
 }
 
-const named = ({ address, method }: Failed) => (method === 'GET' ? address : `POST ${address}`)
+const NO_ANSWER: Answer = { status: 500, location: null, body: '', route: null, failure: null }
+
+const named = ({ address, method }: Failed) =>
+  method === 'GET' ? address : method === 'POST' ? `POST ${address}` : `The error page ${address}`
 
 function describe(cause: string, { status, failure }: Answer, requests: readonly Failed[]): RuleFinding {
   const [one] = requests

@@ -71,15 +71,16 @@ interface Moved {
   links: number
 }
 
-const said = (times: number, links: number) =>
+/** Returns how often such addresses were requested and linked. */
+const evidence = (times: number, links: number) =>
   [
     ...(times > 0 ? [`${counted(times, 'request')} so far.`] : []),
     ...(links > 0 ? [`${counted(links, 'link')} to such addresses.`] : []),
   ].join(' ')
 
 /**
- * Finds addresses that were not found, or are linked to in vain, and whose last segment is the slug of a row with another
- * address: one finding for each route that has moved.
+ * Finds requested and linked addresses that answer 404 although their last segment is the slug of a row with another
+ * address. Each route that has moved is one finding.
  */
 async function movedRoutes(facts: Facts): Promise<RuleFinding[]> {
   const notFound = await facts.notFound()
@@ -120,7 +121,7 @@ async function movedRoutes(facts: Facts): Promise<RuleFinding[]> {
       {
         subject: `${prefix} ${target}`,
         title: `Addresses under ${prefix} have moved to ${target}`,
-        detail: `${first.path} answers 404, but “${first.title}” is at ${target}${slugOf(first.path)}. ${said(
+        detail: `${first.path} answers 404, but “${first.title}” is at ${target}${slugOf(first.path)}. ${evidence(
           times,
           requests.reduce((sum, one) => sum + one.links, 0),
         )}`,

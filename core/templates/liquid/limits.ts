@@ -76,22 +76,32 @@ export function checkCall(filter: string, value: unknown, words: readonly unknow
 
 /** Work that any page may do, however slow the machine is at that moment. Rendering a node is one unit. */
 const FREE_WORK = 10_000
-/** How long a rendering that has done more work may take, in milliseconds. */
+/** How long a rendering that has done more work may take, in milliseconds of the processor. */
 const LONGEST = 200
+/** How long it may take in any case, in milliseconds: other threads of the process also use the processor. */
+const LONGEST_WAIT = 1_000
 
-/** What a rendering has done. liquidjs passes the same limiter to all of its contexts. */
-const meters = new WeakMap<object, { units: number; start: number }>()
+/** What a rendering has done, and when it began. liquidjs passes the same limiter to all of its contexts. */
+const meters = new WeakMap<object, { units: number; start: number; used: number }>()
+
+/** Returns the processor time that the process has used, in milliseconds. */
+function processorTime(): number {
+  const { user, system } = process.cpuUsage()
+  return (user + system) / 1_000
+}
 
 /**
- * Adds work to a rendering, and stops one that does not come to an end. A rendering that was only held up, by the machine
- * or by another one, has done little and goes on.
+ * Adds work to a rendering, and stops one that takes too long. A rendering that was only held up by a busy machine has
+ * done little work, or has used little of the processor, and goes on.
  * @param limiter of the rendering
  */
 export function spend(limiter: object, units: number): void {
   let meter = meters.get(limiter)
-  if (!meter) meters.set(limiter, (meter = { units: 0, start: performance.now() }))
+  if (!meter) meters.set(limiter, (meter = { units: 0, start: performance.now(), used: processorTime() }))
   meter.units += units
-  if (meter.units > FREE_WORK && performance.now() - meter.start > LONGEST)
+  if (meter.units <= FREE_WORK) return
+  const waited = performance.now() - meter.start
+  if (waited > LONGEST_WAIT || (waited > LONGEST && processorTime() - meter.used > LONGEST))
     throw new WordedError(TEMPLATE_PROBLEMS['template-runaway'](LONGEST))
 }
 

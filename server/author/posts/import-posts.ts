@@ -1,4 +1,5 @@
 /** Imports posts from Markdown files with front matter, many at once. */
+import { setImmediate } from 'node:timers/promises'
 import type { DroppedCopy } from '../../../core/caching/store.ts'
 import { writeMatter } from '../../../core/content/front-matter.ts'
 import { blocked, success, type Outcome } from '../../../core/shapes/outcome.ts'
@@ -43,6 +44,9 @@ export interface PostsImport {
   purged: DroppedCopy[]
 }
 
+/** After how many files readers get a turn. */
+const TURN = 10
+
 export interface ImportOptions {
   /** Creates categories, authors and tags that do not exist. */
   createMissing?: boolean
@@ -62,10 +66,11 @@ export async function importPosts(
 ): Promise<PostsImport> {
   let found: Pick<PostsImport, 'results' | 'missing'> = { results: [], missing: [] }
   const importAll = async (writing: Writing) => {
-    const read = files.map(({ name, text }) => ({
-      name,
-      read: readPostFile(name, text, writing.now, writing.definition),
-    }))
+    const read: { name: string; read: Outcome<PostFile> }[] = []
+    for (const { name, text } of files) {
+      if (read.length % TURN === 0) await setImmediate()
+      read.push({ name, read: readPostFile(name, text, writing.now, writing.definition) })
+    }
     let missing = await missingTerms(writing, read)
     if (createMissing) missing = await createTerms(writing, missing)
     const results: ImportedFile[] = []

@@ -5,7 +5,7 @@ import { ThreadStopped } from '../../jobs/thread.ts'
 import { ROW_PROBLEMS } from '../problems.ts'
 import type { ContentNames } from '../references.ts'
 
-/** Renders Markdown. A text whose rendering does not come to an end is refused. */
+/** Renders Markdown. A text that takes too long is refused. */
 export async function renderedText(
   file: string,
   body: string,

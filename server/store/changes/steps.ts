@@ -21,7 +21,7 @@ export interface Step {
   total: number
   /** How many of them are documents. */
   documents: number
-  /** The first of them, as far as they were asked for. Long texts are cut, and derived columns left out. */
+  /** The first of them, as many as requested. Long texts are cut, and derived columns left out. */
   entries: StepEntry[]
 }
 

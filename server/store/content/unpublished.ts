@@ -26,7 +26,7 @@ export async function unpublishedPosts(
 }
 
 /** Runs a part, so that a statement which fails in it does not make all later ones fail. */
-export type Apart = <R>(part: () => Promise<R>) => Promise<R>
+export type InSavepoint = <R>(part: () => Promise<R>) => Promise<R>
 
 /** Carries the result out of the transaction, which is always rolled back. */
 class Seen<T> extends Error {
@@ -41,7 +41,7 @@ class Seen<T> extends Error {
  */
 export async function withoutUnpublished<T>(
   manager: EntityManager,
-  look: (pool: Queryable, apart: Apart) => Promise<T>,
+  look: (pool: Queryable, inSavepoint: InSavepoint) => Promise<T>,
 ): Promise<T> {
   try {
     return await manager.transaction(async (inside) => {
@@ -59,15 +59,15 @@ export async function withoutUnpublished<T>(
       // A different search path also makes PostgreSQL plan prepared statements again.
       const client = (await inside.queryRunner?.connect()) as PoolClient
       const pool = inTurn(client)
-      const apart: Apart = async (part) => {
-        await pool.query('SAVEPOINT apart')
+      const inSavepoint: InSavepoint = async (part) => {
+        await pool.query('SAVEPOINT part')
         try {
           return await part()
         } finally {
-          await pool.query('ROLLBACK TO SAVEPOINT apart')
+          await pool.query('ROLLBACK TO SAVEPOINT part')
         }
       }
-      throw new Seen(await look(pool, apart))
+      throw new Seen(await look(pool, inSavepoint))
     })
   } catch (error) {
     if (error instanceof Seen) return error.value as T

@@ -87,12 +87,11 @@ async function importFiles(
     skipRefused = false,
   }: BodyOf<'POST /api/posts/import'>,
 ) {
-  const staged =
-    (id === undefined ? undefined : imports.get(id)) ??
-    (id === undefined ? new StagedImport() : imports.begin(id))
+  const staged = id === undefined ? new StagedImport() : (imports.get(id) ?? imports.begin(id))
   if (!staged.add(files))
     return blocked({ file: 'import', ...IMPORT_PROBLEMS['import-too-large'](MOST_FILES, MOST_MEGABYTES) })
   if (staged.files.length === 0) return unknown({ file: 'import', ...IMPORT_PROBLEMS['import-unknown']() })
+  staged.done = 0
   if (more) return success({ isDone: false, results: [], missing: [], purged: [] })
   const { isDone, results, missing, purged } = await importPosts(blog, staged.files, {
     createMissing,

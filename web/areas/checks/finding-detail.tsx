@@ -34,7 +34,7 @@ export function FindingDetail({ finding, rule, onApplied }: Props) {
   const [isApplying, setApplying] = useState(false)
   const [isComplete, setComplete] = useState(false)
   const { witness, place, others } = finding
-  const { offered: fixes, rejected, isTrying, error } = useFixes(finding)
+  const { offered: fixes, rejected, isTrying, error, tryAgain } = useFixes(finding)
   const fix = fixes[chosen] ?? fixes[0]
   const applyFix = async () => {
     if (!fix) return
@@ -158,6 +158,11 @@ export function FindingDetail({ finding, rule, onApplied }: Props) {
                       : text.noFix}
               </p>
             )}
+            {error && !isTrying ? (
+              <Button size="small" onClick={tryAgain}>
+                {shared.retry}
+              </Button>
+            ) : null}
             {rejected.length > 0 ? (
               <ul className="muted rejected">
                 {rejected.map((one) => (

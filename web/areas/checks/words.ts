@@ -35,8 +35,8 @@ export const words = {
     fix: 'Fix',
     fixes: 'Possible fixes',
     noFix: 'There is no automatic fix. Edit the document named under Cause.',
-    trying: 'Trying the fixes on the blog as it would be …',
-    noneHelps: 'No fix is offered, because none removes this finding without causing another.',
+    trying: 'Trying the fixes …',
+    noneHelps: 'No fix is offered: each would leave this finding or cause another.',
     rejected: (label: string, reason: string) => `Not offered: ${label}. ${reason}`,
     afterwards: (text: string) => `Afterwards: ${text}`,
     apply: 'Apply',
@@ -57,6 +57,6 @@ export const words = {
     result: 'Result',
     sample: 'Tested',
     proven: (sentence: string, count: string) => `${sentence}: ${count}.`,
-    notProven: 'Nothing can be said: there was nothing to test, or there are findings.',
+    notProven: 'No result: there was nothing to test, or there are findings.',
   },
 } as const

@@ -1,20 +1,42 @@
 /** The findings of the checks on routes, each with its fixes. */
 import { Button } from 'antd'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import type { CheckFinding } from '../../../contract/checks.ts'
 import type { Fix } from '../../../core/checks/finding.ts'
 import { useFixes } from '../../shared/changes/checks.ts'
 import { useChanges } from '../../shared/changes/use-changes.ts'
+import { words as shared } from '../../shared/words/words.ts'
 import { words } from './words.ts'
 
-/** The fixes that help, each as a button. */
+/** The fixes that help, each as a button, once they are asked for. */
 function Fixes({ finding, onApplied }: { finding: CheckFinding; onApplied(): void }) {
   const { apply } = useChanges()
-  const { offered, isTrying } = useFixes(finding)
+  const [isWanted, setWanted] = useState(false)
+  const { offered, isTrying, error, tryAgain } = useFixes(finding, isWanted)
   const applyFix = async (fix: Fix) => {
     if (await apply(fix.steps, fix.after)) onApplied()
   }
-  if (isTrying) return <span className="muted">{words.note.trying}</span>
+  if (!finding.hasFixes) return null
+  if (!isWanted)
+    return (
+      <Button size="small" type="primary" onClick={() => setWanted(true)}>
+        {words.note.fix}
+      </Button>
+    )
+  if (isTrying)
+    return (
+      <span className="muted" role="status">
+        {words.note.trying}
+      </span>
+    )
+  if (error)
+    return (
+      <Button size="small" onClick={tryAgain}>
+        {shared.retry}
+      </Button>
+    )
+  if (offered.length === 0) return <span className="muted">{words.note.noneHelps}</span>
   return offered.map((fix, index) => (
     <Button
       key={fix.label}

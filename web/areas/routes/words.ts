@@ -36,7 +36,13 @@ export const words = {
     more: (count: number) => `and ${count} more`,
   },
 
-  note: { walk: (address: string) => `Walk ${address}`, open: 'Show the finding', trying: 'Trying fixes …' },
+  note: {
+    walk: (address: string) => `Walk ${address}`,
+    open: 'Show the finding',
+    fix: 'Fix…',
+    trying: 'Trying the fixes …',
+    noneHelps: 'No fix helps. The finding says why.',
+  },
 
   detail: {
     label: (route: string) => `Route ${route}`,

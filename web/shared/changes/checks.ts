@@ -6,18 +6,25 @@ import { useRead } from '../../api/queries.ts'
 const WHILE_RUNNING = 400
 const OTHERWISE = 4_000
 
-/** Tries the fixes of a finding, and returns those that help. A fix that would cause another finding is not offered. */
-export function useFixes({ rule, subject, hasFixes }: Pick<CheckFinding, 'rule' | 'subject' | 'hasFixes'>) {
+/**
+ * Tries the fixes of a finding, and returns those that help. A fix that would cause another finding is not offered.
+ * @param isWanted false to wait, because all checks run for each fix
+ */
+export function useFixes(
+  { rule, subject, hasFixes }: Pick<CheckFinding, 'rule' | 'subject' | 'hasFixes'>,
+  isWanted = true,
+) {
   const tried = useRead(
     'GET /api/checks/fixes',
     { query: { rule, subject } },
-    { enabled: hasFixes, staleTime: Infinity, retry: false },
+    { enabled: hasFixes && isWanted, staleTime: Infinity, retry: false },
   )
   return {
     offered: tried.data?.offered ?? [],
     rejected: tried.data?.rejected ?? [],
-    isTrying: tried.isLoading,
+    isTrying: tried.isFetching && !tried.data,
     error: tried.error,
+    tryAgain: () => void tried.refetch(),
   }
 }
 

@@ -88,6 +88,7 @@ function Import({ close }: { close(): void }) {
   const run = async (options: { createMissing?: boolean; skipRefused?: boolean }, isSent = true) => {
     setState('running')
     setAnswer(undefined)
+    setDone(0)
     isStopped.current = false
     const watch = setInterval(() => {
       call('GET /api/posts/import', { query: { import: id.current } }).then(
@@ -111,6 +112,10 @@ function Import({ close }: { close(): void }) {
     if (id.current !== '')
       call('DELETE /api/posts/import', { query: { import: id.current } }).catch(notices.failed)
   }
+  const leave = () => {
+    stop()
+    close()
+  }
   const all = [...(answer?.results ?? [])]
   const missing = answer?.missing ?? []
   /** Whether a file was not imported only because others were refused. */
@@ -120,10 +125,7 @@ function Import({ close }: { close(): void }) {
     <Modal
       open
       rootClassName="content-popup"
-      onCancel={() => {
-        stop()
-        close()
-      }}
+      onCancel={leave}
       width={680}
       title={text.title}
       footer={
@@ -131,7 +133,7 @@ function Import({ close }: { close(): void }) {
           <Button onClick={stop}>{text.stop}</Button>
         ) : (
           <>
-            <Button onClick={close}>{state === 'done' ? shared.close : shared.cancel}</Button>
+            <Button onClick={leave}>{state === 'done' ? shared.close : shared.cancel}</Button>
             {state === 'choosing' ? (
               <Button type="primary" disabled={files.length === 0} onClick={() => void run({}, false)}>
                 {text.import(files.length)}

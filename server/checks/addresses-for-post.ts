@@ -1,4 +1,4 @@
-/** Addresses at which a post would be seen, if anything showed it: made from its own values, not from what queries compare. */
+/** Addresses that would show a post if anything did: built from its own values, not from what queries compare. */
 import { withQuery } from '../../core/paging/numbered.ts'
 import { buildPath } from '../../core/routing/addresses/build.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
@@ -6,13 +6,13 @@ import type { ParameterType } from '../../core/shapes/schemas.ts'
 import type { Definition } from '../../core/blog/definition.ts'
 import type { PostValues } from '../store/content/post-values.ts'
 
-export type ProvokingValues = PostValues & { title: string }
+export type ShownPost = PostValues & { title: string }
 
 /** The number of addresses of each route for each post. */
 const MOST = 8
 
 /** Returns the values of a post that a parameter of a type can have. */
-function valuesFor(type: ParameterType | undefined, post: ProvokingValues): (string | number)[] {
+function valuesFor(type: ParameterType | undefined, post: ShownPost): (string | number)[] {
   const known = (...values: (string | number | null)[]) => values.filter((one) => one !== null)
   const slugs = known(post.slug, post.category, ...post.categories, ...post.tags, post.author)
   switch (type ?? 'text') {
@@ -50,39 +50,29 @@ function choices(
   return found
 }
 
-/** Returns addresses of a route that are made from a post’s values, with and without each parameter of the query string. */
-export function provokingAddresses(
-  { policy }: Definition,
-  { route, pattern, ...compiled }: CompiledRoute,
-  post: ProvokingValues,
-): string[] {
+/** Returns addresses of a route that are built from a post’s values, with and without parameters of the query string. */
+export function addressesForPost({ policy }: Definition, compiled: CompiledRoute, post: ShownPost): string[] {
+  const { pattern, route } = compiled
   const paths = choices(pattern.names, (_, at) => valuesFor(pattern.types[at], post)).flatMap((values) => {
-    const built = buildPath({ route, pattern, ...compiled }, values, policy)
+    const built = buildPath(compiled, values, policy)
     return built.ok ? [built.path] : []
   })
   const declared = Object.entries(route.query ?? {})
-  const searches = declared.flatMap(([name, type]) =>
-    choices([name], () => valuesFor(type, post)).map((one) => one),
+  // A condition on an absent parameter is left out, so each parameter is given alone, and all of them together.
+  const alone = declared.flatMap(([name, type]) => choices([name], () => valuesFor(type, post)))
+  const together = choices(Object.keys(route.query ?? {}), (name) =>
+    valuesFor(route.query?.[name], post).slice(0, 1),
   )
-  // Conditions on absent parameters are left out, so each parameter is given alone, and the first values together.
-  const together = Object.fromEntries(
-    declared.flatMap(([name, type]) =>
-      valuesFor(type, post)
-        .slice(0, 1)
-        .map((value) => [name, value]),
-    ),
-  )
-  const all = [...searches, ...(declared.length > 1 ? [together] : [])]
+  const queries = [{}, ...alone, ...(declared.length > 1 ? together : [])]
   return paths
-    .flatMap((path) => [
-      path,
-      ...all.map((given) =>
+    .flatMap((path) =>
+      queries.map((query) =>
         withQuery(
           path,
           new URLSearchParams(),
-          Object.fromEntries(Object.entries(given).map(([name, value]) => [name, String(value)])),
+          Object.fromEntries(Object.entries(query).map(([name, value]) => [name, String(value)])),
         ),
       ),
-    ])
+    )
     .slice(0, MOST)
 }
