@@ -126,12 +126,23 @@ describe('draft-listed finds an unpublished post', () => {
     })
     expect((await expectFound('recent'))?.witness.address).toBe('/no-such-address-as-this')
   })
-  it('through its comments', async () => {
+  it.each([
+    ['with the post', 'with: [post]\n'],
+    ['alone', ''],
+  ])('through its comments, fetched %s', async (_, relation) => {
     await test.database.query(
       `INSERT INTO comment (post_id, name, text, state, once) SELECT id, 'Reader', 'Hidden words', 'shown', gen_random_uuid() FROM post WHERE published_at IS NULL LIMIT 1`,
     )
-    await save({ 'queries/latest-comments.yaml': withoutCondition('queries/latest-comments.yaml', 'shown') })
-    await expectFound('latest-comments')
+    await save({
+      'queries/said.yaml': `from: comments\n${relation}order: [-createdAt]\ntake: first 3\n`,
+      'templates/pages/said.liquid': '{% for one in said %}{{ one.name }}: {{ one.text }}{% endfor %}',
+      'routes.yaml': routeBefore(
+        'home',
+        '- name: said\n  path: /said\n  data: { said: said }\n  template: pages/said',
+      ),
+    })
+    const found = await expectFound('said')
+    expect(found?.detail).toBe('/said shows the comment by “Reader” on an unpublished post.')
     await test.database.query("DELETE FROM comment WHERE text = 'Hidden words'")
   })
   it('through a parameter of the query string', async () => {
