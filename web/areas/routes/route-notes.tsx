@@ -40,6 +40,8 @@ function Fixes({ finding, onApplied }: { finding: CheckFinding; onApplied(): voi
   return offered.map((fix, index) => (
     <Button
       key={fix.label}
+      // It takes the place of the button that asked for it.
+      autoFocus={index === 0}
       size="small"
       type={index === 0 ? 'primary' : 'default'}
       title={fix.after}
