@@ -44,8 +44,8 @@ export function readsOfPlan(plan: QueryPlan): PlanReads {
   for (const predicate of plan.where) reader.predicate(predicate)
   for (const { relation } of [...plan.conditionJoins, ...plan.orderReads])
     reader.relation(reader.reads.deciding, relation)
-  for (const expression of [...plan.groupBy, ...plan.order.map((one) => one.expression)])
-    reader.expression(reader.reads.deciding, expression)
+  // The groups of a count are part of its order.
+  for (const { expression } of plan.order) reader.expression(reader.reads.deciding, expression)
   for (const { expression } of plan.columns) reader.expression(reader.reads.shown, expression)
   for (const relation of [...plan.relations, ...plan.manyRelations])
     reader.relation(reader.reads.shown, relation)

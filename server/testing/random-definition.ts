@@ -2,8 +2,6 @@
 import fc from 'fast-check'
 import { RELATED_FIELDS, SOURCE, type Field } from '../../core/queries/sources.ts'
 import { readMeaning } from '../../core/queries/meaning.ts'
-import { planQuery } from '../../core/queries/plan.ts'
-import { readsOfPlan } from '../../core/queries/plan-reads.ts'
 import type { Query, SourceName } from '../../core/shapes/schemas.ts'
 
 const SOURCES = Object.keys(SOURCE) as SourceName[]
@@ -48,40 +46,49 @@ function fieldsOf(source: SourceName): [string, Field][] {
   return [...Object.entries(fields), ...related].filter(([, { type }]) => type !== 'relevance')
 }
 
-const condition = (source: SourceName): fc.Arbitrary<unknown> => {
-  const plain = fc.constantFrom(...fieldsOf(source)).chain(([field, kind]) =>
-    fc
-      .tuple(
-        kind.type === 'words'
-          ? fc.constant('matches')
-          : fc.constantFrom(
-              'equal',
-              'equal',
-              'not-equal',
-              'less',
-              'at-least',
-              'in',
-              'contains',
-              'set',
-              'unset',
-              'within',
-            ),
-        valueOf(kind),
-        fc.constantFrom('fixed', ':p', ':q'),
-      )
-      .map(([is, value, how]) => {
-        if (is === 'set' || is === 'unset') return { field, is }
-        if (is === 'in') return { field, is, to: [value] }
-        const isText = ['text', 'slug', 'path', 'words'].includes(kind.type)
-        if (how === 'fixed' || !isText) return { field, is, to: value }
-        return { field, is, to: how, ...(how === ':q' ? { when: 'given' } : {}) }
-      }),
+const COMPARISONS = ['equal', 'equal', 'not-equal', 'less', 'at-least', 'in', 'contains', 'set', 'unset']
+
+/** A condition on a field. Fields that are found in another way than by comparing them are chosen more often. */
+const onField = (source: SourceName): fc.Arbitrary<unknown> => {
+  const fields = fieldsOf(source)
+  const compared = fields.filter(([, { type }]) => type !== 'words')
+  const [own, related] = [false, true].map((is) => compared.filter(([name]) => name.includes('.') === is))
+  const slugs = fields.filter(([name]) => /^(category|parent)\.slug$/.test(name))
+  const words = fields.filter(([, { type }]) => type === 'words')
+  const ways = [
+    { weight: 4, from: own ?? [], comparisons: COMPARISONS },
+    { weight: 3, from: related ?? [], comparisons: COMPARISONS },
+    { weight: 1, from: slugs, comparisons: ['within'] },
+    { weight: 1, from: words, comparisons: ['matches'] },
+  ].filter((one) => one.from.length > 0)
+  return fc.oneof(
+    ...ways.map(({ weight, from, comparisons }) => ({
+      weight,
+      arbitrary: fc
+        .constantFrom(...from)
+        .chain(([field, kind]) =>
+          fc
+            .tuple(fc.constantFrom(...comparisons), valueOf(kind), fc.constantFrom('fixed', ':p', ':q'))
+            .map(([is, value, how]) => compare(field, kind, is, value, how)),
+        ),
+    })),
   )
+}
+
+function compare(field: string, { type }: Field, is: string, value: unknown, how: string): unknown {
+  if (is === 'set' || is === 'unset') return { field, is }
+  if (is === 'in') return { field, is, to: [value] }
+  const isText = ['text', 'slug', 'path', 'words'].includes(type)
+  if (how === 'fixed' || !isText) return { field, is, to: value }
+  return { field, is, to: how, ...(how === ':q' ? { when: 'given' } : {}) }
+}
+
+const condition = (source: SourceName): fc.Arbitrary<unknown> => {
   const names = Object.entries(SOURCE[source].conditions).flatMap(([name, { internal }]) =>
     internal ? [] : [name],
   )
-  const named = names.length > 0 ? [fc.constantFrom(...names)] : []
-  const leaf = fc.oneof({ weight: 3, arbitrary: plain }, ...named)
+  const named = names.length > 0 ? [{ weight: 2, arbitrary: fc.constantFrom(...names) }] : []
+  const leaf = fc.oneof({ weight: 3, arbitrary: onField(source) }, ...named)
   return fc.oneof(
     { weight: 4, arbitrary: leaf },
     { weight: 1, arbitrary: fc.array(leaf, { minLength: 2, maxLength: 3 }).map((any) => ({ any })) },
@@ -121,8 +128,10 @@ export const randomQuery: fc.Arbitrary<Query> = fc
         by: fc.constantFrom('number', 'cursor'),
         end: fc.constantFrom('not-found', 'last', 'empty'),
         empty: fc.constantFrom('allow', 'allow', 'allow', 'not-found'),
+        isRanked: fc.boolean(),
       })
-      .map(({ by, end, ...query }): unknown => {
+      .map(({ by, end, isRanked, ...query }): unknown => {
+        if (isRanked && JSON.stringify(query.where).includes('matches')) query.order = ['-relevance']
         if (query.take !== 'pages') return { from, ...query }
         return { from, ...query, pages: { size: 2, by, ...(by === 'number' ? { 'past-the-end': end } : {}) } }
       })
@@ -253,31 +262,40 @@ export interface RandomDefinition {
   read: string[]
 }
 
-/** Returns what a query reads to find its rows, and the relations and counts that its rows show. */
-function readBy(query: Query): string[] {
-  const read = readMeaning(query)
-  if (!read.ok) return []
-  const { deciding, shown } = readsOfPlan(planQuery(read.meaning))
-  const { relations, counts } = SOURCE[query.from]
-  return [deciding, shown].flatMap((fields) => [
-    ...(fields === shown ? [] : [...fields.own].map((field) => `${query.from}.${field}`)),
-    ...[...fields.related].flatMap(([relation, names]) =>
-      [...names].map((field) => `${relations[relation]?.source ?? ''}.${field}`),
-    ),
-    ...[...fields.counts].flatMap((name) => {
-      const count = counts[name]
-      const by = count && SOURCE[count.source].relations[count.by]
-      return count
-        ? [
-            `${count.source}.${by?.many ? count.by : `${count.by}Id`}`,
-            ...(SOURCE[count.source].conditions[count.named]?.fields ?? []).map(
-              (field) => `${count.source}.${field}`,
-            ),
-            ...(count.within ? [`${query.from}.parentId`] : []),
-          ]
-        : []
-    }),
-  ])
+/**
+ * Returns the fields that a query names, to find its rows or to show related ones. It reads the document of the query, not
+ * its plan, so that a fault of the plan does not keep these fields from being changed.
+ */
+function readBy({ from, where, order, with: fetched, ['count-by']: by }: Query): string[] {
+  const named = [where, order, fetched, by].flatMap(wordsIn)
+  const searched = named.includes('matches') ? ['search', 'title'] : []
+  return [...named, ...searched].flatMap((word) => fieldsNamed(from, word))
+}
+
+/** Returns all texts of a value, without the sign of a descending order. */
+function wordsIn(value: unknown): string[] {
+  if (typeof value === 'string') return [value.replace(/^-/, '')]
+  return typeof value === 'object' && value !== null ? Object.values(value).flatMap(wordsIn) : []
+}
+
+/** Returns e.g. `categories.name` and `posts.categoryId` for `category.name` of posts. */
+function fieldsNamed(from: SourceName, word: string): string[] {
+  const { relations, counts, conditions } = SOURCE[from]
+  const [first = '', second] = word.split('.')
+  const relation = relations[first]
+  if (relation) {
+    const key = relation.many ? first : `${first}Id`
+    const fields = second === undefined ? RELATED_FIELDS[relation.source] : [second, 'slug', 'parentId']
+    return [`${from}.${key}`, ...fields.map((field) => `${relation.source}.${field}`)]
+  }
+  const count = counts[word]
+  if (count) {
+    const within = count.within ? [`${from}.parentId`] : []
+    return [...fieldsNamed(count.source, count.named), ...fieldsNamed(count.source, count.by), ...within]
+  }
+  const condition = conditions[word]
+  if (condition) return condition.fields.flatMap((field) => fieldsNamed(from, field))
+  return [`${from}.${SOURCE[from].fields[word]?.partOf?.time ?? word}`]
 }
 
 interface RandomRoute {
