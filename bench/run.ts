@@ -11,6 +11,7 @@ import { start } from '../server/start.ts'
 import { CHROMIUM } from '../scripts/chromium.ts'
 import { root } from '../scripts/dependencies.mjs'
 import { buildIfStale } from '../scripts/front-end.ts'
+import { bundleThreads } from '../scripts/threads.ts'
 import { bundle } from './bundle.ts'
 import { contentFigures } from './content.ts'
 import { listingFigures } from './listings.ts'
@@ -189,6 +190,7 @@ async function secondsToStart(data: string): Promise<number> {
 
 export async function run(): Promise<void> {
   await buildIfStale(root)
+  await bundleThreads(root)
   const folder = mkdtempSync(join(tmpdir(), 'esquina-bench-'))
   chmodSync(folder, 0o755)
   try {

@@ -4,6 +4,7 @@ import { start, StartProblem, type Running } from '../server/start.ts'
 import { installPackages, preventDebianCluster } from './debian.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
+import { bundleThreads } from './threads.ts'
 
 const environment = process.env
 
@@ -53,6 +54,7 @@ export async function run(began: number): Promise<void> {
     const databaseUrl = environment['DATABASE_URL'] || undefined
     const binaries = databaseUrl === undefined ? serverBinaries() : undefined
     const blank = process.argv.includes('--blank')
+    const bundled = bundleThreads(root)
     starting = start({
       root,
       binaries,
@@ -71,7 +73,7 @@ export async function run(began: number): Promise<void> {
         : {}),
       say: (line) => console.log(line),
     })
-    const [running, built] = await Promise.all([starting, buildIfStale(root)])
+    const [running, built] = await Promise.all([starting, buildIfStale(root), bundled])
     if (stopping) return
     if (built) console.log('Built the workbench.')
     console.log(`

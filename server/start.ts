@@ -109,7 +109,7 @@ export async function start(options: StartOptions): Promise<Running> {
     const indexes = new OwnIndexes(opened)
     const endKeeping = keepIndexes(blogService, indexes)
     const checks = new Checks(blogService)
-    checks.schedule()
+    checks.follow()
     const growth = new GrowthJobs(blogService, () => checks.schedule())
     const blog = await listen(blogListener(blogService), options.host, options.blogPort, options.say)
     const key = options.key ?? keptKey(data)

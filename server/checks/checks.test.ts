@@ -352,6 +352,9 @@ describe('each rule', () => {
 
 describe('the service', () => {
   it('runs after a save in the background, and aborts a run for a newer one', async () => {
+    checks.follow()
+    for (let attempt = 0; attempt < 600 && checks.state.finishedAt === null; attempt++)
+      await new Promise((done) => setTimeout(done, 50))
     const before = checks.state.finishedAt
     await write({ 'blog.yaml': await text('blog.yaml') })
     for (let attempt = 0; attempt < 600 && checks.state.finishedAt === before; attempt++)
@@ -362,6 +365,25 @@ describe('the service', () => {
     for (const state of states) expect(state).toBe(checks.state)
     expect(checks.state).toMatchObject({ running: null, findings: [] })
     expect(checks.state.runs.length).toBe(RULES.length)
+  })
+  it('claims nothing after a run that could not be completed', async () => {
+    const { database, notFound } = test.blog
+    const options = { ...database.options, url: 'postgres://nobody@127.0.0.1:1/none' }
+    const unreachable = Object.create(database, { options: { value: options } }) as typeof database
+    const failing = new Checks({
+      database: unreachable,
+      notFound,
+      clock: () => new Date(),
+      cursorKey: test.blog.cursorKey,
+      log: test.blog.log,
+      watchChanges: () => () => undefined,
+    })
+    const { findings, proven, runs, running } = await failing.run()
+    expect([findings, proven, running]).toEqual([[], [], null])
+    expect(runs.map((one) => [one.rule, one.failed])).toEqual(
+      RULES.map(({ id }) => [id, expect.stringContaining('ECONNREFUSED')]),
+    )
+    await failing.stop()
   })
   it('stores dismissals with their reasons', async () => {
     await checks.dismiss('routes-overlap', 'a b', 'both are the same page for now')

@@ -1,5 +1,4 @@
 /** Facts about the content: links, images, categories, and everything that has a slug. */
-import { setImmediate } from 'node:timers/promises'
 import type { CategoryUse, Link, ShownImage, SluggedItem } from '../../core/checks/facts.ts'
 import { fieldConditionsOf } from '../../core/queries/clauses.ts'
 import { clausesOf } from '../../core/queries/meaning.ts'
@@ -17,9 +16,6 @@ import { attributesIn } from './attributes.ts'
 
 /** The maximum number of rows of each kind. */
 const PER_KIND = 10_000
-
-/** After how many texts readers get a turn. */
-const TURN = 20
 
 /** What the addresses of rows are built from. */
 export interface Reading {
@@ -85,8 +81,7 @@ async function collectAttribute(
       all.push({ value, document, line, where: 'a template', isPublic: true, text: null })
     }
   }
-  for (const [at, text] of (await textsContaining(pool, part)).entries()) {
-    if (at % TURN === 0) await setImmediate()
+  for (const text of await textsContaining(pool, part)) {
     const of = {
       document: documentOf(text),
       line: null,

@@ -1,7 +1,7 @@
 /** Collects the facts for rules from the running blog: its definition, its database, and the pages that readers get. */
-import { setImmediate } from 'node:timers/promises'
 import type { EntityManager } from 'typeorm'
 import type { Answer, Facts, FormerAddress, KnownAddress } from '../../core/checks/facts.ts'
+import { analyseRoutes } from '../../core/routing/analysis/analysis.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
 import { freeSlug } from '../../core/slugs/slug.ts'
 import { ImageEntity } from '../store/entities/content.ts'
@@ -23,7 +23,6 @@ import {
   visibleRowsBySlug,
 } from '../store/content/slugs.ts'
 import { SLUG_KINDS } from '../../core/shapes/content-kinds.ts'
-import type { RouteAnalyst } from '../jobs/analysis.ts'
 import { findLeaks } from './leaks.ts'
 import { queriesAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-facts.ts'
 import {
@@ -40,8 +39,6 @@ import {
 const PER_ROUTE = 10_000
 /** The maximum number of addresses that were not found. */
 const NOT_FOUND = 500
-/** After how many requests readers get a turn. */
-const TURN = 8
 
 /** What collecting facts uses. */
 export type FactPorts = AnswerPorts & UncachedPort & NotFoundPort
@@ -52,7 +49,6 @@ export interface FactsOptions {
   manager: EntityManager
   site: Site
   documents: ReadonlyMap<string, string>
-  analyst: RouteAnalyst
   signal: AbortSignal
 }
 
@@ -62,12 +58,11 @@ function once<T>(find: () => Promise<T>): () => Promise<T> {
   return () => (found ??= find())
 }
 
-export function collectFacts({ blog, manager, site, documents, analyst, signal }: FactsOptions): Facts {
+export function collectFacts({ blog, manager, site, documents, signal }: FactsOptions): Facts {
   const { definition } = site
   const reading = definition.routes.filter((one) => one.method === 'GET' && !one.route.redirect)
   const made: Reading = { site, routes: reading }
   const answers = new Map<string, Promise<Answer>>()
-  let requests = 0
 
   const addresses = once(async () => {
     const known: KnownAddress[] = []
@@ -103,11 +98,11 @@ export function collectFacts({ blog, manager, site, documents, analyst, signal }
     addresses,
     passesOn: (route) => passesOn(site, route),
     analysis: once(async () =>
-      analyst.analyse({
-        routes: definition.routes.map((one) => ({ route: one.route, passesOn: passesOn(site, one) })),
-        policy: definition.policy,
-        known: (await addresses()).known.map((one) => one.path),
-      }),
+      analyseRoutes(
+        definition.routes.map((compiled) => ({ compiled, passesOn: passesOn(site, compiled) })),
+        definition.policy,
+        (await addresses()).known.map((one) => one.path),
+      ),
     ),
     leaks: once(async () => {
       const [{ known }, own] = [await addresses(), await hidden()]
@@ -119,7 +114,6 @@ export function collectFacts({ blog, manager, site, documents, analyst, signal }
       signal.throwIfAborted()
       const known = answers.get(path)
       if (known) return await known
-      if (++requests % TURN === 0) await setImmediate()
       const requested = request(blog, internalRequest(path, { sparing: true }))
       answers.set(path, requested)
       return await requested

@@ -1,6 +1,5 @@
 /** Finds pages that show something of unpublished posts, by requesting them with these posts and without them. */
 import { createHash } from 'node:crypto'
-import { setImmediate } from 'node:timers/promises'
 import type { EntityManager } from 'typeorm'
 import type { KnownAddress, Leak, LeakingQuery, Leaks } from '../../core/checks/facts.ts'
 import { shorten } from '../../core/content/text.ts'
@@ -24,8 +23,6 @@ const LOOKED_FOR = { newest: 1, oldest: 1 }
 const MOST = 600
 /** The other addresses of each route. */
 const OF_ROUTE: SampleSize = { oldest: 1, newest: 1, between: 1 }
-/** After how many requests readers get a turn. */
-const TURN = 4
 
 interface Asked {
   path: string
@@ -109,7 +106,6 @@ class Answers {
   readonly #signal: AbortSignal
   readonly #inSavepoint: InSavepoint
   readonly #known = new Map<string, Digest>()
-  #count = 0
 
   constructor(ports: AnswerPorts, signal: AbortSignal, inSavepoint: InSavepoint = (part) => part()) {
     this.#ports = ports
@@ -136,7 +132,6 @@ class Answers {
 
   async #answer({ path, accepts }: Asked, tracer?: Tracer) {
     this.#signal.throwIfAborted()
-    if (++this.#count % TURN === 0) await setImmediate()
     // A form has the request's id, which must be the same in both answers.
     const request = internalRequest(path, { id: 'compared', accepts, sparing: path !== NOWHERE })
     return await this.#inSavepoint(() => answer(this.#ports, request, tracer))

@@ -7,10 +7,9 @@ import type { ChangeStep } from '../../core/shapes/changes.ts'
 import type { Failure } from '../../core/shapes/outcome.ts'
 import { applyChanges, isOfDefinition } from '../author/changes.ts'
 import { Writing } from '../author/writing.ts'
-import type { RouteAnalyst } from '../jobs/analysis.ts'
 import { loadDocuments } from '../publish/documents.ts'
 import type { ClockPort, Publishing, SitePort, StorePort } from '../publish/ports.ts'
-import { buildSiteInSlices } from '../publish/site.ts'
+import { siteOf } from '../publish/in-thread.ts'
 import type { Queryable } from '../store/connection.ts'
 import { collectFacts, type FactPorts } from './facts.ts'
 
@@ -18,7 +17,6 @@ export type FixPorts = FactPorts & StorePort & SitePort & ClockPort
 
 export interface FixTrial {
   blog: FixPorts
-  analyst: RouteAnalyst
   signal: AbortSignal
   /** All findings of the blog as it is. */
   before: readonly Finding[]
@@ -34,7 +32,7 @@ const NO_PUBLISHING: Publishing = { tryOut: () => Promise.resolve([]), activate:
 export async function whyNotOffered(trial: FixTrial, finding: Finding, fix: Fix): Promise<string | null> {
   const { blog } = trial
   const documents = changedDocuments(await loadDocuments(blog.database), fix.steps)
-  const built = await buildSiteInSlices(blog.database, documents)
+  const built = siteOf(blog.database, documents)
   if (!built.ok) return failureText(built)
   const content = fix.steps.filter((step) => !isOfDefinition(step))
   const check = (manager: EntityManager, pool: Queryable) => {

@@ -1,14 +1,13 @@
-/** Runs the checks after changes, and holds the result of the last run. */
+/** Runs the checks in a worker thread, on request and after changes, and holds the result of the last run. */
 import type { Finding, Fix } from '../../core/checks/finding.ts'
 import type { CheckResult } from '../../core/checks/run.ts'
-import { runRules } from '../../core/checks/run.ts'
 import { RULES } from '../../core/checks/rules/all.ts'
-import type { ChangePort } from '../publish/ports.ts'
-import { loadDocuments } from '../publish/documents.ts'
+import { Thread, ThreadStopped } from '../jobs/thread.ts'
+import type { ChangePort, ClockPort, CursorKeyPort, DatabasePort, LogPort } from '../publish/ports.ts'
+import type { NotFoundPort } from '../reader/ports.ts'
+import { urlOf } from '../store/connection.ts'
 import { DismissedFindingEntity } from '../store/entities/history.ts'
-import { RouteAnalyst } from '../jobs/analysis.ts'
-import { collectFacts } from './facts.ts'
-import { whyNotOffered, type FixPorts } from './rehearse-fix.ts'
+import type { CheckAnswer, CheckQuestion } from './questions.ts'
 
 /** How long checks wait after a save, which is often followed by another, in milliseconds. */
 const AFTER_MILLISECONDS = 400
@@ -21,7 +20,7 @@ export interface CheckState extends CheckResult {
   milliseconds: number
 }
 
-type CheckPorts = FixPorts & ChangePort
+type CheckPorts = DatabasePort & ChangePort & ClockPort & CursorKeyPort & LogPort & NotFoundPort
 
 /** The fixes of a finding that were tried: those that are offered, and those that are not, with the reason. */
 export interface TriedFixes {
@@ -31,22 +30,22 @@ export interface TriedFixes {
 
 /** How long trying a fix may take, in milliseconds. */
 const LONGEST_TRIAL = 20_000
+/** Memory of the thread, in megabytes. */
+const MEMORY = 1_024
+
+const NOTHING: CheckResult = { findings: [], proven: [], runs: [] }
 
 export class Checks {
   readonly #blog: CheckPorts
-  readonly #analyst = new RouteAnalyst()
-  #state: CheckState = {
-    findings: [],
-    proven: [],
-    runs: [],
-    running: null,
-    finishedAt: null,
-    milliseconds: 0,
-  }
+  readonly #thread = new Thread<CheckQuestion, CheckAnswer, number>(
+    new URL('./check-thread.mjs', import.meta.url),
+    MEMORY,
+  )
+  #state: CheckState = { ...NOTHING, running: null, finishedAt: null, milliseconds: 0 }
   #timer: NodeJS.Timeout | undefined
   /** The latest run. Only one runs at a time. */
   #last: { abort: AbortController; ended: Promise<void> } | undefined
-  readonly #unwatch: () => void
+  #unwatch: () => void = () => undefined
   /** The fixes of findings of the current result. */
   readonly #tried = new WeakMap<Finding, Promise<TriedFixes>>()
   #lastTrial: Promise<unknown> = Promise.resolve()
@@ -54,10 +53,15 @@ export class Checks {
 
   constructor(blog: CheckPorts) {
     this.#blog = blog
-    this.#unwatch = blog.watchChanges((source) => {
+  }
+
+  /** Runs in the background, now and after each change. */
+  follow(): void {
+    this.#unwatch = this.#blog.watchChanges((source) => {
       // Comments change neither addresses nor listings that checks look at.
       if (source !== 'comments') this.schedule()
     })
+    this.schedule()
   }
 
   get state(): CheckState {
@@ -90,24 +94,15 @@ export class Checks {
   async #run(signal: AbortSignal): Promise<void> {
     if (signal.aborted) return
     const began = performance.now()
-    const { site } = this.#blog
-    this.#state = { ...this.#state, running: { done: 0, total: RULES.length } }
+    const report = (done: number) =>
+      (this.#state = { ...this.#state, running: { done, total: RULES.length } })
+    report(0)
     try {
-      const documents = await loadDocuments(this.#blog.database)
-      const facts = collectFacts({
-        blog: this.#blog,
-        manager: this.#blog.database.manager,
-        site,
-        documents,
-        analyst: this.#analyst,
-        signal,
-      })
-      const result = await runRules(RULES, facts, () => performance.now(), {
-        signal,
-        progress: (done) => (this.#state = { ...this.#state, running: { done, total: RULES.length } }),
-      })
+      await this.#blog.notFound.flush()
+      const answer = await this.#thread.ask({ kind: 'run', ...this.#checked() }, { signal, progress: report })
+      if (answer.kind !== 'run') throw new Error('The thread has answered another question.')
       this.#state = {
-        ...result,
+        ...answer.result,
         running: null,
         finishedAt: this.#blog.clock(),
         milliseconds: performance.now() - began,
@@ -115,9 +110,17 @@ export class Checks {
     } catch (error) {
       // The run that replaces an aborted one reports the progress.
       if (signal.aborted) return
-      this.#state = { ...this.#state, running: null }
-      this.#blog.log.error({ error: error instanceof Error ? error.message : String(error) }, 'checks failed')
+      const message = error instanceof Error ? error.message : String(error)
+      this.#blog.log.error({ error: message }, 'checks failed')
+      // What an earlier run has found says nothing about the blog as it is now.
+      const runs = RULES.map(({ id }) => ({ rule: id, milliseconds: 0, failed: message }))
+      this.#state = { ...this.#state, ...NOTHING, runs, running: null }
     }
+  }
+
+  #checked() {
+    const { database, cursorKey, clock } = this.#blog
+    return { url: urlOf(database), cursorKey, now: clock() }
   }
 
   /**
@@ -142,16 +145,22 @@ export class Checks {
   async #tryFixes(finding: Finding, before: readonly Finding[]): Promise<TriedFixes> {
     const tried: TriedFixes = { offered: [], rejected: [] }
     for (const fix of finding.fixes) {
-      const signal = AbortSignal.any([this.#stopping.signal, AbortSignal.timeout(LONGEST_TRIAL)])
-      const trial = { blog: this.#blog, analyst: this.#analyst, signal, before }
-      const reason = await whyNotOffered(trial, finding, fix).catch((error: unknown) => {
-        if (!signal.aborted) throw error
-        return `Trying it took longer than ${LONGEST_TRIAL / 1_000} s.`
-      })
+      const reason = await this.#tryFix({ kind: 'fix', ...this.#checked(), finding, fix, before })
       if (reason === null) tried.offered.push(fix)
       else tried.rejected.push({ label: fix.label, reason })
     }
     return tried
+  }
+
+  async #tryFix(question: CheckQuestion): Promise<string | null> {
+    try {
+      const asking = { signal: this.#stopping.signal, longest: LONGEST_TRIAL }
+      const answer = await this.#thread.ask(question, asking)
+      return answer.kind === 'fix' ? answer.reason : 'The thread has answered another question.'
+    } catch (error) {
+      if (error instanceof ThreadStopped) return `Trying it was stopped. ${error.message}`
+      throw error
+    }
   }
 
   async stop(): Promise<void> {
@@ -161,7 +170,7 @@ export class Checks {
     clearTimeout(this.#timer)
     this.#last?.abort.abort(new Error('The checks are stopping.'))
     await this.#last?.ended
-    await this.#analyst.stop()
+    await this.#thread.stop()
   }
 
   /** Returns the dismissed findings. */

@@ -68,7 +68,7 @@ it('refuses front matter that does not end', () => {
 const endless = new Thread<string, string>(
   new URL(
     `data:text/javascript,${encodeURIComponent(
-      "import { parentPort } from 'node:worker_threads'; parentPort.postMessage('ready'); parentPort.on('message', (text) => { if (text === 'loop') for (;;); if (text === 'throw') parentPort.postMessage({ failed: 'thrown' }); else parentPort.postMessage({ value: text }) })",
+      "import { parentPort } from 'node:worker_threads'; parentPort.postMessage('ready'); parentPort.on('message', ({ question: text }) => { if (text === 'loop') for (;;); if (text === 'throw') parentPort.postMessage({ failed: 'thrown' }); else parentPort.postMessage({ value: text }) })",
     )}`,
   ),
 )
@@ -81,4 +81,26 @@ it('a thread that does not answer is stopped, and the next question gets another
     answers.map((one) => (one.status === 'fulfilled' ? one.value : (one.reason as Error).message)),
   ).toEqual(['a', 'It took longer than 1 s.', 'b', 'thrown', 'c'])
   await expect(ask('loop')).rejects.toBeInstanceOf(ThreadStopped)
+})
+
+it('an aborted question fails with the reason, also while it waits, and the thread answers the next one', async () => {
+  const answering = `
+    import { answerWith } from '${new URL('./answering.ts', import.meta.url).href}'
+    answerWith((text, progress, signal) => text === 'long'
+      ? new Promise((done, fail) => { progress('begun'); signal.addEventListener('abort', () => fail(signal.reason)) })
+      : text)`
+  const loader = `import { register } from '${import.meta.resolve('tsx/esm/api')}'; register(); await import("data:text/javascript,${encodeURIComponent(answering)}")`
+  const thread = new Thread<string, string, string>(
+    new URL(`data:text/javascript,${encodeURIComponent(loader)}`),
+  )
+  const abort = new AbortController()
+  const long = thread.ask('long', {
+    signal: abort.signal,
+    progress: () => abort.abort(new Error('not needed any more')),
+  })
+  const waiting = thread.ask('next', { signal: abort.signal })
+  await expect(long).rejects.toThrow('not needed any more')
+  await expect(waiting).rejects.toThrow('not needed any more')
+  expect(await thread.ask('after')).toBe('after')
+  await thread.stop()
 })

@@ -1,5 +1,10 @@
 /** A worker thread that answers one question at a time. A question that takes too long is stopped, and the thread with it. */
+import { basename, join } from 'node:path'
+import { pathToFileURL } from 'node:url'
 import { Worker } from 'node:worker_threads'
+
+/** What the thread is sent. */
+export type ThreadRequest<Q> = { question: Q } | 'abort'
 
 /** What the thread sends. */
 export type ThreadMessage<A, P> = 'ready' | { value: A } | { failed: string } | { progress: P }
@@ -14,12 +19,15 @@ export interface Asking<P> {
   longestStep?: number
   /** Called with each report of progress. */
   progress?: (step: P) => void
+  /** Aborts the question: the thread stops working on it and goes on living. */
+  signal?: AbortSignal
 }
 
 interface Waiting<A, P> extends Asking<P> {
   done(answer: A): void
   fail(error: Error): void
   timers: { whole?: NodeJS.Timeout; step?: NodeJS.Timeout }
+  unwatch(): void
 }
 
 /** A single thread, started on first use and again after a question was stopped or the thread has crashed. */
@@ -33,7 +41,7 @@ export class Thread<Q, A, P = never> {
   #last: Promise<unknown> = Promise.resolve()
 
   /**
-   * @param url of the module that the thread runs
+   * @param url of the module that the thread runs, from its source; its bundle is used if the program was started with one
    * @param memory in megabytes
    */
   constructor(url: URL, memory?: number) {
@@ -41,7 +49,10 @@ export class Thread<Q, A, P = never> {
     this.#memory = memory
   }
 
-  /** @throws ThreadStopped if the answer takes too long or too much memory; otherwise what the thread has thrown */
+  /**
+   * @throws ThreadStopped if the answer takes too long or too much memory, the signal's reason if it is aborted, otherwise
+   * an error with the message of what the thread has thrown
+   */
   ask(question: Q, asking: Asking<P> = {}): Promise<A> {
     const asked = this.#last.then(() => this.#askNow(question, asking))
     this.#last = asked.catch(() => undefined)
@@ -56,18 +67,29 @@ export class Thread<Q, A, P = never> {
 
   #askNow(question: Q, asking: Asking<P>): Promise<A> {
     if (this.#isStopped) return Promise.reject(new ThreadStopped('It was stopped.'))
+    const { signal } = asking
+    if (signal?.aborted) return Promise.reject(reasonOf(signal))
     const worker = (this.#worker ??= this.#start())
+    const send = (request: ThreadRequest<Q>) => worker.postMessage(request)
     return new Promise((done, fail) => {
-      this.#waiting = { ...asking, done, fail, timers: {} }
+      const abort = () => send('abort')
+      signal?.addEventListener('abort', abort)
+      this.#waiting = {
+        ...asking,
+        done,
+        fail: (error) => fail(signal?.aborted ? reasonOf(signal) : error),
+        timers: {},
+        unwatch: () => signal?.removeEventListener('abort', abort),
+      }
       if (this.#isReady) this.#beginTime()
-      worker.postMessage(question)
+      send({ question })
     })
   }
 
   #start(): Worker {
     this.#isReady = false
     const worker = new Worker(
-      this.#url,
+      bundleOf(this.#url),
       this.#memory === undefined ? {} : { resourceLimits: { maxOldGenerationSizeMb: this.#memory } },
     )
     worker.unref()
@@ -112,6 +134,7 @@ export class Thread<Q, A, P = never> {
     this.#waiting = undefined
     clearTimeout(waiting?.timers.whole)
     clearTimeout(waiting?.timers.step)
+    waiting?.unwatch()
     return waiting
   }
 
@@ -122,3 +145,14 @@ export class Thread<Q, A, P = never> {
     await worker?.terminate()
   }
 }
+
+/** Returns the bundle of a thread's module, if the program was started with bundles. Otherwise its source is loaded. */
+function bundleOf(source: URL): URL {
+  const folder = process.env['ESQUINA_THREADS'] ?? ''
+  return folder === '' || source.protocol !== 'file:'
+    ? source
+    : pathToFileURL(join(folder, basename(source.pathname)))
+}
+
+const reasonOf = ({ reason }: AbortSignal): Error =>
+  reason instanceof Error ? reason : new Error(String(reason))

@@ -18,7 +18,7 @@ import type {
 import type { Problem } from '../../core/shapes/problem.ts'
 import type { Site } from '../publish/site.ts'
 import { Trials, type Documents } from '../publish/trials.ts'
-import { poolOf, type Queryable } from '../store/connection.ts'
+import { poolOf, urlOf, type Queryable } from '../store/connection.ts'
 import { millisecondsUntilDue } from '../store/content/posts.ts'
 import type { LoggedChanges } from '../store/changes/read-log.ts'
 import { Follower } from '../store/changes/follower.ts'
@@ -142,14 +142,7 @@ export class Blog
   }
 
   #trials(): Trials {
-    return (this.#trying ??= new Trials(this.#url))
-  }
-
-  get #url(): string {
-    const { options } = this.database
-    if (options.type !== 'postgres' || options.url === undefined)
-      throw new Error('The database has no address.')
-    return options.url
+    return (this.#trying ??= new Trials(urlOf(this.database)))
   }
 
   /** Ends what runs beside requests. */
@@ -173,7 +166,7 @@ export class Blog
    */
   async follow(): Promise<() => Promise<void>> {
     const follower = new Follower({
-      url: this.#url,
+      url: urlOf(this.database),
       isOwn: (transaction) => this.store.isOwn(transaction),
       apply: (changes) => this.#applyForeign(changes),
       failed: (error) =>

@@ -133,6 +133,13 @@ async function migrate(url: string): Promise<void> {
   }
 }
 
+/** Returns the address of a database, for a connection of another thread. */
+export function urlOf({ options }: DataSource): string {
+  if (options.type !== 'postgres' || options.url === undefined)
+    throw new Error('The database has no address.')
+  return options.url
+}
+
 /** Returns TypeORM's pool. Compiled statements use it directly, without creating a query runner each time. */
 export function poolOf(database: DataSource): Pool {
   const driver: unknown = database.driver

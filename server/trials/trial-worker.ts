@@ -1,7 +1,9 @@
 /** The worker thread of `server/publish/trials.ts`. */
 import type { DataSource } from 'typeorm'
 import { readDefinition } from '../../core/blog/read.ts'
-import { buildSite, type Site } from '../publish/site.ts'
+import type { Outcome } from '../../core/shapes/outcome.ts'
+import { databaseAt, siteOf } from '../publish/in-thread.ts'
+import type { Site } from '../publish/site.ts'
 import { answerWith } from '../jobs/answering.ts'
 import type { Documents, FailedAddress, TrialAnswer, TrialQuestion } from '../publish/trials.ts'
 import { answer } from '../reader/answer.ts'
@@ -9,7 +11,6 @@ import { Blog } from '../reader/blog.ts'
 import type { BlogRequest } from '../reader/request.ts'
 import { errorTemplateFailure } from '../reader/error-pages.ts'
 import { Walk } from '../reader/walk/walk.ts'
-import { makeDataSource } from '../store/connection.ts'
 import { requestsToTry } from './addresses.ts'
 
 const quiet = { info: () => undefined, error: () => undefined }
@@ -18,9 +19,9 @@ answerWith(async (question: TrialQuestion, trying: (path: string) => void): Prom
   const { documents } = question
   if (question.kind === 'read') return problemsOf(documents)
   const database = await databaseAt(question.url)
-  const site = siteOf(database, documents)
+  const site = valueOf(siteOf(database, documents))
   if (!site) return problemsOf(documents)
-  const current = siteOf(database, question.current)
+  const current = valueOf(siteOf(database, question.current))
   const failed: FailedAddress[] = []
   const blog = blogOf(database, site)
   // What fails already does not keep an author from saving something else.
@@ -33,6 +34,8 @@ answerWith(async (question: TrialQuestion, trying: (path: string) => void): Prom
   if (failing && !(current && failingErrorPage(current))) failed.push(failing)
   return { failed }
 })
+
+const valueOf = (built: Outcome<Site>) => (built.ok ? built.value : undefined)
 
 function problemsOf(documents: Documents): TrialAnswer {
   const read = readDefinition(documents)
@@ -62,33 +65,4 @@ async function failureOf(blog: Blog, request: BlogRequest): Promise<FailedAddres
     file: failure?.place?.document,
     line: failure?.place?.line,
   }
-}
-
-let opened: { url: string; database: Promise<DataSource> } | undefined
-
-/** Returns a connection of its own: what readers use is not shared with trials. */
-async function databaseAt(url: string): Promise<DataSource> {
-  if (opened?.url !== url) {
-    void opened?.database.then((one) => one.destroy()).catch(() => undefined)
-    opened = { url, database: makeDataSource(url, { connections: 2 }).initialize() }
-  }
-  try {
-    return await opened.database
-  } catch (error) {
-    opened = undefined
-    throw error
-  }
-}
-
-/** The latest sites: the definition in force is that of the save before. */
-const sites: { documents: string; site: Site | undefined }[] = []
-
-function siteOf(database: DataSource, documents: Documents): Site | undefined {
-  const key = JSON.stringify([...documents].sort(([a], [b]) => (a < b ? -1 : 1)))
-  const known = sites.find((one) => one.documents === key)
-  if (known) return known.site
-  const built = buildSite(database, documents)
-  sites.unshift({ documents: key, site: built.ok ? built.value : undefined })
-  sites.length = Math.min(sites.length, 3)
-  return sites[0]?.site
 }

@@ -1,0 +1,21 @@
+/** What the thread for checks is asked, and what it answers. */
+import type { Finding, Fix } from '../../core/checks/finding.ts'
+import type { CheckResult } from '../../core/checks/run.ts'
+
+/** The blog that is checked: the definition and the content are read from its database. */
+interface CheckedBlog {
+  url: string
+  /** Signs cursors, so that an address found by a check is one that the blog answers. */
+  cursorKey: Uint8Array
+  now: Date
+}
+
+export type CheckQuestion = CheckedBlog &
+  (
+    | { kind: 'run' }
+    /** `before`: all findings of the blog as it is. */
+    | { kind: 'fix'; finding: Finding; fix: Fix; before: readonly Finding[] }
+  )
+
+/** `reason`: why the fix is not offered; null if it is. */
+export type CheckAnswer = { kind: 'run'; result: CheckResult } | { kind: 'fix'; reason: string | null }
