@@ -17,11 +17,15 @@ function computation(times: readonly number[]) {
   return { steps: steps(), clock: () => now }
 }
 
-it('pauses as soon as a slice is over, however long its last step was', async () => {
-  const pausedAt: number[] = []
+it('pauses as soon as a slice is over, for as long as it took', async () => {
+  const paused: [at: number, milliseconds: number][] = []
   const { steps, clock } = computation([0.5, 0.5, 0.5, 0.5, 0.5, 1, 9, 1, 1, 1])
-  const sum = await inSlices(steps, () => Promise.resolve(pausedAt.push(clock())), clock)
-  expect(pausedAt).toEqual([2, 12.5, 14.5])
+  const sum = await inSlices(steps, (taken) => Promise.resolve(paused.push([clock(), taken])), clock)
+  expect(paused).toEqual([
+    [2, 2],
+    [12.5, 10.5],
+    [14.5, 2],
+  ])
   expect(sum).toBe(15.5)
 })
 

@@ -12,7 +12,7 @@ import { makeDirect } from './liquid/direct.ts'
 import { makeEngine, templateProblem } from './liquid/engine.ts'
 import { fragmentTags } from './liquid/fragments.ts'
 import { PAGE_LIMIT, parsedPartial } from './liquid/internals.ts'
-import { treeOf } from './liquid/parse.ts'
+import { treeOf, treeOfText } from './liquid/parse.ts'
 import { withServices } from './liquid/services.ts'
 import { mentionsOf, type TemplateMentions } from './mentions.ts'
 import { namesRead } from './names.ts'
@@ -78,7 +78,7 @@ export class TemplateSet {
       yield undefined
       try {
         const templates = this.#engine.parse(text, name)
-        const tree = treeOf(templates)
+        const tree = treeOfText(text, templates)
         this.#compiled.set(name, { templates, tree, mentions: mentionsOf(tree) })
       } catch (error) {
         this.#problems.push(templateProblem(error, name))

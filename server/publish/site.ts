@@ -1,6 +1,6 @@
 /** A definition that is ready to run: read, checked and compiled. It never changes once it is built. */
 import { createHash } from 'node:crypto'
-import { setImmediate } from 'node:timers/promises'
+import { setTimeout } from 'node:timers/promises'
 import type { DataSource } from 'typeorm'
 import { pipelineOf } from '../../core/content/html/markdown.ts'
 import { success, type Outcome } from '../../core/shapes/outcome.ts'
@@ -54,7 +54,7 @@ export const buildSiteInSlices = (
 ): Promise<Outcome<Site>> =>
   inSlices(
     buildSiteInSteps(database, documents),
-    () => setImmediate(),
+    (milliseconds) => setTimeout(milliseconds),
     () => performance.now(),
   )
 

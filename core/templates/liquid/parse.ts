@@ -16,6 +16,7 @@ import {
   type Template,
   type Token,
 } from 'liquidjs'
+import { remembering } from '../../shapes/remember.ts'
 import type { Expression, FilterCall, Given, Operand, Place, Step, TemplateNode } from '../tree.ts'
 import {
   childrenOf,
@@ -29,7 +30,14 @@ import {
 } from './internals.ts'
 import { FragmentTag } from './tags.ts'
 
-export const treeOf = (templates: readonly Template[]): TemplateNode[] => templates.map(nodeOf)
+export const treeOf = (templates: readonly Template[]): readonly TemplateNode[] => templates.map(nodeOf)
+
+/** The length of all templates whose trees are remembered, in characters. */
+const REMEMBERED = 4_000_000
+
+/** Returns the tree of a template. It depends on nothing but its text. */
+export const treeOfText: (text: string, templates: readonly Template[]) => readonly TemplateNode[] =
+  remembering((_, templates: readonly Template[]) => treeOf(templates), REMEMBERED)
 
 function placeOf(token: Token): Place {
   const [line = 1, column = 1] = token.getPosition()

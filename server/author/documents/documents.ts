@@ -22,18 +22,15 @@ export interface SavedDocuments {
   versions: Record<string, number>
 }
 
-/** Tries a definition in its thread, and builds it meanwhile. */
+/** Tries a definition in its thread, and then builds it. Both at once would make readers wait longer. */
 export async function tryAndBuild(
   database: DataSource,
   publishing: Publishing,
   documents: ReadonlyMap<string, string>,
   current: ReadonlyMap<string, string>,
 ): Promise<Outcome<Site>> {
-  const [found, built] = await Promise.all([
-    publishing.tryOut(documents, current),
-    buildSiteInSlices(database, documents),
-  ])
-  return found.length > 0 ? refused(...found) : built
+  const found = await publishing.tryOut(documents, current)
+  return found.length > 0 ? refused(...found) : await buildSiteInSlices(database, documents)
 }
 
 /**
