@@ -36,6 +36,9 @@ export function readAddress(target: string, policy: AddressPolicy = DEFAULT_POLI
   const mark = target.indexOf('?')
   const raw = mark === -1 ? target : target.slice(0, mark)
   const query = mark === -1 ? '' : target.slice(mark + 1)
+  // Nearly every request is for the canonical form.
+  if (policy.trailingSlash === 'without' && PLAIN[policy.letterCase].test(raw))
+    return { ok: true, path: raw, query }
   const malformed = /%(?![0-9A-Fa-f]{2})/.exec(raw)
   if (malformed) {
     return {
@@ -50,9 +53,6 @@ export function readAddress(target: string, policy: AddressPolicy = DEFAULT_POLI
   } catch {
     return { ok: false, status: 400, reason: 'The percent-encoding is not UTF-8.' }
   }
-  // Nearly every request is for the canonical form.
-  if (policy.trailingSlash === 'without' && PLAIN[policy.letterCase].test(raw))
-    return { ok: true, path: raw, query }
   const reasons: string[] = []
   const apply = (path: string, changed: string, reason: string): string => {
     if (changed !== path) reasons.push(reason)

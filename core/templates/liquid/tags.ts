@@ -205,7 +205,8 @@ type Evaluate = (context: Context) => unknown
  * reads is not loaded while its copy is at hand.
  */
 export class LazyRender extends RenderTag {
-  #evaluators: [string, Evaluate, Token | undefined][] | undefined;
+  #evaluators: [string, Evaluate, Token | undefined][] | undefined
+  #partial: Template[] | undefined;
 
   override *render(context: Context, emitter: Emitter): Generator<unknown, void, unknown> {
     const { tracer } = servicesOf(context)
@@ -228,7 +229,8 @@ export class LazyRender extends RenderTag {
         set: (found: unknown) => (value = { found }),
       })
     }
-    yield this.liquid.renderer.renderTemplates(parsedPartial(this.liquid, file), child, emitter)
+    this.#partial ??= parsedPartial(this.liquid, file)
+    yield this.liquid.renderer.renderTemplates(this.#partial, child, emitter)
     tracer.leaveTemplate()
   }
 
