@@ -17,6 +17,17 @@ it('a tab is one problem with its line', () => {
 })
 
 it.each([
+  ['-\tname: a\n', 1, 2],
+  ['- name: a\n- \tname: b\n', 2, 3],
+  ['- name: a\n  data:\n  \t a: b\n', 3, 3],
+  ['-\tname: a\n\tpath: /a\n'.repeat(500), 1, 2],
+])('%j is one problem with the place of its first tab', (text, line, column) => {
+  const read = readYaml('routes.yaml', text, Routes)
+  expect(read).toMatchObject({ ok: false, problems: [{ code: 'yaml-tab', line, column }] })
+  expect(read.ok ? [] : read.problems).toHaveLength(1)
+})
+
+it.each([
   ['- name: a\n  path: /a\n  data: { posts: x\n  template: pages/a\n', '{', 3, 9],
   ['- name: [a\n  path: /a\n', '[', 1, 9],
   ['- name: "a\n- name: b\n', '"', 1, 9],

@@ -1,6 +1,6 @@
 /** Reads a YAML document and validates it against a schema. Every problem names its file, path, line and column. */
 import { Ajv, type ValidateFunction } from 'ajv'
-import { isScalar, LineCounter, parseDocument, visit, type Document } from 'yaml'
+import { isScalar, LineCounter, parseDocument, visit, type Document, type YAMLError } from 'yaml'
 import { explainErrors } from './explain-errors.ts'
 import type { Failure } from './outcome.ts'
 import type { Problem } from './problem.ts'
@@ -48,7 +48,7 @@ export function readYaml<S extends TSchema>(
   const refused = (problems: Problem[]): Failure => ({ ok: false, why: 'problems', problems })
   if (document.errors.length > 0) {
     const at = (offset: number) => ({ file, ...placeAt(offset) })
-    const tab = tabOffset(text, document.errors[0]?.pos[0] ?? 0)
+    const tab = tabOffset(text, document.errors)
     if (tab !== undefined) return refused([{ ...at(tab), ...YAML_PROBLEMS['yaml-tab']() }])
     const problems = document.errors.slice(0, MOST_PROBLEMS).map((error) => {
       const opener = openerOf(text, error.code, error.pos[0])
@@ -95,8 +95,10 @@ function withRest(problems: Problem[], total: number): Problem[] {
   return last && more > 0 ? [...problems, { ...last, ...YAML_PROBLEMS['yaml-more'](more) }] : problems
 }
 
-/** Returns the offset of a tab in the indentation of the line of an error, or of one shortly before it. */
-function tabOffset(text: string, offset: number): number | undefined {
+/** Returns the offset of the tab that the first error is about: it reports it, or one is shortly before it. */
+function tabOffset(text: string, [first]: readonly YAMLError[]): number | undefined {
+  if (first?.code === 'TAB_AS_INDENT') return text.indexOf('\t', first.pos[0])
+  const offset = first?.pos[0] ?? 0
   const end = text.indexOf('\n', offset)
   const before = text.slice(0, end === -1 ? text.length : end)
   const start = before.split('\n').slice(0, -3).join('\n').length
