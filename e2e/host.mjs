@@ -1,4 +1,4 @@
-// A process of its own, so that the product runs here as it does under `npm start`: compiled by the same loader.
+// A process of its own, so that the product runs here as it does under `npm start`, from its bundle.
 import { allowTypeScript } from '../scripts/dependencies.mjs'
 
 await allowTypeScript()

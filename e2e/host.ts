@@ -2,9 +2,10 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { bundledServer } from '../scripts/bundles.ts'
 import { root } from '../scripts/dependencies.mjs'
 import { newDatabase } from '../server/testing/database.ts'
-import { start, type Running } from '../server/start.ts'
+import type { Running } from '../server/start.ts'
 
 export interface Started {
   /** Origins, without a slash at the end. */
@@ -15,6 +16,7 @@ export interface Started {
 export type Asked = { is: 'start'; key: string } | { is: 'stop' }
 export type Told = { is: 'started'; started: Started } | { is: 'stopped' } | { is: 'failed'; why: string }
 
+const { start } = await bundledServer(root)
 let running: Running | undefined
 let data: string | undefined
 

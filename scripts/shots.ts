@@ -8,7 +8,7 @@ import { start } from '../server/start.ts'
 import { CHROMIUM } from './chromium.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
-import { bundleThreads } from './threads.ts'
+import { bundleServer } from './bundles.ts'
 
 const KEY = 'shots'
 const folder = join(root, 'docs/screenshots')
@@ -58,7 +58,7 @@ async function makeFaulty(workbench: string): Promise<void> {
 
 export async function run(): Promise<void> {
   await buildIfStale(root)
-  await bundleThreads(root)
+  await bundleServer(root)
   const data = mkdtempSync(join(tmpdir(), 'esquina-shots-'))
   chmodSync(data, 0o755)
   const running = await start({

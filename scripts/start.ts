@@ -1,12 +1,17 @@
 /** Starts the product with its settings, prints its addresses, and stops it on a signal. */
 import { findBinaries } from '../server/store/cluster.ts'
-import { start, StartProblem, type Running } from '../server/start.ts'
+import type { Running } from '../server/start.ts'
+import { StartProblem } from '../server/start-problem.ts'
 import { installPackages, preventDebianCluster } from './debian.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
-import { bundleThreads } from './threads.ts'
+import { bundledServer } from './bundles.ts'
 
 const environment = process.env
+
+/** The bundle has a class of its own. */
+const isStartProblem = (error: unknown): error is StartProblem =>
+  error instanceof Error && error.name === StartProblem.name
 
 function portFrom(name: string, fallback: number): number {
   const text = environment[name]
@@ -54,7 +59,7 @@ export async function run(began: number): Promise<void> {
     const databaseUrl = environment['DATABASE_URL'] || undefined
     const binaries = databaseUrl === undefined ? serverBinaries() : undefined
     const blank = process.argv.includes('--blank')
-    const bundled = bundleThreads(root)
+    const { start } = await bundledServer(root)
     starting = start({
       root,
       binaries,
@@ -73,7 +78,7 @@ export async function run(began: number): Promise<void> {
         : {}),
       say: (line) => console.log(line),
     })
-    const [running, built] = await Promise.all([starting, buildIfStale(root), bundled])
+    const [running, built] = await Promise.all([starting, buildIfStale(root)])
     if (stopping) return
     if (built) console.log('Built the workbench.')
     console.log(`
@@ -83,7 +88,7 @@ export async function run(began: number): Promise<void> {
 Started in ${((performance.now() - began) / 1000).toFixed(1)} s. Ctrl-C stops everything.`)
   } catch (error) {
     if (stopping) return
-    console.error(error instanceof StartProblem ? error.message : error)
+    console.error(isStartProblem(error) ? error.message : error)
     process.exit(1)
   }
 }

@@ -12,7 +12,7 @@ import { TEMPLATE, databaseUrl } from '../server/testing/database.ts'
 import { installPackages, preventDebianCluster } from './debian.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
-import { bundleThreads } from './threads.ts'
+import { bundleServer } from './bundles.ts'
 import { browserCounts, failuresOf, passedOf, testedFiles, unhandledIn, type Counts } from './reports.ts'
 
 const bin = (name: string) => join(root, 'node_modules/.bin', name)
@@ -172,7 +172,7 @@ export async function run(filters: string[]): Promise<void> {
       outcomes.push(...checks)
     }
     if (isAll || inBrowser.length > 0) await buildIfStale(root)
-    await bundleThreads(root)
+    await bundleServer(root)
     if (isAll || others.length > 0) {
       const tried = await unitTests(others, environment, join(folder, 'unit.json'))
       outcomes.push(tried.isGreen)

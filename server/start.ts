@@ -14,6 +14,7 @@ import { storedCursorKey } from './reader/cursor-key.ts'
 import { blogListener } from './reader/listener.ts'
 import { internalRequest } from './reader/request.ts'
 import { Checks } from './checks/service.ts'
+import { StartProblem } from './start-problem.ts'
 import { keepTextsRendered } from './author/texts/render-again.ts'
 import { loadSite } from './publish/documents.ts'
 import { readFolder } from './author/documents/definition-folder.ts'
@@ -58,9 +59,6 @@ export interface Running {
   blogService: Blog
   stop(): Promise<void>
 }
-
-/** Thrown for problems that the user can fix. The message says how. */
-export class StartProblem extends Error {}
 
 export async function start(options: StartOptions): Promise<Running> {
   const data = resolve(options.root, options.data)

@@ -148,7 +148,7 @@ export class Thread<Q, A, P = never> {
 
 /** Returns the bundle of a thread's module, if the program was started with bundles. Otherwise its source is loaded. */
 function bundleOf(source: URL): URL {
-  const folder = process.env['ESQUINA_THREADS'] ?? ''
+  const folder = process.env['ESQUINA_BUNDLES'] ?? ''
   return folder === '' || source.protocol !== 'file:'
     ? source
     : pathToFileURL(join(folder, basename(source.pathname)))
