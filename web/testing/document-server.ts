@@ -38,6 +38,7 @@ async function respond(
   await server.pause
   const sent = JSON.parse(body ?? '{}') as { path: string; text: string; version: number } & {
     steps?: Document[]
+    insist?: boolean
   }
   const steps: Document[] = sent.steps ?? [
     { do: 'save-document', document: sent.path, text: sent.text, version: sent.version },
@@ -48,6 +49,14 @@ async function respond(
         code: 'document-invalid',
         title: 'The document is not valid.',
         problems: [{ code: 'faulty', file: step.document, line: 1, message: 'The text is faulty.' }],
+      })
+    if ('text' in step && step.text.includes('failing') && !sent.insist)
+      return answer(422, {
+        code: 'address-would-fail',
+        title: 'The document is not valid.',
+        problems: [
+          { code: 'address-would-fail', file: step.document, line: 3, message: '/posts would answer 500.' },
+        ],
       })
     const { text = '', version = 0 } = stored.get(step.document) ?? {}
     if (step.version === undefined ? step.basis !== text : step.version !== version)

@@ -3,6 +3,7 @@ import { Button } from 'antd'
 import { useState } from 'react'
 import type { ChangedField, ChangedRow, StepItem } from '../../../contract/changes.ts'
 import { useRead, useWrite } from '../../api/queries.ts'
+import { useInsist } from '../../shared/changes/insist.tsx'
 import { useNotices } from '../../shared/changes/notices.tsx'
 import { Diff } from '../../shared/editor/diff.tsx'
 import { lineChanges } from '../../shared/editor/line-changes.ts'
@@ -19,6 +20,7 @@ export function StepDetail({ id, choose }: Props) {
   const { data: step, error } = useRead('GET /api/step', { query: { id } })
   const write = useWrite()
   const notices = useNotices()
+  const insist = useInsist()
   const [isUndoing, setUndoing] = useState(false)
   if (error)
     return (
@@ -37,8 +39,8 @@ export function StepDetail({ id, choose }: Props) {
   const undo = async () => {
     setUndoing(true)
     try {
-      const { purged } = await write('POST /api/step/undo', { body: { id } })
-      notices.done(words.wasUndone, undefined, { purged })
+      const undone = await insist((more) => write('POST /api/step/undo', { body: { id, ...more } }))
+      if (undone) notices.done(words.wasUndone, undefined, { purged: undone.purged })
     } catch (problem) {
       notices.failed(problem)
     }

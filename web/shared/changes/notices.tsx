@@ -16,8 +16,11 @@ const SHOWN_WITH_UNDO = 20
 const CHANGE = 'change'
 
 export interface Notices {
-  /** Reports a change, in place of an earlier one: only the last change can be undone here. @param undo undoes it */
-  done(text: string, undo?: () => Promise<void>, options?: Options): void
+  /**
+   * Reports a change, in place of an earlier one: only the last change can be undone here.
+   * @param undo undoes it, and returns false if that was not wanted in the end
+   */
+  done(text: string, undo?: () => Promise<unknown>, options?: Options): void
   /** Reports an error. */
   failed(error: unknown): void
   /** Removes the notice of the last change, before another change that is based on it. */
@@ -35,7 +38,7 @@ export function useNotices(): Notices {
       const undoNow = async () => {
         notification.destroy(CHANGE)
         try {
-          await undo?.()
+          if ((await undo?.()) === false) return
           notification.success({
             key: CHANGE,
             title: words.undone,

@@ -13,7 +13,7 @@ const ROUTES = 'routes.yaml'
 const QUERY = 'queries/journal.yaml'
 beforeEach(() => put(ROUTES, 'home'))
 
-function open() {
+function mounted() {
   const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
   const wrapper = ({ children }: { children: ReactNode }) => (
     <QueryClientProvider client={client}>
@@ -21,6 +21,10 @@ function open() {
     </QueryClientProvider>
   )
   const { result } = renderHook(() => useChanges(), { wrapper })
+  return result
+}
+function open() {
+  const result = mounted()
   return {
     apply: (...input: Parameters<typeof result.current.apply>) => act(() => result.current.apply(...input)),
     edit: (...input: Parameters<typeof result.current.edit>) => act(() => result.current.edit(...input)),
@@ -91,4 +95,16 @@ it('an edit changes the stored text, and reports a text that it cannot change', 
   expect(await edit(ROUTES, () => undefined, 'Impossible.')).toBe(false)
   await isShown(/routes\.yaml cannot be changed by a form\./)
   expect(document.body.textContent).not.toMatch(/Unchanged|Impossible/)
+})
+
+it.each([
+  ['Cancel', false, 'home'],
+  ['Save anyway', true, 'failing'],
+])('what would make an address fail is shown first: “%s”', async (name, isApplied, text) => {
+  const result = mounted()
+  const applied = result.current.apply([save(ROUTES, 'failing', 'home')], 'The route was saved.')
+  await isShown(/Not saved, because an address would fail.*routes\.yaml:3 \/posts would answer 500\./)
+  fireEvent.click(await screen.findByRole('button', { name }))
+  expect(await act(() => applied)).toBe(isApplied)
+  expect(texts()).toEqual({ [ROUTES]: text })
 })

@@ -3,6 +3,7 @@ import type { ChangeStep } from '../../../core/shapes/changes.ts'
 import { ApiProblem, call } from '../../api/client.ts'
 import { useWrite } from '../../api/queries.ts'
 import { words } from '../words/words.ts'
+import { useInsist } from './insist.tsx'
 import { useNotices } from './notices.tsx'
 
 export interface Changes {
@@ -23,9 +24,10 @@ export interface Changes {
 export function useChanges(): Changes {
   const write = useWrite()
   const notices = useNotices()
+  const insist = useInsist()
   const undo = async (steps: ChangeStep[]) => {
     try {
-      await write('POST /api/changes', { body: { steps } })
+      return (await insist((more) => write('POST /api/changes', { body: { steps, ...more } }))) !== undefined
     } catch (error) {
       if (!(error instanceof ApiProblem && error.isConflict)) throw error
       throw new Error(words.undoConflict, { cause: error })
@@ -46,7 +48,10 @@ export function useChanges(): Changes {
     },
     async apply(steps, done) {
       try {
-        const applied = await write('POST /api/changes', { body: { steps: [...steps] } })
+        const applied = await insist((more) =>
+          write('POST /api/changes', { body: { steps: [...steps], ...more } }),
+        )
+        if (!applied) return false
         const [address] = applied.addresses
         notices.done(
           address === undefined ? done : `${done} ${address}`,

@@ -6,6 +6,7 @@ import { DocumentDiff } from './diff.tsx'
 import { languageOf } from './documents.ts'
 import { starterOf } from './starters.ts'
 import { useWrite } from '../../api/queries.ts'
+import { isOnlyTried } from '../changes/insist.tsx'
 import { useNotices } from '../changes/notices.tsx'
 import { Copy } from '../marks/marks.tsx'
 import { useDocument, type OpenDocument, type Saved } from './use-document.ts'
@@ -15,9 +16,6 @@ import { words } from '../words/words.ts'
 import './document-editor.css'
 
 const CodeEditor = lazy(async () => ({ default: (await import('./code-editor.tsx')).CodeEditor }))
-
-/** Problems with which a document can be saved if its author insists. */
-const OF_TRIAL = new Set(['address-would-fail', 'address-would-not-end', 'definition-not-tried'])
 
 interface Props {
   path: string
@@ -137,7 +135,7 @@ export function DocumentEditor({
         {problems.length > 0 ? (
           <ul className={`problems${refused ? ' refused' : ''}`}>
             {refused ? <li className="lead">{words.editor.refused}</li> : null}
-            {refused && problems.every((one) => OF_TRIAL.has(one.code)) ? (
+            {refused && isOnlyTried(problems) ? (
               <li>
                 <Button size="small" loading={document.isSaving} onClick={() => void document.saveAnyway()}>
                   {words.editor.saveAnyway}

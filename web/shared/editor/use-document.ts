@@ -5,6 +5,7 @@ import type { AnswerOf } from '../../../contract/operations.ts'
 import type { ProblemDetails, ProblemItem } from '../../../contract/problem.ts'
 import { ApiProblem, call } from '../../api/client.ts'
 import { invalidateReads, setRead, useRead, useWrite } from '../../api/queries.ts'
+import { useInsist } from '../changes/insist.tsx'
 import { useNotices } from '../changes/notices.tsx'
 import { words } from '../words/words.ts'
 import { useUnsavedTexts } from './unsaved-texts.ts'
@@ -60,6 +61,7 @@ export function useDocument(path: string, { onSaved }: DocumentOptions = {}): Op
   const client = useQueryClient()
   const write = useWrite()
   const notices = useNotices()
+  const insist = useInsist()
   const query = useRead('GET /api/document', { query: { path } }, { staleTime: 0, gcTime: 0 })
   const unsaved = useUnsavedTexts(({ of }) => of[path])
   const { write: keep, forget } = useUnsavedTexts.getState()
@@ -118,8 +120,9 @@ export function useDocument(path: string, { onSaved }: DocumentOptions = {}): Op
       words.saved(answer.path),
       async () => {
         const body = { path: answer.path, text: previous, version: answer.version }
-        const undone = await write('PUT /api/document', { body })
-        onSaved?.({ path: answer.path, previous: text, isUndo: true, answer: undone })
+        const undone = await insist((more) => write('PUT /api/document', { body: { ...body, ...more } }))
+        if (undone) onSaved?.({ path: answer.path, previous: text, isUndo: true, answer: undone })
+        return undone !== undefined
       },
       { purged: answer.purged },
     )
