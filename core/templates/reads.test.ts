@@ -208,6 +208,7 @@ it('every field that a random page reads was found by the analysis', () => {
             now: new Date(0),
             url: () => ({ ok: true, path: '/' }),
             asset: () => undefined,
+            processorTime: () => 0,
             request: { path: '/', search: new URLSearchParams() },
             tracer: NO_TEMPLATE_TRACER,
           },

@@ -96,4 +96,6 @@ export interface RenderServices {
   /** The address of the page: its path as shown, and its query string. */
   request: { path: string; search: URLSearchParams }
   tracer: TemplateTracer
+  /** Returns what the thread has used of the processor, in milliseconds. */
+  processorTime: () => number
 }

@@ -16,11 +16,19 @@ interface Rendering {
   later?: string[]
   request?: { path: string; query: string }
   language?: string
+  processorTime?: () => number
 }
 
 function render(
   sources: Record<string, string>,
-  { data = {}, store, later = [], request = { path: '/', query: '' }, language }: Rendering = {},
+  {
+    data = {},
+    store,
+    later = [],
+    request = { path: '/', query: '' },
+    language,
+    processorTime = () => performance.now(),
+  }: Rendering = {},
 ) {
   const set = TemplateSet.of(new Map(Object.entries(sources)), 'Europe/London', undefined, { language })
   if (set.problems.length > 0) throw new Error(JSON.stringify(set.problems))
@@ -48,6 +56,7 @@ function render(
               problem: { code: 'address-route-unknown', message: `There is no route “${route}”.` },
             },
       asset: () => '/assets/x',
+      processorTime,
       request: { path: request.path, search: new URLSearchParams(request.query) },
       tracer: NO_TEMPLATE_TRACER,
     },
@@ -128,6 +137,23 @@ describe('printing', () => {
     expect(
       page('{{ request.path | url_with: page: 2 }}', { request: { path: '/posts', query: 'tag=a' } }),
     ).toBe('/posts?tag=a&amp;page=2')
+  })
+
+  it.each([
+    ['its own thread was busy', 250, false],
+    ['only others were busy', 0, true],
+  ])('a rendering that takes long because %s', (_, used, isRendered) => {
+    let asked = 0
+    const processorTime = () => {
+      // The machine is held up for longer than a rendering may take.
+      if (asked++ === 0) for (const end = performance.now() + 220; performance.now() < end;);
+      return asked * used
+    }
+    const text = '{% for a in (1..9000) %}{% if a > 0 %}{% endif %}{% endfor %}x'
+    const rendered = () => page(text, { processorTime })
+    if (isRendered) expect(rendered()).toBe('x')
+    else expect(rendered).toThrow(/took longer than 200 ms|stopped/)
+    expect(asked).toBeGreaterThan(1)
   })
 
   const grown = (start: string, times: number) =>

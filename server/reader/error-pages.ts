@@ -12,6 +12,7 @@ import { blogValues } from './blog-values.ts'
 import { buildAddress } from './addresses/build-address.ts'
 import { plainPage } from './plain-pages.ts'
 import { PAGE_HEADERS, PLAIN_HEADERS, type BlogResponse } from './responses.ts'
+import { threadTime } from './thread-time.ts'
 import { NO_TRACER } from './tracer.ts'
 
 export interface ErrorPage {
@@ -128,6 +129,7 @@ function renderError(site: Site, template: string, { status, title, text, number
     now,
     url: (route, parameters) => buildAddress(site, route, parameters),
     asset: (name) => assetAddress(site, name),
+    processorTime: threadTime,
     request: { path: '/', search: new URLSearchParams() },
     tracer: NO_TRACER,
   })

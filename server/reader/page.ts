@@ -5,6 +5,7 @@ import { blogValues } from './blog-values.ts'
 import { buildAddress } from './addresses/build-address.ts'
 import { Ended, NEAREST, PageData, type Ending, type PageRequest, type RouteInForce } from './page-data.ts'
 import { assetAddress, NAVIGATION } from '../publish/site.ts'
+import { threadTime } from './thread-time.ts'
 import type { PageSummary } from './tracer.ts'
 
 export type PageResult = { outcome: 'page'; html: string } | Ending
@@ -102,6 +103,7 @@ export class PageRendering {
           now,
           url: (route, parameters) => buildAddress(site, route, parameters),
           asset: (name) => assetAddress(site, name),
+          processorTime: threadTime,
           request: { path: shownPath, search },
           tracer,
         })

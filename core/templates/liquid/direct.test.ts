@@ -2,7 +2,12 @@
 import fc from 'fast-check'
 import { Liquid } from 'liquidjs'
 import { describe, expect, it } from 'vitest'
+import type { RenderServices } from '../scope.ts'
 import { makeDirect, renderDirectly } from './direct.ts'
+import { withServices } from './services.ts'
+
+/** Plain templates need no other service. */
+const SERVICES = { processorTime: () => 0 } as unknown as RenderServices
 
 const scope = {
   a: 1,
@@ -23,7 +28,9 @@ function both(text: string): [string, string] {
     try {
       const templates = engine.parse(text)
       if (prepare) makeDirect(templates)
-      return String(engine.renderSync(templates, structuredClone(scope)))
+      return String(
+        engine.renderSync(templates, structuredClone(scope), { globals: withServices({}, SERVICES) }),
+      )
     } catch (error) {
       return error instanceof Error ? error.name : 'failed'
     }

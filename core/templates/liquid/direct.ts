@@ -37,6 +37,7 @@ import {
   TextEmitter,
   valuesIn,
 } from './internals.ts'
+import { servicesOf } from './services.ts'
 
 type Evaluate = (context: Context) => unknown
 
@@ -120,7 +121,7 @@ function filterStep(filter: Filter): (value: unknown, context: Context) => unkno
     checkCall(name, value, given)
     const result = settle(handler.apply({ context, token, liquid }, [value, ...given]))
     checkValue(result)
-    spend(openContext(context).renderLimit, workOf(name, value))
+    spend(openContext(context).renderLimit, workOf(name, value), servicesOf(context).processorTime)
     return result
   }
 }
@@ -162,7 +163,7 @@ function written(value: unknown): string {
 function renderList(templates: readonly Template[], context: Context, given?: Emitter): unknown {
   const emitter = given ?? asEmitter(new TextEmitter(written))
   const open = openContext(context)
-  spend(open.renderLimit, 1 + templates.length)
+  spend(open.renderLimit, 1 + templates.length, servicesOf(context).processorTime)
   open.renderLimit.check(performance.now())
   for (const template of templates) {
     try {

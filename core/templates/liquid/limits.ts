@@ -78,28 +78,30 @@ export function checkCall(filter: string, value: unknown, words: readonly unknow
 const FREE_WORK = 10_000
 /** How long a rendering that has done more work may take, in milliseconds of the processor. */
 const LONGEST = 200
-/** How long it may take in any case, in milliseconds: other threads of the process also use the processor. */
+/** How long it may take in any case, in milliseconds. */
 const LONGEST_WAIT = 1_000
 
 /** What a rendering has done, and when it began. liquidjs passes the same limiter to all of its contexts. */
-const meters = new WeakMap<object, { units: number; start: number; used: number }>()
-
-/** Returns the processor time that the process has used, in milliseconds. */
-function processorTime(): number {
-  const { user, system } = process.cpuUsage()
-  return (user + system) / 1_000
+interface Meter {
+  units: number
+  start: number
+  /** The processor time at the end of the free work. */
+  used: number
 }
+const meters = new WeakMap<object, Meter>()
 
 /**
  * Adds work to a rendering, and stops one that takes too long. A rendering that was only held up by a busy machine has
  * done little work, or has used little of the processor, and goes on.
  * @param limiter of the rendering
+ * @param processorTime returns what the thread has used of the processor, in milliseconds
  */
-export function spend(limiter: object, units: number): void {
+export function spend(limiter: object, units: number, processorTime: () => number): void {
   let meter = meters.get(limiter)
-  if (!meter) meters.set(limiter, (meter = { units: 0, start: performance.now(), used: processorTime() }))
+  if (!meter) meters.set(limiter, (meter = { units: 0, start: performance.now(), used: NaN }))
   meter.units += units
   if (meter.units <= FREE_WORK) return
+  if (Number.isNaN(meter.used)) meter.used = processorTime()
   const waited = performance.now() - meter.start
   if (waited > LONGEST_WAIT || (waited > LONGEST && processorTime() - meter.used > LONGEST))
     throw new WordedError(TEMPLATE_PROBLEMS['template-runaway'](LONGEST))
