@@ -18,7 +18,7 @@ import type { Row } from '../store/statements/run-query.ts'
 import { addressesForPost } from './addresses-for-post.ts'
 
 /** The unpublished posts that are looked for, of each state. */
-const LOOKED_FOR = { newest: 1, oldest: 1 }
+const LOOKED_FOR = { newest: 3, oldest: 3 }
 /** The maximum number of addresses. */
 const MOST = 600
 /** The other addresses of each route. */
