@@ -76,8 +76,12 @@ export function checkCall(filter: string, value: unknown, words: readonly unknow
 
 /** Work that any page may do, however slow the machine is at that moment. Rendering a node is one unit. */
 const FREE_WORK = 10_000
-/** How long a rendering that has done more work may take, in milliseconds of the processor. */
+/** As how much processor time it counts at most, in milliseconds: on a busy machine, it has mostly waited. */
+const FREE_TIME = 60
+/** How long a rendering that has done more work may take, in milliseconds. */
 const LONGEST = 200
+/** How much of the processor it must have used by then to be stopped, in milliseconds. */
+const USED = 130
 /** How long it may take in any case, in milliseconds. */
 const LONGEST_WAIT = 1_000
 
@@ -85,7 +89,7 @@ const LONGEST_WAIT = 1_000
 interface Meter {
   units: number
   start: number
-  /** The processor time at the end of the free work. */
+  /** The processor time at the start, estimated at the end of the free work. */
   used: number
 }
 const meters = new WeakMap<object, Meter>()
@@ -101,9 +105,10 @@ export function spend(limiter: object, units: number, processorTime: () => numbe
   if (!meter) meters.set(limiter, (meter = { units: 0, start: performance.now(), used: NaN }))
   meter.units += units
   if (meter.units <= FREE_WORK) return
-  if (Number.isNaN(meter.used)) meter.used = processorTime()
+  if (Number.isNaN(meter.used))
+    meter.used = processorTime() - Math.min(performance.now() - meter.start, FREE_TIME)
   const waited = performance.now() - meter.start
-  if (waited > LONGEST_WAIT || (waited > LONGEST && processorTime() - meter.used > LONGEST))
+  if (waited > LONGEST_WAIT || (waited > LONGEST && processorTime() - meter.used > USED))
     throw new WordedError(TEMPLATE_PROBLEMS['template-runaway'](LONGEST))
 }
 
