@@ -46,9 +46,13 @@ export async function bundleServer(root: string): Promise<string> {
       tsconfig: join(root, 'tsconfig.json'),
       logLevel: 'error',
     })
-    // Another process may have been faster.
-    if (existsSync(folder)) rmSync(unfinished, { recursive: true })
-    else renameSync(unfinished, folder)
+    try {
+      renameSync(unfinished, folder)
+    } catch (error) {
+      rmSync(unfinished, { recursive: true })
+      // Another process may have been faster.
+      if (!existsSync(folder)) throw error
+    }
   }
   const now = new Date()
   utimesSync(folder, now, now)

@@ -14,6 +14,7 @@ export function toItsEnd<T>(steps: InSteps<T>): T {
 
 /** How long one slice takes, in milliseconds. */
 const SLICE = 2
+
 /**
  * Runs a computation in slices, and pauses after each for as long as it took: a request consists of several parts that
  * wait for one another, and each of them would otherwise wait for a slice.

@@ -95,7 +95,7 @@ function withRest(problems: Problem[], total: number): Problem[] {
   return last && more > 0 ? [...problems, { ...last, ...YAML_PROBLEMS['yaml-more'](more) }] : problems
 }
 
-/** Returns the offset of the tab that the first error is about: it reports it, or one is shortly before it. */
+/** Returns the offset of the tab that caused the first error: the parser reports it, or it is shortly before the error. */
 function tabOffset(text: string, [first]: readonly YAMLError[]): number | undefined {
   if (first?.code === 'TAB_AS_INDENT') return text.indexOf('\t', first.pos[0])
   const offset = first?.pos[0] ?? 0

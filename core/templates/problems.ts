@@ -57,7 +57,7 @@ export const TEMPLATE_PROBLEMS = catalogue({
       message: `Rendering was stopped: it was not finished after ${milliseconds.toLocaleString('en-GB')} ms of work.`,
       hint: 'Shorten the loops that lead to this line.',
     }),
-    200,
+    150,
   ),
   'template-list-too-long': wording(
     (items: number, most: number) => ({

@@ -6,7 +6,7 @@ import { shorten } from '../../core/content/text.ts'
 import { groupBy } from '../../core/checks/group-by.ts'
 import { sampleOf, type SampleSize } from '../../core/checks/sample.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
-import type { PoolPort } from '../publish/ports.ts'
+import type { ClockPort, PoolPort } from '../publish/ports.ts'
 import type { Site, SiteQuery } from '../publish/site.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import type { UncachedPort } from '../reader/ports.ts'
@@ -19,7 +19,7 @@ import { addressesForPost } from './addresses-for-post.ts'
 
 /** The unpublished posts that are looked for, of each state. */
 const LOOKED_FOR = { newest: 3, oldest: 3 }
-/** The maximum number of addresses. */
+/** With more addresses that fit posts, fewer posts are looked for. */
 const MOST = 600
 /** The other addresses of each route. */
 const OF_ROUTE: SampleSize = { oldest: 1, newest: 1, between: 1 }
@@ -33,7 +33,7 @@ interface Asked {
 const NOWHERE = '/no-such-address-as-this'
 
 export interface LeakSearch {
-  blog: PoolPort & UncachedPort
+  blog: PoolPort & ClockPort & UncachedPort
   manager: EntityManager
   site: Site
   routes: readonly CompiledRoute[]
@@ -48,9 +48,9 @@ export async function findLeaks(search: LeakSearch): Promise<Leaks> {
   const { posts, total } = await unpublishedPosts(blog.pool, LOOKED_FOR)
   if (posts.length === 0) return { posts: 0, allPosts: 0, addresses: 0, found: [] }
   // Times on pages are the same in both answers.
-  const now = new Date()
+  const now = blog.clock()
   const real = new Answers(blog.withoutFragments({ clock: () => now }), signal)
-  const asked = await addressesFor(search, posts)
+  const { asked, tested } = await addressesFor(search, posts)
   const known = new Set(asked.map((one) => one.path))
   // Each own address is requested. Most are not found, which needs no comparison.
   for (const { path } of search.hidden) {
@@ -81,7 +81,7 @@ export async function findLeaks(search: LeakSearch): Promise<Leaks> {
     if (queries.length > 0)
       found.push({ ...one, status: answered.status, statusWithout: other.status, queries })
   }
-  return { posts: posts.length, allPosts: total, addresses: known.size, found }
+  return { posts: tested, allPosts: total, addresses: known.size, found }
 }
 
 interface Digest {
@@ -138,34 +138,36 @@ class Answers {
   }
 }
 
-/** Returns addresses that fit the posts, and a sample of all others. */
+/** Returns a sample of all addresses, and those that fit the posts, with the number of posts for which all are included. */
 async function addressesFor(
   { blog, site, routes, known }: LeakSearch,
   posts: readonly { slug: string; title: string }[],
-): Promise<Asked[]> {
+): Promise<{ asked: Asked[]; tested: number }> {
   const paths = new Map<string, CompiledRoute[]>()
   const add = (path: string, route: CompiledRoute) => {
     paths.set(path, [...(paths.get(path) ?? []), route])
-  }
-  for (const { slug, title } of posts) {
-    const values = await postValues(blog.pool, slug, site.definition.timeZone)
-    if (!values) continue
-    for (const route of routes)
-      for (const path of addressesForPost(site.definition, route, { ...values, title })) add(path, route)
   }
   const byName = new Map(routes.map((one) => [one.route.name, one]))
   for (const [route, addresses] of groupBy(known, (one) => one.route)) {
     const compiled = byName.get(route)
     for (const { path } of compiled ? sampleOf(addresses, OF_ROUTE) : []) if (compiled) add(path, compiled)
   }
-  const asked = [...paths]
-    .map(([path, of]): Asked => ({
-      path,
-      // As JSON, an address shows everything that its queries return, and the page shows some of it.
-      accepts: of.every((one) => one.route.json === true) ? 'json' : 'html',
-    }))
-    .slice(0, MOST)
-  return [...asked, { path: NOWHERE, accepts: 'html' }]
+  const most = paths.size + MOST
+  let tested = 0
+  for (const { slug, title } of posts) {
+    if (paths.size >= most) break
+    const values = await postValues(blog.pool, slug, site.definition.timeZone)
+    if (!values) continue
+    for (const route of routes)
+      for (const path of addressesForPost(site.definition, route, { ...values, title })) add(path, route)
+    tested++
+  }
+  const asked = [...paths].map(([path, of]): Asked => ({
+    path,
+    // As JSON, an address shows everything that its queries return, and the page shows some of it.
+    accepts: of.every((one) => one.route.json === true) ? 'json' : 'html',
+  }))
+  return { asked: [...asked, { path: NOWHERE, accepts: 'html' }], tested }
 }
 
 function differingQueries(runs: readonly QueryRun[], others: readonly QueryRun[]): LeakingQuery[] {

@@ -37,10 +37,7 @@ const NOTHING: CheckResult = { findings: [], proven: [], runs: [] }
 
 export class Checks {
   readonly #blog: CheckPorts
-  readonly #thread = new Thread<CheckQuestion, CheckAnswer, number>(
-    new URL('./check-thread.mjs', import.meta.url),
-    MEMORY,
-  )
+  readonly #thread = new Thread<CheckQuestion, CheckAnswer, number>('check-thread', MEMORY)
   #state: CheckState = { ...NOTHING, running: null, finishedAt: null, milliseconds: 0 }
   #timer: NodeJS.Timeout | undefined
   /** The latest run. Only one runs at a time. */
@@ -164,13 +161,14 @@ export class Checks {
   }
 
   async stop(): Promise<void> {
-    this.#stopping.abort(new Error('The checks are stopping.'))
-    await this.#lastTrial
+    const reason = new Error('The checks are stopping.')
+    this.#stopping.abort(reason)
     this.#unwatch()
     clearTimeout(this.#timer)
-    this.#last?.abort.abort(new Error('The checks are stopping.'))
-    await this.#last?.ended
+    this.#last?.abort.abort(reason)
     await this.#thread.stop()
+    await this.#lastTrial
+    await this.#last?.ended
   }
 
   /** Returns the dismissed findings. */

@@ -86,9 +86,10 @@ it('a thread that does not answer is stopped, and the next question gets another
 it('an aborted question fails with the reason, also while it waits, and the thread answers the next one', async () => {
   const answering = `
     import { answerWith } from '${new URL('./answering.ts', import.meta.url).href}'
-    answerWith((text, progress, signal) => text === 'long'
+    let count = 0
+    answerWith((text, progress, signal) => ++count && text === 'long'
       ? new Promise((done, fail) => { progress('begun'); signal.addEventListener('abort', () => fail(signal.reason)) })
-      : text)`
+      : text + count)`
   const loader = `import { register } from '${import.meta.resolve('tsx/esm/api')}'; register(); await import("data:text/javascript,${encodeURIComponent(answering)}")`
   const thread = new Thread<string, string, string>(
     new URL(`data:text/javascript,${encodeURIComponent(loader)}`),
@@ -101,6 +102,17 @@ it('an aborted question fails with the reason, also while it waits, and the thre
   const waiting = thread.ask('next', { signal: abort.signal })
   await expect(long).rejects.toThrow('not needed any more')
   await expect(waiting).rejects.toThrow('not needed any more')
-  expect(await thread.ask('after')).toBe('after')
+  // It is the same thread.
+  expect(await thread.ask('after')).toBe('after2')
   await thread.stop()
+})
+
+it('a thread that goes on after an abort is stopped, and the next question gets another one', async () => {
+  const abort = new AbortController()
+  const aborted = endless.ask('loop', { signal: abort.signal })
+  const next = endless.ask('next')
+  await new Promise((done) => setTimeout(done, 100))
+  abort.abort(new Error('not needed any more'))
+  await expect(aborted).rejects.toThrow('not needed any more')
+  expect(await next).toBe('next')
 })

@@ -26,7 +26,7 @@ export const LONGEST_TEXT = 5_000
 /** Memory of the thread, in megabytes. */
 const MEMORY = 512
 
-const thread = new Thread<TextQuestion, TextAnswer>(new URL('./texts-thread.mjs', import.meta.url), MEMORY)
+const thread = new Thread<TextQuestion, TextAnswer>('texts-thread', MEMORY)
 const ask = (question: TextQuestion) => thread.ask(question, { longest: LONGEST_TEXT })
 
 /** Renders a text on the current thread. */

@@ -1,5 +1,5 @@
 /** A worker thread that answers one question at a time. A question that takes too long is stopped, and the thread with it. */
-import { basename, join } from 'node:path'
+import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { Worker } from 'node:worker_threads'
 
@@ -8,6 +8,9 @@ export type ThreadRequest<Q> = { question: Q } | 'abort'
 
 /** What the thread sends. */
 export type ThreadMessage<A, P> = 'ready' | { value: A } | { failed: string } | { progress: P }
+
+/** How long a thread may go on after its question was aborted, in milliseconds. */
+const AFTER_ABORT = 5_000
 
 /** The thread was stopped, or has crashed, before it could answer. */
 export class ThreadStopped extends Error {}
@@ -19,7 +22,7 @@ export interface Asking<P> {
   longestStep?: number
   /** Called with each report of progress. */
   progress?: (step: P) => void
-  /** Aborts the question: the thread stops working on it and goes on living. */
+  /** Aborts the question. The thread is only stopped if it goes on working on it. */
   signal?: AbortSignal
 }
 
@@ -32,7 +35,7 @@ interface Waiting<A, P> extends Asking<P> {
 
 /** A single thread, started on first use and again after a question was stopped or the thread has crashed. */
 export class Thread<Q, A, P = never> {
-  readonly #url: URL
+  readonly #module: string | URL
   readonly #memory: number | undefined
   #worker: Worker | undefined
   #isReady = false
@@ -41,11 +44,11 @@ export class Thread<Q, A, P = never> {
   #last: Promise<unknown> = Promise.resolve()
 
   /**
-   * @param url of the module that the thread runs, from its source; its bundle is used if the program was started with one
+   * @param module what the thread runs: the name of a bundle (`scripts/bundles.ts`), or a URL
    * @param memory in megabytes
    */
-  constructor(url: URL, memory?: number) {
-    this.#url = url
+  constructor(module: string | URL, memory?: number) {
+    this.#module = module
     this.#memory = memory
   }
 
@@ -72,15 +75,20 @@ export class Thread<Q, A, P = never> {
     const worker = (this.#worker ??= this.#start())
     const send = (request: ThreadRequest<Q>) => worker.postMessage(request)
     return new Promise((done, fail) => {
-      const abort = () => send('abort')
-      signal?.addEventListener('abort', abort)
-      this.#waiting = {
+      const waiting: Waiting<A, P> = {
         ...asking,
         done,
         fail: (error) => fail(signal?.aborted ? reasonOf(signal) : error),
         timers: {},
         unwatch: () => signal?.removeEventListener('abort', abort),
       }
+      const abort = () => {
+        send('abort')
+        clearTimeout(waiting.timers.whole)
+        waiting.timers.whole = this.#endAfter(AFTER_ABORT)
+      }
+      signal?.addEventListener('abort', abort)
+      this.#waiting = waiting
       if (this.#isReady) this.#beginTime()
       send({ question })
     })
@@ -89,7 +97,7 @@ export class Thread<Q, A, P = never> {
   #start(): Worker {
     this.#isReady = false
     const worker = new Worker(
-      bundleOf(this.#url),
+      this.#module instanceof URL ? this.#module : bundleOf(this.#module),
       this.#memory === undefined ? {} : { resourceLimits: { maxOldGenerationSizeMb: this.#memory } },
     )
     worker.unref()
@@ -116,7 +124,7 @@ export class Thread<Q, A, P = never> {
   /** The time of a question begins once the thread is ready: loading it takes seconds on a busy machine. */
   #beginTime(): void {
     const { longest, timers } = this.#waiting ?? {}
-    if (timers && longest !== undefined) timers.whole = this.#endAfter(longest)
+    if (timers && longest !== undefined) timers.whole ??= this.#endAfter(longest)
   }
 
   #beginStep(): void {
@@ -146,12 +154,10 @@ export class Thread<Q, A, P = never> {
   }
 }
 
-/** Returns the bundle of a thread's module, if the program was started with bundles. Otherwise its source is loaded. */
-function bundleOf(source: URL): URL {
-  const folder = process.env['ESQUINA_BUNDLES'] ?? ''
-  return folder === '' || source.protocol !== 'file:'
-    ? source
-    : pathToFileURL(join(folder, basename(source.pathname)))
+function bundleOf(name: string): URL {
+  const folder = process.env['ESQUINA_BUNDLES']
+  if (!folder) throw new Error('Threads run from bundles. Use “npm start” or “npm test”.')
+  return pathToFileURL(join(folder, `${name}.mjs`))
 }
 
 const reasonOf = ({ reason }: AbortSignal): Error =>

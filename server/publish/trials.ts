@@ -47,10 +47,7 @@ function firstOfEach(failed: readonly FailedAddress[]): FailedAddress[] {
 export class Trials {
   readonly #url: string
   /** Reports each address before it renders it. */
-  readonly #thread = new Thread<TrialQuestion, TrialAnswer, string>(
-    new URL('../trials/trial-thread.mjs', import.meta.url),
-    MEMORY,
-  )
+  readonly #thread = new Thread<TrialQuestion, TrialAnswer, string>('trial-thread', MEMORY)
 
   /** @param url of the database with the content */
   constructor(url: string) {

@@ -1,10 +1,10 @@
 /** The processor time of the current thread. Worker threads of the process have their own. */
 import { readFileSync } from 'node:fs'
 
-/** Returns nanoseconds on the processor, nanoseconds in the queue, and time slices (proc_pid_schedstat, Linux). */
+/** Nanoseconds on the processor, nanoseconds in the queue, and time slices (proc_pid_schedstat, Linux). */
 const SCHEDSTAT = '/proc/thread-self/schedstat'
 
-/** Returns the processor time that the thread has used, in milliseconds; of the whole process where threads are not told apart. */
+/** Returns the processor time of the thread in milliseconds, or of the process where the system does not tell threads apart. */
 export function threadTime(): number {
   try {
     const nanoseconds = Number(readFileSync(SCHEDSTAT, 'utf8').split(' ')[0])

@@ -76,12 +76,12 @@ export function checkCall(filter: string, value: unknown, words: readonly unknow
 
 /** Work that any page may do, however slow the machine is at that moment. Rendering a node is one unit. */
 const FREE_WORK = 10_000
-/** As how much processor time it counts at most, in milliseconds: on a busy machine, it has mostly waited. */
-const FREE_TIME = 60
+/** After how much work the processor time is read for the first time. Most renderings do less. */
+const SOME_WORK = 1_000
 /** How long a rendering that has done more work may take, in milliseconds. */
-const LONGEST = 200
+const LONGEST = 150
 /** How much of the processor it must have used by then to be stopped, in milliseconds. */
-const USED = 130
+const USED = 100
 /** How long it may take in any case, in milliseconds. */
 const LONGEST_WAIT = 1_000
 
@@ -89,7 +89,7 @@ const LONGEST_WAIT = 1_000
 interface Meter {
   units: number
   start: number
-  /** The processor time at the start, estimated at the end of the free work. */
+  /** The processor time after some work. */
   used: number
 }
 const meters = new WeakMap<object, Meter>()
@@ -104,9 +104,8 @@ export function spend(limiter: object, units: number, processorTime: () => numbe
   let meter = meters.get(limiter)
   if (!meter) meters.set(limiter, (meter = { units: 0, start: performance.now(), used: NaN }))
   meter.units += units
+  if (meter.units > SOME_WORK && Number.isNaN(meter.used)) meter.used = processorTime()
   if (meter.units <= FREE_WORK) return
-  if (Number.isNaN(meter.used))
-    meter.used = processorTime() - Math.min(performance.now() - meter.start, FREE_TIME)
   const waited = performance.now() - meter.start
   if (waited > LONGEST_WAIT || (waited > LONGEST && processorTime() - meter.used > USED))
     throw new WordedError(TEMPLATE_PROBLEMS['template-runaway'](LONGEST))

@@ -19,7 +19,7 @@ export async function unpublishedPosts(
          row_number() OVER (PARTITION BY published_at IS NULL ORDER BY id DESC) AS from_newest,
          row_number() OVER (PARTITION BY published_at IS NULL ORDER BY id) AS from_oldest
        FROM post WHERE published_at IS NULL OR published_at > now()) ranked
-     WHERE from_newest <= $1 OR from_oldest <= $2 ORDER BY id`,
+     WHERE from_newest <= $1 OR from_oldest <= $2 ORDER BY least(from_newest, from_oldest), id`,
     [newest, oldest],
   )
   return { posts: rows.map(({ slug, title }) => ({ slug, title })), total: rows[0]?.total ?? 0 }

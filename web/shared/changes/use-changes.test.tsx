@@ -103,7 +103,7 @@ it.each([
 ])('what would make an address fail is shown first: “%s”', async (name, isApplied, text) => {
   const result = mounted()
   const applied = result.current.apply([save(ROUTES, 'failing', 'home')], 'The route was saved.')
-  await isShown(/Not saved, because an address would fail.*routes\.yaml:3 \/posts would answer 500\./)
+  await isShown(/The change was not saved.*routes\.yaml:3 \/posts would answer 500\./)
   fireEvent.click(await screen.findByRole('button', { name }))
   expect(await act(() => applied)).toBe(isApplied)
   expect(texts()).toEqual({ [ROUTES]: text })

@@ -13,7 +13,7 @@ export const words = {
   delete: 'Delete',
   undo: 'Undo',
   undone: 'The change was undone.',
-  insist: { title: 'Not saved, because an address would fail' },
+  insist: { title: 'The change was not saved' },
   undoConflict: 'Someone has saved a newer version since. Undo that change first.',
   copy: 'Copy',
   copyWhat: (what: string) => `Copy ${what}`,

@@ -1,5 +1,0 @@
-// Begins the trial thread: what lets the main thread load TypeScript does not reach another one.
-import { register } from 'tsx/esm/api'
-
-register()
-await import('./trial-worker.ts')
