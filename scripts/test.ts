@@ -150,6 +150,8 @@ export async function run(filters: string[]): Promise<void> {
     counts.again.push(...more.again)
   }
   try {
+    // The template is filled with the help of threads, which run from bundles.
+    await bundleServer(root)
     cluster = await startCluster({
       folder: clusterFolder(join(folder, 'postgres')),
       binaries: findBinaries() ?? '',
@@ -172,7 +174,6 @@ export async function run(filters: string[]): Promise<void> {
       outcomes.push(...checks)
     }
     if (isAll || inBrowser.length > 0) await buildIfStale(root)
-    await bundleServer(root)
     if (isAll || others.length > 0) {
       const tried = await unitTests(others, environment, join(folder, 'unit.json'))
       outcomes.push(tried.isGreen)
