@@ -10,7 +10,7 @@ import type { DataSource } from 'typeorm'
 import { describeProblem } from '../core/shapes/problem.ts'
 import { answer } from './reader/answer.ts'
 import { Blog } from './reader/blog.ts'
-import { storedCursorKey } from './reader/cursor-key.ts'
+import { storedCursorKey } from './reader/secret.ts'
 import { blogListener } from './reader/listener.ts'
 import { internalRequest } from './reader/request.ts'
 import { Checks } from './checks/service.ts'
@@ -20,6 +20,7 @@ import { loadSite } from './publish/documents.ts'
 import { readFolder } from './author/documents/definition-folder.ts'
 import { importFolder } from './author/documents/import.ts'
 import { clusterFolder, startCluster, type Cluster } from './store/cluster.ts'
+import { forgetRates } from './store/content/comments.ts'
 import { forgetOldSteps } from './store/changes/steps.ts'
 import { openDatabase } from './store/connection.ts'
 import { OwnIndexes } from './store/indexes/own-indexes.ts'
@@ -110,6 +111,8 @@ export async function start(options: StartOptions): Promise<Running> {
     checks.follow()
     const growth = new GrowthJobs(blogService, () => checks.schedule())
     const blog = await listen(blogListener(blogService), options.host, options.blogPort, options.say)
+    for (const name of [options.host, '127.0.0.1', 'localhost', '[::1]'])
+      blogService.origins.push(`http://${name}:${blog.port}`)
     const key = options.key ?? keptKey(data)
     const names = [...new Set([options.host, '127.0.0.1', 'localhost', '[::1]'])]
     // Filled below, once the port is known.
@@ -136,7 +139,7 @@ export async function start(options: StartOptions): Promise<Running> {
       log.error({ error: String(error) }, 'the thread for trials could not be prepared')
     })
     const forget = () =>
-      forgetOldSteps(opened.manager).catch((error: unknown) =>
+      Promise.all([forgetOldSteps(opened.manager), forgetRates(blogService.pool)]).catch((error: unknown) =>
         log.error({ error: String(error) }, 'old changes could not be deleted'),
       )
     void forget()

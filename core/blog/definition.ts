@@ -1,4 +1,5 @@
 /** The compiled definition of a blog. */
+import type { RulesInForce } from '../comments/rules.ts'
 import type { HtmlRules } from '../content/html/allow-list.ts'
 import type { OwnIndex } from '../queries/indexes.ts'
 import type { Say } from '../messages/say.ts'
@@ -22,6 +23,8 @@ export interface Definition {
   policy: AddressPolicy
   slugRules: SlugRules
   htmlRules: HtmlRules
+  /** The comment rules of the blog, which routes may change. */
+  comments: RulesInForce
   routes: readonly CompiledRoute[]
   table: RouteTable
   /** Name → meaning. */

@@ -61,10 +61,10 @@ describe('readDefinition', () => {
       'an unknown key',
       'blog.yaml',
       (text) => `${text}colour: red\n`,
-      { line: 17, column: 1, code: 'value-key-unknown' },
+      { line: 27, column: 1, code: 'value-key-unknown' },
     ],
     ['broken YAML', 'blog.yaml', () => 'title: "open\n', { line: 1, code: 'yaml-not-closed' }],
-    ['a key twice', 'blog.yaml', (text) => `${text}title: again\n`, { line: 17, code: 'yaml-key-repeated' }],
+    ['a key twice', 'blog.yaml', (text) => `${text}title: again\n`, { line: 27, code: 'yaml-key-repeated' }],
     [
       'a wrong zone',
       'blog.yaml',
@@ -240,7 +240,7 @@ describe('readDefinition', () => {
     [
       'a fragment that reads the form',
       'templates/partials/aside.liquid',
-      (text) => text.replace('<aside', '{{ form.once }}<aside'),
+      (text) => text.replace('<aside', '{{ form.token }}<aside'),
       { line: 2, code: 'fragment-reads-visitor' },
     ],
     [

@@ -1,5 +1,6 @@
 /** Reads the documents of a definition: the compiled definition, or every problem with its place. */
 import type { HtmlRules } from '../content/html/allow-list.ts'
+import { commentRules, type RulesInForce } from '../comments/rules.ts'
 import { isTimeZone } from '../content/times.ts'
 import { isIndexable, isSameIndex, readIndexKey, type OwnIndex } from '../queries/indexes.ts'
 import type { QueryMeaning } from '../queries/meaning.ts'
@@ -42,7 +43,8 @@ export function* readDefinitionInSteps(documents: Documents): InSteps<Outcome<De
   const settings = readSettings(documents, problems)
   const routes = readRoutes(documents, problems)
   yield undefined
-  const queries = yield* readQueries(documents, problems)
+  const comments = commentRules(settings.value.comments)
+  const queries = yield* readQueries(documents, comments, problems)
   const timeZone = settings.value['time-zone'] ?? 'UTC'
   const htmlRules = htmlRulesOf(settings.value)
   const say = sayIn(settings.value.language, settings.value.messages)
@@ -59,6 +61,7 @@ export function* readDefinitionInSteps(documents: Documents): InSteps<Outcome<De
     policy: policyOf(settings.value),
     slugRules: slugRulesOf(settings.value),
     htmlRules,
+    comments,
     routes: routes.compiled,
     table: new RouteTable(routes.compiled),
     queries,
@@ -182,12 +185,16 @@ const patternProblem = ({ path }: Route, { reason, at, unusedType }: PatternErro
     ? { key: 'path', worded: ROUTE_PROBLEMS['route-pattern-invalid'](path, at + 1, reason) }
     : { key: `params/${unusedType}`, worded: ROUTE_PROBLEMS['route-type-unused'](unusedType, path) }
 
-function* readQueries(documents: Documents, problems: Problem[]): InSteps<Map<string, QueryMeaning>> {
+function* readQueries(
+  documents: Documents,
+  comments: RulesInForce,
+  problems: Problem[],
+): InSteps<Map<string, QueryMeaning>> {
   const queries = new Map<string, QueryMeaning>()
   for (const [file, text] of documents) {
     if (documentKind(file) !== 'query') continue
     yield undefined
-    const read = readQuery(file, text)
+    const read = readQuery(file, text, comments)
     if (read.ok) queries.set(documentName(file), read.value)
     else problems.push(...read.problems)
   }

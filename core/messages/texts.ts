@@ -28,6 +28,20 @@ const en = {
   'comment-name-too-long': 'The name has {length} characters; the maximum is {maximum}.',
   'comment-text-missing': 'The comment is empty.',
   'comment-text-too-long': 'The comment has {length} characters; the maximum is {maximum}.',
+  'comment-email-missing': 'Enter your e-mail address. It is not published.',
+  'comment-email-invalid': 'This is not an e-mail address. It should look like name@example.org.',
+  'comment-site-missing': 'Enter the address of your website.',
+  'comment-site-invalid': 'This is not the address of a website. It should look like https://example.org.',
+  'comment-too-many':
+    'There are too many comments from your address at the moment. Your text is still here; please send it again in {minutes} min.',
+  'comment-too-many-on-post':
+    'This post gets too many comments at the moment. Your text is still here; please send it again in {minutes} min.',
+  'comment-form-unknown': 'The form could not be checked. Your text is still here; please send it again.',
+  'comment-form-used': 'This form was already sent with another text. Send it again to add a second comment.',
+  'comment-parent-unknown':
+    'The comment that you reply to is no longer there. Send it again to add it without a parent.',
+  'comment-not-editable': 'This comment can no longer be changed.',
+  'comment-anonymous': 'Anonymous',
   'just-now': 'just now',
 }
 
@@ -62,6 +76,22 @@ const de: Record<MessageName, string> = {
   'comment-name-too-long': 'Der Name hat {length} Zeichen; erlaubt sind höchstens {maximum}.',
   'comment-text-missing': 'Der Kommentar ist leer.',
   'comment-text-too-long': 'Der Kommentar hat {length} Zeichen; erlaubt sind höchstens {maximum}.',
+  'comment-email-missing': 'Geben Sie Ihre E-Mail-Adresse ein. Sie wird nicht veröffentlicht.',
+  'comment-email-invalid': 'Das ist keine E-Mail-Adresse. Sie sollte aussehen wie name@example.org.',
+  'comment-site-missing': 'Geben Sie die Adresse Ihrer Website ein.',
+  'comment-site-invalid': 'Das ist keine Adresse einer Website. Sie sollte aussehen wie https://example.org.',
+  'comment-too-many':
+    'Von Ihrer Adresse kommen gerade zu viele Kommentare. Ihr Text ist noch da; bitte senden Sie ihn in {minutes} min noch einmal.',
+  'comment-too-many-on-post':
+    'Zu diesem Beitrag kommen gerade zu viele Kommentare. Ihr Text ist noch da; bitte senden Sie ihn in {minutes} min noch einmal.',
+  'comment-form-unknown':
+    'Das Formular konnte nicht geprüft werden. Ihr Text ist noch da; bitte senden Sie ihn noch einmal.',
+  'comment-form-used':
+    'Dieses Formular wurde schon mit einem anderen Text gesendet. Senden Sie es noch einmal, um einen zweiten Kommentar zu schreiben.',
+  'comment-parent-unknown':
+    'Den Kommentar, auf den Sie antworten, gibt es nicht mehr. Senden Sie das Formular noch einmal, um einen eigenen Kommentar zu schreiben.',
+  'comment-not-editable': 'Dieser Kommentar kann nicht mehr geändert werden.',
+  'comment-anonymous': 'Anonym',
   'just-now': 'gerade eben',
 }
 

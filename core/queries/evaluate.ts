@@ -118,7 +118,11 @@ function named(
       const post = relatedOf(row, 'post')
       const onPublic = post === undefined ? ANY : isPublic(post?.['publishedAt'] ?? null)
       // EXISTS is never unknown.
-      return and([equals(row['state'], 'shown'), onPublic & NULL ? (onPublic & TRUE) | FALSE : onPublic])
+      return and([
+        equals(row['state'], 'shown'),
+        equals(row['parentsShown'], true),
+        onPublic & NULL ? (onPublic & TRUE) | FALSE : onPublic,
+      ])
     }
     default:
       throw new Error(`Unknown condition “${name}” of ${source}`)

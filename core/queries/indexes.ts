@@ -110,6 +110,8 @@ export const BUILT_IN: readonly OwnIndex[] = [
   builtIn('posts', 'updatedAt', 'id'),
   builtIn('posts', 'title', 'id'),
   builtIn('comments', 'post', 'createdAt', 'id'),
+  builtIn('comments', 'post', 'thread'),
+  builtIn('comments', 'post', 'startedAt', 'thread'),
   builtIn('comments', 'createdAt', 'id'),
 ]
 

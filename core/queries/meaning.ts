@@ -11,6 +11,7 @@ import {
 import { clauseProblems, type MeaningProblem } from './condition-problems.ts'
 import { fieldsInWords, findField } from './fields.ts'
 import { QUERY_PROBLEMS } from './problems.ts'
+import { commentRules, type RulesInForce } from '../comments/rules.ts'
 import { SOURCE } from './sources.ts'
 
 export interface OrderKey {
@@ -65,15 +66,24 @@ export interface QueryMeaning {
 
 type MeaningResult = { ok: true; meaning: QueryMeaning } | { ok: false; problems: MeaningProblem[] }
 
-/** Reads the meaning of a query, or every problem with its place. */
-export function readMeaning(query: Query): MeaningResult {
+/** The comment rules that decide how the comments of a post are listed. */
+export type Discussion = Pick<RulesInForce, 'order' | 'pageSize'>
+
+/** Stands in `order` for the order that the comment rules declare: threads by time, each with its replies. */
+const DISCUSSION = 'discussion'
+
+/**
+ * Reads the meaning of a query, or every problem with its place.
+ * @param discussion the comment rules of the blog
+ */
+export function readMeaning(query: Query, discussion: Discussion = commentRules()): MeaningResult {
   const problems: MeaningProblem[] = []
   const { relations, counts } = readWith(query, problems)
   const { named, conditions, groups } = readWhere(query, problems)
-  const take = readTake(query, problems)
+  const take = readTake(query, discussion, problems)
   const countBy = readCountBy(query, problems)
   const all = [...conditions, ...fieldConditionsOf(groups)]
-  const { order, orderCompleted } = readOrder(query, countBy, all, problems)
+  const { order, orderCompleted } = readOrder(query, { countBy, conditions: all, discussion }, problems)
   if (problems.length > 0) return { ok: false, problems }
   const required = new Set(all.filter((one) => !isOptional(one)).flatMap(parametersOf))
   const parameters = [...new Set(all.flatMap(parametersOf))]
@@ -142,8 +152,11 @@ function readWhere(
 
 function readOrder(
   query: Query,
-  countBy: readonly string[],
-  conditions: readonly FieldCondition[],
+  {
+    countBy,
+    conditions,
+    discussion,
+  }: { countBy: readonly string[]; conditions: readonly FieldCondition[]; discussion: Discussion },
   problems: MeaningProblem[],
 ): Pick<QueryMeaning, 'order' | 'orderCompleted'> {
   const isSearched = conditions.some((one) => one.is === 'matches')
@@ -151,6 +164,10 @@ function readOrder(
   for (const [index, text] of (query.order ?? []).entries()) {
     const descending = text.startsWith('-')
     const field = descending ? text.slice(1) : text
+    if (query.from === 'comments' && text === DISCUSSION && countBy.length === 0) {
+      order.push(...threads(discussion))
+      continue
+    }
     const problem = orderProblem(query.from, field, countBy, isSearched)
     if (problem) problems.push({ path: ['order', index], ...problem })
     else order.push({ field, descending })
@@ -169,6 +186,15 @@ function readOrder(
     orderCompleted: missing.length > 0,
   }
 }
+
+/** Replies follow the comment that they reply to, oldest first, whatever the order of the threads. */
+const threads = ({ order }: Discussion): OrderKey[] =>
+  order === 'newest-first'
+    ? [
+        { field: 'startedAt', descending: true },
+        { field: 'thread', descending: false },
+      ]
+    : [{ field: 'thread', descending: false }]
 
 /** True if one of the conditions searches words. */
 export const isSearch = (meaning: Pick<QueryMeaning, 'named' | 'conditions' | 'groups'>): boolean =>
@@ -201,7 +227,7 @@ export function givenMeaning(
   return isSearch(given) ? given : { ...given, order: given.order.filter((one) => one.field !== 'relevance') }
 }
 
-function readTake(query: Query, problems: MeaningProblem[]): Take {
+function readTake(query: Query, discussion: Discussion, problems: MeaningProblem[]): Take {
   const report = (path: (string | number)[], code: Parameters<typeof pagesProblem>[0]) =>
     problems.push({ path, ...pagesProblem(code) })
   if (query.take !== 'pages' && query.pages) report(['pages'], 'query-pages-unexpected')
@@ -209,19 +235,21 @@ function readTake(query: Query, problems: MeaningProblem[]): Take {
   if (query.take === 'one') return { kind: 'one' }
   if (query.take === 'all') return { kind: 'all' }
   if (query.take !== 'pages') return { kind: 'first', count: Number(query.take.slice('first '.length)) }
-  if (!query.pages) report(['take'], 'query-pages-missing')
+  if (query.pages?.size === undefined && !isDiscussion(query)) report(['take'], 'query-pages-missing')
   const by = query.pages?.by ?? 'number'
   if (by === 'cursor' && query.pages?.['past-the-end'] !== undefined)
     report(['pages', 'past-the-end'], 'query-cursor-has-no-end')
   return {
     kind: 'pages',
     by,
-    size: query.pages?.size ?? 10,
+    size: query.pages?.size ?? (isDiscussion(query) ? discussion.pageSize : 10),
     parameter: query.pages?.parameter ?? 'page',
     pastTheEnd: by === 'cursor' ? 'empty' : (query.pages?.['past-the-end'] ?? 'not-found'),
     count: query.pages?.count ?? (by === 'cursor' ? 'none' : 'exact'),
   }
 }
+
+const isDiscussion = ({ from, order }: Query) => from === 'comments' && order?.includes(DISCUSSION) === true
 
 const pagesProblem = (
   code:

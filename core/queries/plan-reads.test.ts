@@ -24,7 +24,7 @@ it.each<[Query, Partial<ReturnType<typeof reads>>]>([
   ],
   [
     { from: 'comments', where: ['shown'], take: 'all' },
-    { own: ['id', 'postId', 'state'], related: { post: ['publishedAt'] }, timed: true },
+    { own: ['id', 'parentsShown', 'postId', 'state'], related: { post: ['publishedAt'] }, timed: true },
   ],
   [
     { from: 'posts', where: [{ field: 'category.slug', is: 'equal', to: ':c' }], take: 'all' },

@@ -42,6 +42,8 @@ export interface Count {
   by: string
   /** Whether rows that lead to a row below it count, too. */
   within?: boolean
+  /** The table in which the database keeps the count, so that a row with many is counted as fast as one with few. */
+  tally?: string
 }
 
 export interface Source {
@@ -112,7 +114,13 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
       tags: { source: 'tags', many: true, nullable: false },
     },
     counts: {
-      commentCount: { of: 'shown comments', source: 'comments', named: 'approved', by: 'post' },
+      commentCount: {
+        of: 'shown comments',
+        source: 'comments',
+        named: 'approved',
+        by: 'post',
+        tally: 'comment_tally',
+      },
     },
     conditions: {
       published: {
@@ -177,20 +185,35 @@ export const SOURCE: Readonly<Record<SourceName, Source>> = {
   }),
   comments: source({
     words: ['comment', 'comments'],
-    fields: { id, name: text, text, createdAt: { type: 'time' } },
+    fields: {
+      id,
+      name: text,
+      text,
+      site: text,
+      byAuthor: { type: 'boolean' },
+      createdAt: { type: 'time' },
+      editedAt: { type: 'time', nullable: true },
+      parentId: { type: 'integer', nullable: true },
+      depth: { type: 'integer' },
+      // Each comment is followed by the replies to it.
+      thread: { type: 'text', unique: true },
+      // When the comment was written with which the thread starts.
+      startedAt: { type: 'time' },
+      avatar: { ...text, nullable: true },
+    },
     relations: { post: one('posts', false) },
     counts: {},
     conditions: {
       shown: {
         keeps: 'approved, on a published post',
         phrase: 'shown …',
-        fields: ['state', 'post.publishedAt'],
+        fields: ['state', 'parentsShown', 'post.publishedAt'],
         timed: true,
       },
       approved: {
         keeps: 'approved',
         phrase: 'approved …',
-        fields: ['state'],
+        fields: ['state', 'parentsShown'],
         internal: true,
       },
     },

@@ -17,3 +17,6 @@ export type PostState = (typeof POST_STATES)[number]
 
 export const POST_SORTS = ['published', '-published', 'updated', '-updated', 'title', '-title'] as const
 export type PostSort = (typeof POST_SORTS)[number]
+
+export const COMMENT_STATES = ['waiting', 'shown', 'spam', 'deleted'] as const
+export type CommentState = (typeof COMMENT_STATES)[number]

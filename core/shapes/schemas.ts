@@ -1,5 +1,7 @@
 /** The shapes of a blog's definition, from one source: JSON Schema for validation, TypeScript types for code. */
 import { Type, type Static, type TSchema } from 'typebox'
+import { COMMENT_STATES } from './content-kinds.ts'
+import { CommentRules } from './comment-rules.ts'
 import { LETTER_CASES, TRAILING_SLASHES } from './address-policy.ts'
 import { ALLOWED_ELEMENTS } from './html-elements.ts'
 
@@ -88,6 +90,8 @@ export const Route = Type.Object(
     action: Type.Optional(Type.Enum(['add-comment'])),
     /** Of an action: the route of the page that shows its result. */
     then: Type.Optional(Name),
+    /** Of an action: what it changes of the blog's comment rules. */
+    comments: Type.Optional(CommentRules),
     redirect: Type.Optional(
       Type.Object(
         {
@@ -169,7 +173,8 @@ export const PAGED_BY = ['number', 'cursor'] as const
 export const COUNTED = ['exact', 'estimated'] as const
 const Pages = Type.Object(
   {
-    size: Type.Integer({ minimum: 1, maximum: 100 }),
+    /** Comments of a post in the order of their discussion have the page size of the comment rules. */
+    size: Type.Optional(Type.Integer({ minimum: 1, maximum: 100 })),
     /** `cursor`: a page starts after a row, not at an offset, so that inserts neither repeat nor skip rows. */
     by: Type.Optional(Type.Enum([...PAGED_BY])),
     parameter: Type.Optional(
@@ -312,15 +317,7 @@ export const Settings = Type.Object(
         maxProperties: 100,
       }),
     ),
-    comments: Type.Optional(
-      Type.Object(
-        {
-          'name-length': Type.Optional(Type.Integer({ minimum: 1, maximum: 200 })),
-          'text-length': Type.Optional(Type.Integer({ minimum: 1, maximum: 20_000 })),
-        },
-        closed,
-      ),
-    ),
+    comments: Type.Optional(CommentRules),
   },
   closed,
 )
@@ -373,7 +370,24 @@ export const Authors = Type.Array(
 )
 export const Comments = Type.Array(
   Type.Object(
-    { post: SlugText, name: Line(200), text: Type.String({ minLength: 1, maxLength: 20_000 }), at: Time },
+    {
+      /** Identifies the comment in this list, for replies to it. */
+      id: Type.Optional(Type.Union([Type.Integer({ minimum: 1 }), Type.String({ maxLength: 60 })])),
+      post: SlugText,
+      'reply-to': Type.Optional(Type.Union([Type.Integer({ minimum: 1 }), Type.String({ maxLength: 60 })])),
+      name: Line(200),
+      email: Type.Optional(Type.String({ maxLength: 254 })),
+      site: Type.Optional(Type.String({ maxLength: 500 })),
+      text: Type.String({ minLength: 1, maxLength: 20_000 }),
+      state: Type.Optional(Type.Enum([...COMMENT_STATES])),
+      'by-author': Type.Optional(Type.Boolean()),
+      /** Why it was not simply shown. */
+      reasons: Type.Optional(
+        Type.Array(Type.Object({ code: Type.String({ maxLength: 40 }) }), { maxItems: 20 }),
+      ),
+      at: Time,
+      edited: Type.Optional(Time),
+    },
     closed,
   ),
 )

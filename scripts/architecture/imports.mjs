@@ -12,12 +12,12 @@ export const FOLDERS = {
   'core/slugs/': ['core/shapes/'],
   'core/paging/': [],
   'core/messages/': [],
-  'core/comments/': ['core/shapes/', 'core/messages/'],
+  'core/comments/': ['core/shapes/', 'core/messages/', 'core/content/'],
   'core/content/': ['core/shapes/', 'core/slugs/'],
   'core/routing/patterns/': ['core/shapes/'],
   'core/routing/addresses/': ['core/shapes/', 'core/routing/problems.ts', 'core/routing/patterns/'],
   'core/routing/analysis/': ['core/shapes/', 'core/routing/patterns/', 'core/routing/addresses/'],
-  'core/queries/': ['core/shapes/', 'core/content/'],
+  'core/queries/': ['core/shapes/', 'core/content/', 'core/comments/'],
   'core/caching/': ['core/shapes/', 'core/queries/', 'core/content/'],
   'core/templates/': [
     'core/shapes/',
@@ -31,6 +31,7 @@ export const FOLDERS = {
   'core/blog/': [
     'core/shapes/',
     'core/messages/',
+    'core/comments/',
     'core/slugs/',
     'core/content/',
     'core/routing/',

@@ -233,6 +233,17 @@ export const FOLDER_PROBLEMS = catalogue({
     }),
     '<script>',
   ),
+  'folder-comment-id-repeated': wording(
+    (id: string) => ({ message: `Two comments have the id “${id}”.`, hint: 'Give one of them another id.' }),
+    '7',
+  ),
+  'folder-comment-reply-unknown': wording(
+    (id: string) => ({
+      message: `No comment before this one, on the same post, has the id “${id}”.`,
+      hint: 'Put the reply after the comment that it replies to.',
+    }),
+    '7',
+  ),
   'folder-json-invalid': wording((reason: string) => ({ message: reason }), 'Unexpected end of JSON input.'),
 })
 

@@ -9,6 +9,7 @@ import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 import { errorTemplateFailure } from '../reader/error-pages.ts'
 import type { NotFoundPort, UncachedPort } from '../reader/ports.ts'
+import { formAddress } from '../reader/addresses/form-address.ts'
 import { addressesOf, bindingOf, everyAddress, passesOn } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
 import { Walk } from '../reader/walk/walk.ts'
@@ -127,9 +128,10 @@ export function collectFacts({ blog, manager, site, documents, signal }: FactsOp
     },
     async forms() {
       const found: string[] = []
-      for (const compiled of definition.routes.filter((one) => one.route.action !== undefined))
-        for (const { path } of (await addressesOf(blog, site, compiled, { size: 1 }))?.addresses ?? [])
-          found.push(path)
+      for (const compiled of definition.routes.filter((one) => one.route.action !== undefined)) {
+        const path = await formAddress(blog, site, compiled)
+        if (path !== undefined) found.push(path)
+      }
       return found
     },
     emptyForm: (path) => request(blog, emptyForm(path)),

@@ -57,9 +57,9 @@ describe('the demo', () => {
       expect.arrayContaining([
         ['query-unused', '19 queries'],
         ['listing-unbounded', '11 listings'],
-        ['order-not-total', '7 paged queries'],
+        ['order-not-total', '8 paged queries'],
         ['one-without-not-found', '5 of 6 routes with parameters'],
-        ['page-parameter-shared', '7 listings with pages'],
+        ['page-parameter-shared', '8 listings with pages'],
         ['query-per-row', expect.stringMatching(/^\d+ of \d+ pages$/)],
       ]),
     )

@@ -89,7 +89,11 @@ export async function fillBasics(database: DataSource, { words }: Filling): Prom
     [pieces],
   )
   await database.query('ANALYZE text_pool')
-  for (const table of ['comment', 'post_tag']) await database.query(`ALTER TABLE ${table} SET UNLOGGED`)
+  // What triggers would compute row by row is computed for many rows at once.
+  for (const trigger of ['comment_place', 'comment_below', 'tally_insert', 'tally_update', 'tally_delete'])
+    await database.query(`ALTER TABLE comment DISABLE TRIGGER ${trigger}`)
+  for (const table of ['comment', 'comment_tally', 'post_tag'])
+    await database.query(`ALTER TABLE ${table} SET UNLOGGED`)
   await database.query('ALTER TABLE former_slug SET UNLOGGED')
   await database.query('ALTER TABLE post SET UNLOGGED')
   if (!words) await database.query('ALTER TABLE post DISABLE TRIGGER post_search_words')
@@ -120,11 +124,15 @@ export async function fillTo(
     if (comments) await addComments(database, from, to)
     progress(to)
   }
+  await database.query(
+    `INSERT INTO comment_tally SELECT post_id, count(*) FROM comment WHERE state = 'shown' GROUP BY post_id
+     ON CONFLICT (post_id) DO UPDATE SET shown = EXCLUDED.shown`,
+  )
   for (const sql of dropped) {
     signal.throwIfAborted()
     await database.query(sql)
   }
-  for (const table of ['post', 'post_tag', 'comment', 'category', 'author', 'tag']) {
+  for (const table of ['post', 'post_tag', 'comment', 'comment_tally', 'category', 'author', 'tag']) {
     signal.throwIfAborted()
     await database.query(`VACUUM (ANALYZE) ${table}`)
   }
@@ -176,10 +184,11 @@ async function addTags(database: DataSource, from: number, to: number): Promise<
 
 async function addComments(database: DataSource, from: number, to: number): Promise<void> {
   await database.query(
-    `INSERT INTO comment (post_id, name, text, state, created_at)
-     SELECT 1 + floor(power(${random('n', 30)}, 3) * $2)::int, 'Reader ' || n % 900, pool.excerpt,
-       CASE WHEN ${random('n', 31)} < 0.9 THEN 'shown' ELSE 'waiting' END, now() - interval '${YEARS} years' * ${random('n', 32)}
-     FROM generate_series($1::bigint, $2::bigint) n JOIN text_pool pool ON pool.id = n % ${TEXTS}`,
+    `INSERT INTO comment (id, post_id, name, text, state, created_at, started_at, thread)
+     SELECT n, 1 + floor(power(${random('n', 30)}, 3) * $2)::int, 'Reader ' || n % 900, pool.excerpt,
+       CASE WHEN ${random('n', 31)} < 0.9 THEN 'shown' ELSE 'waiting' END, wrote.at, wrote.at, lpad(to_hex((extract(epoch FROM wrote.at) * 1000000)::bigint), 14, '0') || lpad(to_hex(n), 8, '0')
+     FROM generate_series($1::bigint, $2::bigint) n JOIN text_pool pool ON pool.id = n % ${TEXTS}
+       CROSS JOIN LATERAL (SELECT now() - interval '${YEARS} years' * ${random('n', 32)} AS at) wrote`,
     [from, to],
   )
 }

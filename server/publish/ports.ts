@@ -56,8 +56,13 @@ export interface LogPort {
   readonly log: Log
 }
 
+export interface OriginsPort {
+  /** Under which the blog listens, e.g. `http://127.0.0.1:4311`. */
+  readonly origins: readonly string[]
+}
+
 export interface CursorKeyPort {
-  /** The key that signs cursors. */
+  /** The key that signs what readers send back. */
   readonly cursorKey: Uint8Array
 }
 

@@ -9,6 +9,7 @@ import type {
   DatabasePort,
   Log,
   LogPort,
+  OriginsPort,
   PoolPort,
   Publishing,
   PublishPort,
@@ -26,9 +27,10 @@ import { Store } from '../store/store.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
 import { loadDocuments, loadSite } from '../publish/documents.ts'
 import { NotFoundAddresses } from './addresses/not-found-addresses.ts'
-import { temporaryKey } from './cursor-key.ts'
+import { temporaryKey } from './secret.ts'
 import type { FragmentPort } from './page-data.ts'
 import { ImageCache } from './image-cache.ts'
+import { CommentTraining, type ScorePort } from './comments/training.ts'
 import type { ImagesPort, NotFoundPort, TrafficPort, UncachedPort } from './ports.ts'
 import { Traffic } from './traffic.ts'
 
@@ -46,8 +48,10 @@ export interface BlogOptions {
   fragments?: FragmentStore | 'off'
   /** Runs readers' queries, instead of the database's own pool. */
   pool?: Queryable
-  /** Signs cursors, instead of a key that is not stored. */
+  /** Signs what readers send back, instead of a key that is not stored. */
   cursorKey?: Uint8Array
+  /** Under which the blog listens. More may be added once ports are known. */
+  origins?: readonly string[]
 }
 
 export class Blog
@@ -60,6 +64,8 @@ export class Blog
     ClockPort,
     LogPort,
     CursorKeyPort,
+    OriginsPort,
+    ScorePort,
     ChangePort,
     FragmentPort,
     UncachedPort,
@@ -77,6 +83,8 @@ export class Blog
   readonly log: Log
   readonly clock: () => Date
   readonly cursorKey: Uint8Array
+  readonly origins: string[]
+  readonly training: CommentTraining
   #site: Site
   readonly images = new ImageCache(IMAGE_BYTES)
   readonly #watchers = new Set<(what: SourceName | 'definition') => void>()
@@ -92,6 +100,7 @@ export class Blog
     fragments = new ProcessFragmentStore(FRAGMENT_BYTES),
     pool = poolOf(database),
     cursorKey = temporaryKey(),
+    origins = [],
   }: BlogOptions) {
     this.database = database
     this.pool = pool
@@ -102,6 +111,8 @@ export class Blog
     this.log = log
     this.clock = clock
     this.cursorKey = cursorKey
+    this.origins = [...origins]
+    this.training = new CommentTraining(pool)
     this.#site = site
   }
 
@@ -111,8 +122,8 @@ export class Blog
 
   /** Returns the same blog without stored fragments, optionally with another connection, definition or clock. */
   withoutFragments(instead: Partial<Pick<BlogOptions, 'pool' | 'site' | 'clock'>> = {}): Blog {
-    const { database, site, log, clock, cursorKey, pool } = this
-    return new Blog({ database, site, log, clock, cursorKey, pool, ...instead, fragments: 'off' })
+    const { database, site, log, clock, cursorKey, origins, pool } = this
+    return new Blog({ database, site, log, clock, cursorKey, origins, pool, ...instead, fragments: 'off' })
   }
 
   /** Activates a definition: the next request uses it. @returns the copies of parts that have changed, which are dropped */
@@ -121,6 +132,10 @@ export class Blog
     const dropped = this.fragments.keepOnly((part, state) => site.parts.state(part) === state)
     this.#tell('definition')
     return dropped
+  }
+
+  spamScore(words: readonly string[]): number | null {
+    return this.training.score(words)
   }
 
   publishing(insist = false): Publishing {
@@ -214,6 +229,7 @@ export class Blog
   /** Drops what depends on committed changes. */
   #purge({ rows, isTruncated }: LoggedChanges): DroppedCopy[] {
     for (const source of new Set(rows.map((one) => one.source))) {
+      if (source === 'comments') this.training.schedule()
       if (source === 'images') this.images.clear()
       else this.#tell(source)
     }

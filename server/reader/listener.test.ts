@@ -10,7 +10,7 @@ import { FORM_LIMIT } from './request.ts'
 let test: TestBlog
 let app: ReturnType<typeof blogListener>
 beforeAll(async () => {
-  test = await testBlog()
+  test = await testBlog({ origins: ['http://blog.test'] })
   app = blogListener(test.blog)
 })
 afterAll(() => test.close())
@@ -112,7 +112,9 @@ describe('forms', () => {
       },
     })
   it('work by a plain POST and redirect to the new comment', async () => {
-    const response = await post('name=Vera&text=Hello')
+    const page = await (await ask('/posts/moth')).text()
+    const token = /name="token" value="([^"]+)"/.exec(page)?.[1] ?? ''
+    const response = await post(new URLSearchParams({ name: 'Vera', text: 'Hello', token }))
     expect([response.status, response.headers.get('location')]).toEqual([
       303,
       expect.stringMatching(/^\/posts\/moth#comment-\d+$/),

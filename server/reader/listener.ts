@@ -7,6 +7,7 @@ import { getConnInfo } from '@hono/node-server/conninfo'
 import { Hono, type Context } from 'hono'
 import { LRUCache } from 'lru-cache'
 import Negotiator from 'negotiator'
+import { drawAvatar } from '../../core/comments/avatar.ts'
 import { API_DOCUMENT, SERVED } from '../../core/routing/addresses/served.ts'
 import { hasPublicApi, publicApiDocument } from '../../core/syndication/document.ts'
 import { ImageEntity } from '../store/entities/content.ts'
@@ -45,6 +46,7 @@ export function blogListener(blog: AnswerPorts & NotFoundPort & TrafficPort & Im
   app.get(SERVED.font, (context) => serveFont(context, blog))
   app.get(SERVED.asset, (context) => serveAsset(context, blog))
   app.get(SERVED.image, (context) => serveImage(context, blog))
+  app.get(SERVED.avatar, (context) => serveAvatar(context, blog))
   app.get(API_DOCUMENT, async (context, next) => {
     const { definition, version } = blog.site
     if (!hasPublicApi(definition)) return await next()
@@ -65,7 +67,11 @@ export function blogListener(blog: AnswerPorts & NotFoundPort & TrafficPort & Im
   return app
 }
 
-const respond = ({ status, headers, body }: BlogResponse) => new Response(body, { status, headers })
+function respond({ status, headers, body, cookies = [] }: BlogResponse, isHead = false): Response {
+  const response = new Response(isHead || status === 204 ? null : body, { status, headers })
+  for (const cookie of cookies) response.headers.append('set-cookie', cookie)
+  return response
+}
 
 const noFile = (blog: ErrorPorts) =>
   respond(errorPage(blog, { status: 404, title: 'not-found-title', text: 'file-not-found-text' }))
@@ -82,7 +88,8 @@ export async function health(context: Context, blog: PoolPort): Promise<Response
 async function serve(context: Context, blog: AnswerPorts & NotFoundPort & TrafficPort): Promise<Response> {
   const start = performance.now()
   const request = readRequest(context.req.raw, clientOf(context), sentTarget(context))
-  const { status, headers, body, route, fragments } = await answer(blog, request)
+  const response = await answer(blog, request)
+  const { status, headers, route, fragments } = response
   if (status === 404 && request.method === 'GET') blog.notFound.add(request.target.replace(/\?.*$/s, ''))
   blog.traffic.add({
     id: request.id,
@@ -96,7 +103,7 @@ async function serve(context: Context, blog: AnswerPorts & NotFoundPort & Traffi
     fragments: { hits: fragments.filter((one) => one.outcome === 'hit').length, total: fragments.length },
     milliseconds: performance.now() - start,
   })
-  return new Response(request.method === 'HEAD' || status === 204 ? null : body, { status, headers })
+  return respond(response, request.method === 'HEAD')
 }
 
 const fonts = new Map<string, Buffer<ArrayBuffer>>()
@@ -142,6 +149,20 @@ function serveAsset(context: Context, blog: ErrorPorts): Response {
     compressed.set(key, bytes)
   }
   return new Response(bytes, { headers: { ...headers, 'content-encoding': 'br' } })
+}
+
+function serveAvatar(context: Context, blog: ErrorPorts): Response {
+  const [, code = ''] = /^([\w-]+)\.svg$/.exec(context.req.param('name') ?? '') ?? []
+  const image = drawAvatar(code)
+  return image === undefined
+    ? noFile(blog)
+    : new Response(image, {
+        headers: {
+          'content-type': 'image/svg+xml',
+          'cache-control': IMMUTABLE,
+          'x-content-type-options': 'nosniff',
+        },
+      })
 }
 
 async function serveImage(context: Context, blog: DatabasePort & ImagesPort & ErrorPorts): Promise<Response> {

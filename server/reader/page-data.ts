@@ -17,7 +17,15 @@ import { readQueryParameters, type QueryParameter } from '../../core/routing/add
 import type { SlugKind } from '../../core/shapes/content-kinds.ts'
 import type { DataEntry, Route, SourceName } from '../../core/shapes/schemas.ts'
 import { RenderData } from '../../core/templates/scope.ts'
-import type { ClockPort, CursorKeyPort, DatabasePort, PoolPort, LogPort } from '../publish/ports.ts'
+import type {
+  ClockPort,
+  CursorKeyPort,
+  DatabasePort,
+  LogPort,
+  OriginsPort,
+  PoolPort,
+} from '../publish/ports.ts'
+import { loadForm, type FormState } from './comments/form.ts'
 import { NAVIGATION, NOT_FOUND, queryInForce, type Site, type SiteQuery } from '../publish/site.ts'
 import { slugKindOf } from '../store/content/slugs.ts'
 import { QueryFailure, type Row } from '../store/statements/run-query.ts'
@@ -25,11 +33,6 @@ import { nearestAddresses } from './addresses/nearest.ts'
 import { requestedPage, runPage, type RequestedPage } from './paged.ts'
 import type { BlogRequest } from './request.ts'
 import type { Tracer } from './tracer.ts'
-
-export interface FormState {
-  values: { name: string; text: string }
-  errors: { name?: string; text?: string }
-}
 
 /** Holds the copies of fragments. */
 export interface FragmentPort {
@@ -44,7 +47,13 @@ export interface FragmentPort {
 }
 
 /** What building a page uses. */
-export type PagePorts = PoolPort & DatabasePort & ClockPort & CursorKeyPort & FragmentPort & LogPort
+export type PagePorts = PoolPort &
+  DatabasePort &
+  ClockPort &
+  CursorKeyPort &
+  FragmentPort &
+  LogPort &
+  OriginsPort
 
 /** A request that is being answered, with everything that was derived from it once. */
 export interface PageRequest {
@@ -91,6 +100,9 @@ export class Ended extends Error {
 /** The name under which templates of the 404 page read similar addresses. */
 export const NEAREST = 'nearest'
 
+/** The name under which templates read the comment form. */
+export const FORM = 'form'
+
 /** The nearest addresses are chosen among all of the blog. */
 const NEAREST_DEPENDENCE: Dependence = {
   rows: new Map(),
@@ -115,6 +127,8 @@ export class PageData {
   readonly #loading = new Map<string, Promise<void>>()
   /** The text of each page parameter in the canonical address; null for none. */
   readonly #shownPages = new Map<string, string | null>()
+  /** The browser to make known, because the page has a form for it. */
+  newWriter: string | undefined
 
   /** @param fetches the fields that the page's templates read, or all of them */
   constructor(page: PageRequest, route: RouteInForce, fetches: 'read' | 'everything' = 'read') {
@@ -127,7 +141,7 @@ export class PageData {
       [...this.fromQuery, ...route.parameters].map((one) => [one.name, one.value]),
     )
     page.tracer.queryParameters(this.fromQuery)
-    this.loaded = new RenderData([...Object.keys(this.entries), NAVIGATION, NEAREST], (name, named) =>
+    this.loaded = new RenderData([...Object.keys(this.entries), NAVIGATION, NEAREST, FORM], (name, named) =>
       this.#identity(name, named),
     )
   }
@@ -201,6 +215,24 @@ export class PageData {
     this.loaded.provide(NEAREST, { value, dependence: NEAREST_DEPENDENCE })
   }
 
+  /** Loads the form of the page's post, for the reader who requests it. */
+  async #fetchForm(): Promise<void> {
+    const { ports, site, request, search, form } = this.#page
+    if (Object.hasOwn(this.entries, 'post')) await this.#loadOne('post')
+    const post = Object.hasOwn(this.entries, 'post') ? this.loaded.get('post').value : null
+    const id = typeof post === 'object' && post !== null ? (post as Row)['id'] : undefined
+    const { isNew, writer, ...loaded } = await loadForm(ports, {
+      request,
+      site,
+      route: this.#route.route.name,
+      search,
+      post: typeof id === 'number' ? id : undefined,
+      state: form,
+    })
+    if (isNew) this.newWriter = writer
+    this.loaded.provide(FORM, loaded)
+  }
+
   /**
    * Identifies data without loading it: the query, the values that it binds, the page, and the fetched fields that a
    * template can reach. With them, a copy of what shows the data is right until the data changes.
@@ -240,9 +272,10 @@ export class PageData {
 
   async #fetch(name: string): Promise<void> {
     if (name === NEAREST) return await this.#fetchNearest()
+    if (name === FORM) return await this.#fetchForm()
     const { ports, site, request, shownPath, search, tracer } = this.#page
     const { as } = request
-    const parameters = await this.#parametersFor(name)
+    const parameters = await this.parametersFor(name)
     const query = queryInForce(ports.database, site, this.queryOf(name), parameters)
     const { meaning } = query
     const requested = this.#requestedPage(query, parameters)
@@ -300,7 +333,8 @@ export class PageData {
     return {}
   }
 
-  async #parametersFor(name: string): Promise<Readonly<Record<string, unknown>>> {
+  /** Returns the values that a query receives, and loads what they are taken from. */
+  async parametersFor(name: string): Promise<Readonly<Record<string, unknown>>> {
     const entry = this.entries[name]
     if (typeof entry !== 'object' || name === NAVIGATION) return this.parameters
     const parameters = { ...this.parameters }

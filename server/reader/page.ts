@@ -3,7 +3,16 @@ import { FragmentSession, type FragmentOutcome } from '../../core/caching/sessio
 import { DataNeeded } from '../../core/templates/scope.ts'
 import { blogValues } from './blog-values.ts'
 import { buildAddress } from './addresses/build-address.ts'
-import { Ended, NEAREST, PageData, type Ending, type PageRequest, type RouteInForce } from './page-data.ts'
+import {
+  Ended,
+  FORM,
+  NEAREST,
+  PageData,
+  type Ending,
+  type PageRequest,
+  type RouteInForce,
+} from './page-data.ts'
+import { writerCookie } from './comments/visitor.ts'
 import { assetAddress, NAVIGATION } from '../publish/site.ts'
 import { threadTime } from './thread-time.ts'
 import type { PageSummary } from './tracer.ts'
@@ -41,6 +50,13 @@ export class PageRendering {
     return this.#session.outcomes
   }
 
+  /** Headers that make a browser known for whom the page has a form. */
+  get cookies(): string[] {
+    const { ports, site } = this.#page
+    const { newWriter } = this.#data
+    return newWriter === undefined ? [] : [writerCookie(ports, newWriter, site.definition.settings.origin)]
+  }
+
   /** Loads a single value of the route's data, which an action needs. */
   async value(name: string): Promise<{ outcome: 'value'; value: unknown } | Ending> {
     try {
@@ -72,7 +88,7 @@ export class PageRendering {
   }
 
   #needed(read: ReadonlySet<string>): string[] {
-    return [...Object.keys(this.#data.entries), NAVIGATION, NEAREST].filter((name) => read.has(name))
+    return [...Object.keys(this.#data.entries), NAVIGATION, NEAREST, FORM].filter((name) => read.has(name))
   }
 
   #summary(template: string, read: ReadonlySet<string>, failed: boolean): PageSummary {
@@ -123,7 +139,7 @@ export class PageRendering {
   }
 
   #globals(now: Date): object {
-    const { site, request, shownPath, query, form } = this.#page
+    const { site, request, shownPath, query } = this.#page
     const { settings } = site.definition
     const data = this.#data
     return {
@@ -141,10 +157,8 @@ export class PageRendering {
       },
       heading: this.#route.route.heading ?? '',
       visitor: { isAuthor: request.as === 'author' },
-      form: {
-        values: form?.values ?? { name: '', text: '' },
-        errors: form?.errors ?? {},
-        once: request.id,
+      get form() {
+        return data.loaded.get(FORM).value
       },
       now,
       get navigation() {

@@ -11,7 +11,7 @@ import {
 } from '../../core/paging/numbered.ts'
 import type { Take } from '../../core/queries/meaning.ts'
 import type { Visibility } from '../../core/queries/plan.ts'
-import { signWith } from './cursor-key.ts'
+import { signWith } from './secret.ts'
 import {
   edgeAt,
   runQuery,

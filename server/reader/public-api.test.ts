@@ -58,7 +58,7 @@ describe('the document', () => {
     ])
     expect(summary).toEqual([
       ['/posts', 'posts', ['query page']],
-      ['/posts/{slug}', 'post', ['path slug']],
+      ['/posts/{slug}', 'post', ['path slug', 'query comments']],
       ['/category/{category}', 'category', ['path category', 'query page']],
       ['/tag/{tag}', 'tag', ['path tag', 'query page']],
       ['/author/{author}', 'author', ['path author', 'query page']],

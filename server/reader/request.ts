@@ -1,5 +1,6 @@
 /** A request, parsed once into a value that everything else works with. */
 import { randomUUID } from 'node:crypto'
+import { parse as parseCookies } from 'hono/utils/cookie'
 import Negotiator from 'negotiator'
 
 /** The maximum size of a form, in bytes. */
@@ -13,8 +14,10 @@ export interface BlogRequest {
   readonly as: 'reader' | 'author'
   /** The preferred type of the response, negotiated from `Accept`. */
   readonly accepts: 'html' | 'json'
-  /** Where the request came from; decides whether a form is accepted. */
-  readonly origin: RequestOrigin
+  /** By name. */
+  readonly cookies: Readonly<Record<string, string>>
+  /** Where the request came from; decides whether a form is accepted. `own`: from inside the process. */
+  readonly origin: RequestOrigin | 'own'
   /** The client's address; null inside the process. */
   readonly client: string | null
   /** Whether a plain 404 is enough, because the caller only needs the status. */
@@ -54,6 +57,7 @@ export function readRequest(
     target: (target.startsWith('/') ? target : targetOf(target)).replace(/#.*$/, ''),
     as: 'reader',
     accepts: negotiateType(header('accept')),
+    cookies: readCookies(header('cookie')),
     origin: {
       origin: header('origin'),
       host: header('host'),
@@ -65,13 +69,21 @@ export function readRequest(
   }
 }
 
+/** The maximum length of the cookies that are read. */
+const COOKIE_LIMIT = 8_000
+
+const readCookies = (header: string | undefined): Record<string, string> =>
+  header === undefined || header.length > COOKIE_LIMIT ? {} : parseCookies(header)
+
 /** Returns path and query string of an absolute URL. */
 function targetOf(url: string): string {
   const afterOrigin = url.indexOf('/', url.indexOf('://') + 3)
   return afterOrigin === -1 ? '/' : url.slice(afterOrigin)
 }
 
-export type InternalOptions = Partial<Pick<BlogRequest, 'id' | 'method' | 'as' | 'accepts' | 'sparing'>>
+export type InternalOptions = Partial<
+  Pick<BlogRequest, 'id' | 'method' | 'as' | 'accepts' | 'sparing' | 'cookies'>
+>
 
 /** Returns a request from inside the process: for previews, walks, checks and benchmarks. */
 export const internalRequest = (target: string, options: InternalOptions = {}): BlogRequest => ({
@@ -80,6 +92,7 @@ export const internalRequest = (target: string, options: InternalOptions = {}): 
   as: 'reader',
   accepts: 'html',
   sparing: false,
+  cookies: {},
   ...options,
   target,
   origin: { origin: undefined, host: undefined, fetchSite: undefined },
@@ -90,7 +103,7 @@ export const internalRequest = (target: string, options: InternalOptions = {}): 
 /** Returns a form in which nothing is filled in: it is shown again, with its errors, and changes nothing. */
 export const emptyForm = (path: string): BlogRequest => ({
   ...internalRequest(path, { method: 'POST' }),
-  origin: { origin: undefined, host: undefined, fetchSite: 'same-origin' },
+  origin: 'own',
   form: () => Promise.resolve({ ok: true, fields: {} }),
 })
 

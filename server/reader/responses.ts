@@ -9,6 +9,8 @@ export interface BlogResponse {
   /** The name of the route that answered, for the list of recent requests. */
   route: string | null
   fragments: readonly FragmentOutcome[]
+  /** Values of `Set-Cookie`. */
+  cookies?: readonly string[]
 }
 
 /** The content security policy of pages: no code, styles or frames of other sites. */
@@ -32,8 +34,8 @@ export const PLAIN_HEADERS = {
 export function pageResponse(
   status: number,
   html: string,
-  fragments: readonly FragmentOutcome[],
-  route: string | null,
+  { fragments, cookies }: { fragments: readonly FragmentOutcome[]; cookies: readonly string[] },
+  route: string | null = null,
 ): BlogResponse {
   const cacheStatus = describeFragments(fragments)
   return {
@@ -42,6 +44,7 @@ export function pageResponse(
     body: html,
     route,
     fragments,
+    ...(cookies.length > 0 ? { cookies } : {}),
   }
 }
 

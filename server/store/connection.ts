@@ -6,6 +6,8 @@ import {
   AuthorEntity,
   CategoryEntity,
   CommentEntity,
+  CommentRateEntity,
+  CommentTallyEntity,
   ImageEntity,
   PageEntity,
   PostEntity,
@@ -24,6 +26,7 @@ import {
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
 import { ChangeLogIndexes1764800000000 } from './migrations/change-log-indexes.ts'
 import { ChangeLog1764700000000 } from './migrations/change-log.ts'
+import { Comments1764900000000 } from './migrations/comments.ts'
 import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
 import { Measurements1764500000000 } from './migrations/measurements.ts'
 import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.ts'
@@ -39,6 +42,8 @@ const ENTITIES = [
   CategoryEntity,
   ChangeEntity,
   CommentEntity,
+  CommentRateEntity,
+  CommentTallyEntity,
   DeletedRowEntity,
   DocumentEntity,
   FormerImageEntity,
@@ -85,6 +90,7 @@ export function makeDataSource(
       TreeGuards1764600000000,
       ChangeLog1764700000000,
       ChangeLogIndexes1764800000000,
+      Comments1764900000000,
     ],
     migrationsTransactionMode: 'each',
     synchronize: false,

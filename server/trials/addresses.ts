@@ -3,6 +3,7 @@ import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.
 import { queriesOf } from '../../core/shapes/route-data.ts'
 import type { DatabasePort, PoolPort } from '../publish/ports.ts'
 import { NOT_FOUND, type Site } from '../publish/site.ts'
+import { formAddress } from '../reader/addresses/form-address.ts'
 import { addressesOf } from '../reader/addresses/real-addresses.ts'
 import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 
@@ -19,12 +20,13 @@ export async function requestsToTry(
   for (const compiled of site.definition.routes) {
     const { route } = compiled
     if (route.redirect || !isAffected(site, current, route.name)) continue
-    const path = await addressOf(blog, site, compiled)
-    if (path === undefined) continue
     if (route.action !== undefined) {
-      requests.push(emptyForm(path))
+      const path = await formAddress(blog, site, compiled)
+      if (path !== undefined) requests.push(emptyForm(path))
       continue
     }
+    const path = await addressOf(blog, site, compiled)
+    if (path === undefined) continue
     requests.push(internalRequest(path))
     for (const parameter of pageParameters(site, compiled))
       requests.push(internalRequest(`${path}?${parameter}=2`))

@@ -6,6 +6,7 @@ export const SERVED = {
   font: '/fonts/:name',
   asset: '/assets/:name',
   image: '/media/:name',
+  avatar: '/avatars/:name',
 } as const
 
 /** The address of the OpenAPI document, if a route answers with JSON. */

@@ -170,7 +170,9 @@ function commentProblems(
     ...posts.map((post) => post.slug),
     ...[...folder.texts.keys()].map((path) => /^content\/posts\/(.*)\.md$/.exec(path)?.[1] ?? ''),
   ])
+  const places = new Map(comments.map((one, index) => [one.id, index]))
   return comments.flatMap((comment, index) => [
+    ...replyProblems(comments, places, index),
     ...(slugs.has(comment.post)
       ? []
       : [
@@ -184,4 +186,31 @@ function commentProblems(
       ? []
       : [{ file: COMMENTS, path: `/${index}/at`, ...invalidTime(comment.at) }]),
   ])
+}
+
+/** A reply comes after the comment that it replies to, on the same post. */
+function replyProblems(
+  comments: FolderContent['comments'],
+  places: ReadonlyMap<string | number | undefined, number>,
+  index: number,
+): Problem[] {
+  const { post, 'reply-to': wanted, id } = comments[index] ?? {}
+  const path = (field: string) => `/${index}/${field}`
+  const repeated =
+    id !== undefined && places.get(id) !== index
+      ? [{ file: COMMENTS, path: path('id'), ...FOLDER_PROBLEMS['folder-comment-id-repeated'](String(id)) }]
+      : []
+  if (wanted === undefined) return repeated
+  const at = places.get(wanted)
+  const isThere = at !== undefined && at < index && comments[at]?.post === post
+  return isThere
+    ? repeated
+    : [
+        ...repeated,
+        {
+          file: COMMENTS,
+          path: path('reply-to'),
+          ...FOLDER_PROBLEMS['folder-comment-reply-unknown'](String(wanted)),
+        },
+      ]
 }

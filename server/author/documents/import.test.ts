@@ -94,7 +94,7 @@ describe('importFolder', () => {
 
   it('imports the demo: 48 posts, of which 4 drafts and 3 scheduled', async () => {
     expect(await importFolder(database, folder, new Date())).toMatchObject({ ok: true })
-    expect(await rows()).toMatchObject({ post: 48, page: 8, category: 7, tag: 15, author: 5, comment: 191 })
+    expect(await rows()).toMatchObject({ post: 48, page: 8, category: 7, tag: 15, author: 5, comment: 209 })
     const states = await database.query<object[]>(
       'SELECT count(*) FILTER (WHERE published_at IS NULL)::int AS drafts, count(*) FILTER (WHERE published_at > now())::int AS scheduled FROM post',
     )

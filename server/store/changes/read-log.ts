@@ -31,7 +31,7 @@ interface Entry {
 }
 
 /** Columns that no condition reads, and which are long. That they were changed is in `fields`. */
-const LONG = "ARRAY['body', 'html', 'search', 'text', 'bytes']"
+const LONG = "ARRAY['body', 'html', 'search', 'text', 'bytes', 'edits']"
 
 const SOURCE_OF = new Map<string, RowSource>(
   Object.entries(TABLE).map(([source, table]) => [table, source as RowSource]),

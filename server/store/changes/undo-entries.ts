@@ -16,7 +16,7 @@ interface Entry {
 /** Columns that the database fills in, or of which the log has only a hash. */
 const NOT_RESTORED = new Set(['search', 'bytes'])
 /** Tables with a column that grows with every change. */
-const VERSIONED = new Set(['post', 'page', 'category', 'tag', 'author', 'document'])
+const VERSIONED = new Set(['post', 'page', 'category', 'tag', 'author', 'comment', 'document'])
 
 /** Each table after those that its rows refer to. */
 const TABLES = [

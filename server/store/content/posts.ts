@@ -17,7 +17,7 @@ export const STATE_EXPRESSION =
 
 /** The SQL expression of the number of comments that readers see. */
 export const SHOWN_COMMENTS =
-  "(SELECT count(*)::int FROM comment shown WHERE shown.post_id = post.id AND shown.state = 'shown')"
+  'coalesce((SELECT tally.shown FROM comment_tally tally WHERE tally.post_id = post.id), 0)'
 
 /** The expression of the index `post_words_idx`. */
 const WORDS = "to_tsvector('simple', title || ' ' || body) @@ to_tsquery('simple', :words)"

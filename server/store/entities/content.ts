@@ -13,10 +13,13 @@ import {
   JoinTable,
   ManyToMany,
   ManyToOne,
+  PrimaryColumn,
   PrimaryGeneratedColumn,
   Unique,
   type Relation,
 } from 'typeorm'
+import type { CommentReason } from '../../../core/comments/judge.ts'
+import type { CommentState } from '../../../core/shapes/content-kinds.ts'
 
 /** The same condition as in the migration. */
 const SLUG_CHECK = "slug ~ '^[a-z0-9]+(-[a-z0-9]+)*$' AND length(slug) <= 100"
@@ -164,15 +167,22 @@ export class PageEntity {
   @Column({ type: 'int', default: 1 }) version: number
 }
 
-export const COMMENT_STATES = ['waiting', 'shown', 'spam', 'deleted'] as const
-export type CommentState = (typeof COMMENT_STATES)[number]
-
 @Entity({ name: 'comment' })
 @Check('comment_state_check', "state IN ('waiting', 'shown', 'spam', 'deleted')")
 @Check('comment_length_check', 'length(name) BETWEEN 1 AND 400 AND length(text) BETWEEN 1 AND 20000')
+@Check('comment_parent_check', 'parent_id < id')
+@Check('comment_depth_check', 'depth <= 10')
 @Unique('comment_once_key', ['once'])
 @Index('comment_post_idx', ['postId', 'createdAt', 'id'])
 @Index('comment_created_idx', ['createdAt', 'id'])
+@Index('comment_parent_idx', ['parentId'])
+@Index('comment_thread_idx', ['postId', 'thread'])
+@Index('comment_started_idx', ['postId', 'startedAt', 'thread'])
+@Index('comment_state_idx', ['state', 'createdAt', 'id'])
+@Index('comment_writer_idx', ['writer'])
+@Index('comment_client_idx', ['client'])
+@Index('comment_email_idx', { synchronize: false })
+@Index('comment_same_idx', { synchronize: false })
 export class CommentEntity {
   @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'comment_pk' }) id: number
   @Column({ type: 'int', name: 'post_id' }) postId: number
@@ -180,10 +190,69 @@ export class CommentEntity {
   @ManyToOne(() => PostEntity, { onDelete: 'CASCADE' })
   @JoinColumn({ name: 'post_id', foreignKeyConstraintName: 'comment_post_fk' })
   post: Relation<PostEntity>
+  @Column({ type: 'int', name: 'parent_id', nullable: true }) parentId: number | null
+  /** The comment that it replies to, which is on the same post. */
+  @ManyToOne(() => CommentEntity)
+  @JoinColumn({ name: 'parent_id', foreignKeyConstraintName: 'comment_parent_fk' })
+  parent: Relation<CommentEntity> | null
   @Column({ type: 'text' }) name: string
+  /** Readers never see it. */
+  @Column({ type: 'text', default: '' }) email: string
+  @Column({ type: 'text', default: '' }) site: string
   @Column({ type: 'text' }) text: string
   @Column({ type: 'text', default: 'shown' }) state: CommentState
+  /** Written in the workbench, in the name of the post's author. */
+  @Column({ type: 'boolean', name: 'by_author', default: false }) byAuthor: boolean
+  /** Sorts comments by time, each followed by its replies. A trigger computes it, and the next three. */
+  @Column({ type: 'text', insert: false, update: false }) thread: string
+  /** 0 for a comment on the post, 1 for a reply to it. */
+  @Column({ type: 'int', default: 0, insert: false, update: false }) depth: number
+  /** When the first comment of the thread was written. */
+  @Column({ type: 'timestamptz', name: 'started_at', insert: false, update: false }) startedAt: Date
+  /** Whether all comments above it are shown. */
+  @Column({ type: 'boolean', name: 'parents_shown', default: true, insert: false, update: false })
+  parentsShown: boolean
+  /** When it got its state. */
+  @Column({ type: 'timestamptz', name: 'state_at', default: () => 'now()' }) stateAt: Date
+  /** Why it was not simply shown. */
+  @Column({ type: 'jsonb', default: [] }) reasons: CommentReason[]
+  /** The probability of spam when it was written. */
+  @Column({ type: 'real', nullable: true }) score: number | null
+  /** How long the form was open, in milliseconds. */
+  @Column({ type: 'int', name: 'filled_in', nullable: true }) filledIn: number | null
+  /** Identifies the browser that sent it, without revealing its cookie. */
+  @Column({ type: 'text', nullable: true }) writer: string | null
+  /** Identifies the network address that it came from, without revealing it. */
+  @Column({ type: 'text', nullable: true }) client: string | null
+  /** What the writer's picture is drawn from. */
+  @Column({ type: 'text', nullable: true }) avatar: string | null
   /** The token of the form. Submitting the form again adds no comment. */
   @Column({ type: 'uuid', nullable: true }) once: string | null
   @Column({ type: 'timestamptz', name: 'created_at', default: () => 'now()' }) createdAt: Date
+  @Column({ type: 'timestamptz', name: 'edited_at', nullable: true }) editedAt: Date | null
+  /** What it was before it was edited, oldest first. A trigger adds to it. */
+  @Column({ type: 'jsonb', default: [], insert: false, update: false })
+  edits: { at: string; name: string; text: string }[]
+  /** Grows with every save. A save of an older version is a conflict. */
+  @Column({ type: 'int', default: 1 }) version: number
+}
+
+/** The number of shown comments of a post, kept by triggers. */
+@Entity({ name: 'comment_tally' })
+export class CommentTallyEntity {
+  @PrimaryColumn({ type: 'int', name: 'post_id', primaryKeyConstraintName: 'comment_tally_pk' })
+  postId: number
+  @ManyToOne(() => PostEntity, { onDelete: 'CASCADE' })
+  @JoinColumn({ name: 'post_id', foreignKeyConstraintName: 'comment_tally_post_fk' })
+  post: Relation<PostEntity>
+  @Column({ type: 'int' }) shown: number
+}
+
+/** How many comments were sent from an address, or to a post, within a time that began at `since`. */
+@Entity({ name: 'comment_rate' })
+@Index('comment_rate_since_idx', ['since'])
+export class CommentRateEntity {
+  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'comment_rate_pk' }) key: string
+  @PrimaryColumn({ type: 'timestamptz', primaryKeyConstraintName: 'comment_rate_pk' }) since: Date
+  @Column({ type: 'int' }) count: number
 }

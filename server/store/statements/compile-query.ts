@@ -42,6 +42,8 @@ export interface CompiledQuery {
     /** The cursor of the row at an offset. */
     nth: Statement
   }
+  /** Of numbered pages of comments: the order of a row by its id, and how many rows come before it. */
+  place?: { edges: Statement; before: Statement }
   /** To-many relations, fetched for all rows at once. */
   many: { relation: string; statement: Statement; columns: OutputColumn[] }[]
   columns: readonly OutputColumn[]
@@ -151,6 +153,7 @@ class RowCompiler {
       ...(this.#isCursor
         ? { cursor: { after: this.#beyond('after'), before: this.#beyond('before'), nth: this.#nth() } }
         : {}),
+      ...(isPaged && !this.#isCursor && this.#plan.source === 'comments' ? { place: this.#place() } : {}),
       many: manyRelations.map((relation) => compileMany(this.#database, relation)),
       columns,
     }
@@ -209,7 +212,15 @@ class RowCompiler {
     return withOffset(statement(row.limit(1)))
   }
 
-  #beyond(toward: 'after' | 'before') {
+  /** Where among the matching rows one of them is. */
+  #place(): NonNullable<CompiledQuery['place']> {
+    const row = this.#builder.select(this.#bare(), this.#edges())
+    row.andWhere(`${this.#plan.alias}.id = ANY (:ids)`, { ids: new Marker({ kind: 'ids' }) })
+    const { rows } = this.#beyondCursor('before')
+    return { edges: statement(row), before: statement(rows(this.#bare()).select('count(*)', 'place')) }
+  }
+
+  #beyondCursor(toward: 'after' | 'before') {
     const { order } = this.#plan
     const keys = order.map((one): SqlKey => ({ ...one, sql: this.#builder.sql(one.expression) }))
     const values: Record<string, Marker> = {}
@@ -217,7 +228,12 @@ class RowCompiler {
       values[`cursor${index}`] = new Marker({ kind: 'cursor', index })
       return `:cursor${index}`
     })
-    const beyond = (rows: Builder) => rows.andWhere(where).setParameters(values)
+    return { rows: (rows: Builder) => rows.andWhere(where).setParameters(values) }
+  }
+
+  #beyond(toward: 'after' | 'before') {
+    const { order } = this.#plan
+    const { rows: beyond } = this.#beyondCursor(toward)
     const items = this.#builder.order(beyond(this.#matchingRows()), order, toward === 'before')
     return {
       items: statement(this.#limited(items)),

@@ -50,6 +50,8 @@ function knownColumns({ source, deciding, shown }: PlanReads): Set<string> {
     for (const name of counts) {
       const count = SOURCE[source].counts[name]
       if (!count) continue
+      if (count.tally !== undefined)
+        for (const column of [`${count.by}_id`, 'shown']) known.add(`${count.tally}.${column}`)
       add(count.source, keyOfRelation(count.source, count.by))
       for (const field of SOURCE[count.source].conditions[count.named]?.fields ?? []) add(count.source, field)
       if (count.within) add(source, 'parentId')

@@ -2,7 +2,8 @@
 import type { Queryable } from '../connection.ts'
 import { createHash } from 'node:crypto'
 import type { Dependence } from '../../../core/caching/dependence.ts'
-import { escapeHtml, SafeHtml } from '../../../core/content/html/safe-html.ts'
+import { SafeHtml } from '../../../core/content/html/safe-html.ts'
+import { commentHtml } from '../../../core/comments/render.ts'
 import { extractHtml } from '../../../core/queries/extract.ts'
 import type { Cursor } from '../../../core/paging/cursor.ts'
 import type { QueryMeaning } from '../../../core/queries/meaning.ts'
@@ -196,6 +197,23 @@ export async function edgeAt(
   return row && edgeOf(meaning.order, row)
 }
 
+/** Returns how many rows of a listing come before the row with an id; undefined if the row is not in it. */
+export async function placeOfRow(
+  pool: Queryable,
+  { name, compiled, parameters }: Omit<QueryRequest, 'page' | 'meaning'>,
+  id: number,
+): Promise<number | undefined> {
+  const { place } = compiled
+  if (!place) return undefined
+  const [row] = await runStatement(pool, name, place.edges, { parameters, ids: [id] }, [])
+  if (!row) return undefined
+  const cursor = Object.keys(row)
+    .filter((one) => one.startsWith('cursor_'))
+    .map((_, index) => row[cursorColumn(index)] as string | null)
+  const [found] = await runStatement(pool, name, place.before, { parameters, cursor }, [])
+  return Number(found?.['place'] ?? 0)
+}
+
 async function countRows(
   pool: Queryable,
   { name, compiled, parameters }: QueryRequest,
@@ -246,12 +264,4 @@ function read(value: unknown, type: OutputColumn['type']): unknown {
   if (type === 'count') return Number(value)
   if (type === 'extract') return extractHtml(typeof value === 'string' ? value : '')
   return type === 'safe-html' && typeof value === 'string' ? new SafeHtml(value) : value
-}
-
-/** Renders a comment: its paragraphs and line breaks are kept, everything else is plain text. */
-function commentHtml(text: string): SafeHtml {
-  const paragraphs = text
-    .split(/\n{2,}/)
-    .map((paragraph) => `<p>${escapeHtml(paragraph).replaceAll('\n', '<br>')}</p>`)
-  return new SafeHtml(paragraphs.join('\n'))
 }

@@ -34,9 +34,9 @@ function namedCondition(source: SourceName, name: string, alias: string): string
     case 'posts unpublished':
       return `(${alias}.published_at IS NULL OR ${alias}.published_at > now())`
     case 'comments approved':
-      return `${alias}.state = 'shown'`
+      return `${alias}.state = 'shown' AND ${alias}.parents_shown`
     case 'comments shown':
-      return `${alias}.state = 'shown' AND EXISTS (SELECT 1 FROM post visible WHERE visible.id = ${alias}.post_id AND visible.published_at <= now())`
+      return `${alias}.state = 'shown' AND ${alias}.parents_shown AND EXISTS (SELECT 1 FROM post visible WHERE visible.id = ${alias}.post_id AND visible.published_at <= now())`
     case 'pages in-navigation':
       return `${alias}.in_navigation`
     default:
@@ -48,6 +48,8 @@ function namedCondition(source: SourceName, name: string, alias: string): string
 function countExpression(source: SourceName, name: string, alias: string): string {
   const count = SOURCE[source].counts[name]
   if (!count) throw new Error(`“${source}” has no count “${name}”`)
+  if (count.tally !== undefined)
+    return `coalesce((SELECT tally.shown FROM ${count.tally} tally WHERE tally.${count.by}_id = ${alias}.id), 0)`
   const counted = SOURCE[count.source].relations[count.by]
   const condition = namedCondition(count.source, count.named, 'counted')
   const table = TABLE[count.source]

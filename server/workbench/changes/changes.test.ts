@@ -34,7 +34,7 @@ const everything = async () =>
   (
     await outside.query<{ all: unknown }>(
       `SELECT (SELECT jsonb_agg(to_jsonb(p) - 'version' - 'updated_at' ORDER BY p.id) FROM post p) AS posts,
-       (SELECT jsonb_agg(to_jsonb(c) ORDER BY c.id) FROM comment c) AS comments,
+       (SELECT jsonb_agg(to_jsonb(c) - 'version' ORDER BY c.id) FROM comment c) AS comments,
        (SELECT jsonb_agg(to_jsonb(t) ORDER BY t.post_id, t.tag_id) FROM post_tag t) AS tags,
        (SELECT jsonb_agg(to_jsonb(t) - 'version' ORDER BY t.id) FROM tag t) AS names,
        (SELECT jsonb_agg(to_jsonb(t) - 'version' ORDER BY t.id) FROM category t) AS categories,

@@ -164,7 +164,7 @@ const NO_RUN = {
 
 async function runRequest(blog: Ports, body: RunRequest): Promise<Outcome<QueryRun>> {
   // While the text is being typed, its problems are a result.
-  const read = readQuery(queryPath(body.name), body.text)
+  const read = readQuery(queryPath(body.name), body.text, blog.site.definition.comments)
   if (!read.ok) return success({ ...NO_RUN, problems: read.problems.map((one) => ({ ...one })) })
   const ready = prepare(blog, body, read.value)
   if (!ready.ok) return ready
@@ -281,7 +281,7 @@ function cell(value: unknown): Cell {
 }
 
 async function explainRequest(blog: Ports, body: RunRequest): Promise<Outcome<QueryPlan>> {
-  const read = readQuery(queryPath(body.name), body.text)
+  const read = readQuery(queryPath(body.name), body.text, blog.site.definition.comments)
   if (!read.ok) return read
   const ready = prepare(blog, body, read.value)
   if (!ready.ok) return ready

@@ -1,12 +1,13 @@
 // Starter texts: a new document can be saved before it is edited.
 import { describe, expect, it } from 'vitest'
+import { commentRules } from '../../../core/comments/rules.ts'
 import { readQuery } from '../../../core/queries/read-query.ts'
 import { starterOf } from './starters.ts'
 
 describe('starterOf', () => {
   it('is a valid query', () => {
     const path = 'queries/first.yaml'
-    expect(readQuery(path, starterOf(path) ?? '')).toMatchObject({ ok: true })
+    expect(readQuery(path, starterOf(path) ?? '', commentRules())).toMatchObject({ ok: true })
   })
 
   it('is a comment in the language of a template, a stylesheet, a script', () => {

@@ -1,5 +1,5 @@
-/** The key that signs cursors in addresses. It is generated once, stored with the blog, and secret. */
-import { createHmac, randomBytes } from 'node:crypto'
+/** The key that signs what readers send back: cursors, form tokens, cookies. It is generated once and stored with the blog. */
+import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto'
 import type { DataSource } from 'typeorm'
 import type { Sign } from '../../core/paging/cursor.ts'
 import { SettingEntity } from '../store/entities/definition.ts'
@@ -11,6 +11,16 @@ export const signWith =
   (key: Uint8Array): Sign =>
   (text) =>
     createHmac('sha256', key).update(text).digest().subarray(0, 16).toString('base64url')
+
+/** Returns a signature function for one purpose, so that nothing that is signed for another one is valid. */
+export const signFor = (key: Uint8Array, purpose: string): Sign =>
+  signWith(createHmac('sha256', key).update(purpose).digest())
+
+/** Compares a signature in constant time. */
+export function isSigned(sign: Sign, text: string, signature: string): boolean {
+  const [wanted, given] = [Buffer.from(sign(text)), Buffer.from(signature)]
+  return wanted.length === given.length && timingSafeEqual(wanted, given)
+}
 
 /** Returns a key that is not stored. */
 export const temporaryKey = (): Uint8Array => randomBytes(32)

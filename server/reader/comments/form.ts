@@ -1,0 +1,116 @@
+/** What templates read as `form`: the comment form of a post, for one reader. */
+import { commentHtml } from '../../../core/comments/render.ts'
+import { commentRules, isWithinTime, type RulesInForce } from '../../../core/comments/rules.ts'
+import { NO_VALUES, type CommentErrors, type CommentValues } from '../../../core/comments/submission.ts'
+import type { SafeHtml } from '../../../core/content/html/safe-html.ts'
+import { NOTHING } from '../../../core/caching/dependence.ts'
+import type { Loaded } from '../../../core/templates/scope.ts'
+import type { Site } from '../../publish/site.ts'
+import type { ClockPort, CursorKeyPort, PoolPort } from '../../publish/ports.ts'
+import { formFacts, type FormPost } from '../../store/content/comments.ts'
+import type { BlogRequest } from '../request.ts'
+import { formToken } from './token.ts'
+import { visitorOf, writerHash } from './visitor.ts'
+
+/** The field that people do not see. Programs fill in what looks useful. */
+export const HONEYPOT = 'homepage'
+
+/** What a form is shown again with. */
+export interface FormState {
+  values: CommentValues & { remember?: boolean }
+  /** `form`: about the form as a whole. */
+  errors: CommentErrors & { form?: string }
+  parent: number | null
+  preview?: SafeHtml
+  /** The comment that is changed. */
+  editing?: number
+}
+
+/** Returns the rules of the form on the pages of a route: an action may change those of the blog. */
+export function rulesOf({ definition }: Pick<Site, 'definition'>, pageRoute: string): RulesInForce {
+  const action = definition.routes.find(
+    ({ route }) => route.action === 'add-comment' && route.then === pageRoute,
+  )
+  const { comments } = definition.settings
+  return action?.route.comments ? commentRules(comments, action.route.comments) : definition.comments
+}
+
+export const isOpen = (rules: RulesInForce, post: Omit<FormPost, 'id'>, now: Date): boolean =>
+  post.commentsOpen && isWithinTime(rules, post.publishedAt, now)
+
+export type FormPorts = PoolPort & ClockPort & CursorKeyPort
+
+export interface FormRequest {
+  request: BlogRequest
+  site: Site
+  /** The route of the page. */
+  route: string
+  search: URLSearchParams
+  /** The post of the page; undefined without one. */
+  post: number | undefined
+  state: FormState | undefined
+}
+
+/**
+ * Loads the form. A page with a token sets a cookie for a browser that is not known yet, which `isNew` says.
+ */
+export async function loadForm(
+  ports: FormPorts,
+  { request, site, route, search, post, state }: FormRequest,
+): Promise<Loaded & { isNew: boolean; writer: string }> {
+  const now = ports.clock()
+  const rules = rulesOf(site, route)
+  const { writer, isNew, remembered } = visitorOf(ports, request)
+  const wanted = state ? state.parent : replyTo(search)
+  const facts =
+    post === undefined
+      ? { post: null, own: [], parent: null }
+      : await formFacts(ports.pool, {
+          post,
+          writer: isNew ? null : writerHash(ports, writer),
+          parent: wanted,
+          since: new Date(now.getTime() - rules.editableFor),
+        })
+  const errors = Object.entries(state?.errors ?? {}).map(([field, text]) => ({ field, text }))
+  const changeable = (at: Date) => at.getTime() > now.getTime() - rules.editableFor
+  const value = {
+    token: formToken(ports, request.id, { writer, client: request.client }, now),
+    isOpen: facts.post !== null && isOpen(rules, facts.post, now),
+    fields: rules.fields,
+    rules: {
+      show: rules.show,
+      order: rules.order,
+      depth: rules.depth,
+      nameLength: rules.nameLength,
+      textLength: rules.textLength,
+      editableMinutes: Math.floor(rules.editableFor / 60_000),
+      repliesByMail: rules.notify.replies,
+    },
+    honeypot: rules.honeypot ? HONEYPOT : null,
+    values: state?.values ?? { ...NO_VALUES, ...remembered },
+    remember: state?.values.remember ?? (remembered.name ?? '') !== '',
+    errors: errors.length === 0 ? null : { ...state?.errors, all: errors },
+    parent: rules.depth > 0 ? facts.parent : null,
+    preview: state?.preview ?? null,
+    editing: state?.editing === undefined ? null : { id: state.editing },
+    waiting: facts.own
+      .filter((one) => !one.isShown)
+      .map(({ isShown: _, text, ...one }) => ({
+        ...one,
+        text,
+        depth: 0,
+        byAuthor: false,
+        editedAt: null,
+        html: commentHtml(text),
+        isChangeable: changeable(one.createdAt),
+      })),
+    changeable: facts.own.filter((one) => one.isShown).map((one) => one.id),
+  }
+  return { value, dependence: NOTHING, isNew, writer }
+}
+
+/** Returns the comment that a reader wants to reply to. */
+function replyTo(search: URLSearchParams): number | null {
+  const text = search.get('reply') ?? ''
+  return /^[1-9][0-9]{0,8}$/.test(text) ? Number(text) : null
+}
