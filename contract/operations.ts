@@ -3,6 +3,7 @@ import type { Static, TSchema } from 'typebox'
 import { cacheOperations } from './cache.ts'
 import { changeOperations } from './changes.ts'
 import { checkOperations } from './checks.ts'
+import { commentOperations } from './comments.ts'
 import { contentOperations } from './content.ts'
 import { documentOperations } from './documents.ts'
 import { growthOperations } from './growth.ts'
@@ -28,6 +29,7 @@ export const operations = {
   ...growthOperations,
   ...checkOperations,
   ...changeOperations,
+  ...commentOperations,
   ...postOperations,
   ...pageOperations,
   ...termOperations,

@@ -104,7 +104,7 @@ describe('npm start', () => {
     { timeout: 400_000 },
     async () => {
       const first = await started()
-      expect(first.output()).toContain('Imported 42 documents, 48 posts, 8 pages')
+      expect(first.output()).toContain('Imported 44 documents, 48 posts, 8 pages')
       expect(first.output()).toContain(`http://127.0.0.1:${ports.port}/sign-in?key=a%20key`)
       for (const port of [ports.port, ports.blogPort])
         expect(await (await get('/healthz', port)).json()).toEqual({ status: 'ok' })

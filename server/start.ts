@@ -20,6 +20,7 @@ import { loadSite } from './publish/documents.ts'
 import { readFolder } from './author/documents/definition-folder.ts'
 import { importFolder } from './author/documents/import.ts'
 import { clusterFolder, startCluster, type Cluster } from './store/cluster.ts'
+import { forgetDeleted } from './author/comments/moderate.ts'
 import { forgetRates } from './store/content/comments.ts'
 import { forgetOldSteps } from './store/changes/steps.ts'
 import { openDatabase } from './store/connection.ts'
@@ -139,9 +140,11 @@ export async function start(options: StartOptions): Promise<Running> {
       log.error({ error: String(error) }, 'the thread for trials could not be prepared')
     })
     const forget = () =>
-      Promise.all([forgetOldSteps(opened.manager), forgetRates(blogService.pool)]).catch((error: unknown) =>
-        log.error({ error: String(error) }, 'old changes could not be deleted'),
-      )
+      Promise.all([
+        forgetOldSteps(opened.manager),
+        forgetRates(blogService.pool),
+        forgetDeleted(blogService),
+      ]).catch((error: unknown) => log.error({ error: String(error) }, 'old changes could not be deleted'))
     void forget()
     const forgetting = setInterval(() => void forget(), DAY).unref()
     const stop = async () => {

@@ -83,6 +83,12 @@ const router = createBrowserRouter([
         lazy: async () => ({ Component: (await import('./areas/changes/changes-screen.tsx')).ChangesScreen }),
       },
       {
+        path: 'comments',
+        lazy: async () => ({
+          Component: (await import('./areas/comments/comments-screen.tsx')).CommentsScreen,
+        }),
+      },
+      {
         path: 'content/:kind?',
         lazy: async () => ({ Component: (await import('./areas/content/content-screen.tsx')).ContentScreen }),
       },

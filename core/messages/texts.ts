@@ -42,6 +42,7 @@ const en = {
     'The comment that you reply to is no longer there. Send it again to add it without a parent.',
   'comment-not-editable': 'This comment can no longer be changed.',
   'comment-anonymous': 'Anonymous',
+  'comment-erased': 'Deleted at the request of the writer',
   'just-now': 'just now',
 }
 
@@ -92,6 +93,7 @@ const de: Record<MessageName, string> = {
     'Den Kommentar, auf den Sie antworten, gibt es nicht mehr. Senden Sie das Formular noch einmal, um einen eigenen Kommentar zu schreiben.',
   'comment-not-editable': 'Dieser Kommentar kann nicht mehr geändert werden.',
   'comment-anonymous': 'Anonym',
+  'comment-erased': 'Auf Wunsch gelöscht',
   'just-now': 'gerade eben',
 }
 

@@ -23,6 +23,10 @@ export const IMPORT_PROBLEMS = catalogue({
   })),
 })
 
+export const COMMENT_PROBLEMS = catalogue({
+  'comment-text-empty': wording(() => ({ message: 'The comment is empty.', hint: 'Enter a text.' })),
+})
+
 export const ROW_PROBLEMS = catalogue({
   'text-not-rendered': wording(
     (seconds: number) => ({

@@ -13,7 +13,13 @@ import { ownChanges, type LoggedChanges } from './changes/read-log.ts'
 import { inTurn, type Queryable } from './connection.ts'
 
 /** The value of a committed write, with the copies that were dropped because of it. */
-export type Written<T> = (Success<T> & { purged: DroppedCopy[] }) | Failure
+export type Written<T> =
+  | (Success<T> & {
+      purged: DroppedCopy[]
+      /** The transaction, by which the write can be undone; null if it has changed nothing. */
+      step: string | null
+    })
+  | Failure
 
 /** Drops the copies that depend on committed changes. */
 export type Purge = (changes: LoggedChanges) => DroppedCopy[]
@@ -111,7 +117,7 @@ export class Store {
     })
     if (!outcome.ok) return outcome
     const purged = changes ? this.#purge(changes) : []
-    return { ...outcome, purged: [...purged, ...unit.finish()] }
+    return { ...outcome, purged: [...purged, ...unit.finish()], step: changes?.transaction ?? null }
   }
 
   /**

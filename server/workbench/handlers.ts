@@ -6,6 +6,7 @@ import type { OwnIndexes } from '../store/indexes/own-indexes.ts'
 import { cacheHandlers } from './cache/handlers.ts'
 import { changeHandlers } from './changes/handlers.ts'
 import { checkHandlers } from './checks/handlers.ts'
+import { commentHandlers } from './comments/handlers.ts'
 import { contentHandlers } from './content/handlers.ts'
 import { htmlHandlers } from './content/html-handlers.ts'
 import { imageHandlers } from './content/image-handlers.ts'
@@ -41,6 +42,7 @@ export const makeHandlers = ({ blog, blogOrigin, checks, growth, indexes }: Serv
   ...growthHandlers(blog, growth, indexes),
   ...checkHandlers(checks),
   ...changeHandlers(blog),
+  ...commentHandlers(blog),
   ...postHandlers(blog),
   ...pageHandlers(blog),
   ...termHandlers(blog),

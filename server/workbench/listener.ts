@@ -1,7 +1,7 @@
 /** The workbench over HTTP: sign-in, API, live requests, and the built pages. */
 import { Hono } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
-import { streamSSE } from 'hono/streaming'
+import { streamSSE, type SSEStreamingApi } from 'hono/streaming'
 import { IMAGE_LIMIT } from '../author/images/images.ts'
 import { health } from '../reader/listener.ts'
 import { isNullCharacter, isOutage } from '../store/connection.ts'
@@ -72,11 +72,16 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
         (entry) => void stream.writeSSE({ event: 'request', data: JSON.stringify(entry) }),
       )
       stream.onAbort(end)
-      await stream.writeSSE({ event: 'hello', data: '{}' })
-      while (!stream.aborted) {
-        await stream.sleep(HEARTBEAT)
-        await stream.writeSSE({ event: 'heartbeat', data: '{}' })
-      }
+      await keepAlive(stream)
+    }),
+  )
+  app.get('/api/comments/stream', (context) =>
+    streamSSE(context, async (stream) => {
+      const end = blog.watchChanges((what) => {
+        if (what === 'comments') void stream.writeSSE({ event: 'changed', data: '{}' })
+      })
+      stream.onAbort(end)
+      await keepAlive(stream)
     }),
   )
   addDownloads(app, blog)
@@ -94,4 +99,13 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
     return refuse(context, 500, REQUEST_PROBLEMS['internal-error'](error.message))
   })
   return app
+}
+
+/** Greets the client, and gives signs of life until it leaves. */
+async function keepAlive(stream: SSEStreamingApi): Promise<void> {
+  await stream.writeSSE({ event: 'hello', data: '{}' })
+  while (!stream.aborted) {
+    await stream.sleep(HEARTBEAT)
+    await stream.writeSSE({ event: 'heartbeat', data: '{}' })
+  }
 }

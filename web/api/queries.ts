@@ -40,6 +40,12 @@ export const invalidateReads = (client: QueryClient, except: readonly ReadName[]
     predicate: ({ queryKey: [name] }) => !RECORDS.has(name as ReadName) && !except.includes(name as ReadName),
   })
 
+/** Does so for reads of comments only. */
+export const invalidateComments = (client: QueryClient): Promise<void> =>
+  client.invalidateQueries({
+    predicate: ({ queryKey: [name] }) => typeof name === 'string' && name.startsWith('GET /api/comment'),
+  })
+
 /** Stores what an operation would answer, so that it need not be read again. */
 export const setRead = <Name extends ReadName>(
   client: QueryClient,

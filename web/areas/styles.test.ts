@@ -9,6 +9,7 @@ const ROOTS: Record<string, readonly string[]> = {
   cache: ['cache'],
   changes: ['steps'],
   checks: ['checks'],
+  comments: ['comments'],
   content: ['content', 'content-popup'],
   documents: ['documents'],
   queries: ['queries', 'queries-popup'],

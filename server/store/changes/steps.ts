@@ -50,6 +50,18 @@ const DERIVED = [
   'added_at',
   'rows',
   'links',
+  'thread',
+  'depth',
+  'started_at',
+  'parents_shown',
+  'state_at',
+  'score',
+  'filled_in',
+  'writer',
+  'client',
+  'avatar',
+  'edited_at',
+  'edits',
 ]
 
 /** How long changes are kept, in days. */

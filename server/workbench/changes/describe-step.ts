@@ -55,7 +55,14 @@ function describeRow({ source, rowId, before, after, fields }: StepEntry, rowNam
   return {
     table: source,
     title: String(title),
-    kind: before === null ? 'created' : after === null ? 'deleted' : 'changed',
+    kind:
+      before === null && after === null
+        ? 'deleted'
+        : before === null
+          ? 'created'
+          : after === null
+            ? 'deleted'
+            : 'changed',
     fields: names.flatMap((name): ChangedField[] => {
       const table = tableOf(source, name)
       const shown = (value: unknown) => textOf((table && rowNames.get(`${table} ${String(value)}`)) ?? value)

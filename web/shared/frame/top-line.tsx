@@ -3,8 +3,9 @@ import { Button, Dropdown } from 'antd'
 import { NavLink } from 'react-router'
 import type { Session } from '../../../contract/session.ts'
 import { send } from '../../api/client.ts'
-import { useAttention } from './attention.ts'
+import { useAttention, type StageName } from './attention.ts'
 import { useChecks } from '../changes/checks.ts'
+import { useWaiting } from './waiting.ts'
 import { usePalette } from '../palette/palette.tsx'
 import { words } from '../words/words.ts'
 import { useLastAddresses } from './last-address.ts'
@@ -18,6 +19,7 @@ const STOPS = [
   { to: '/queries', label: frame.queries, stage: 'queries' },
   { to: '/templates', label: frame.templates, stage: 'templates' },
   { to: '/cache', label: frame.cache, stage: 'fragments' },
+  { to: '/comments', label: frame.comments, stage: null },
 ] as const
 
 const THEMES: readonly { key: ThemeChoice; label: string }[] = [
@@ -28,11 +30,13 @@ const THEMES: readonly { key: ThemeChoice; label: string }[] = [
 
 export function TopLine({ session }: { session: Session }) {
   const attention = useAttention((state) => state.stages)
+  const isNoted = (stage: StageName | null) => stage !== null && attention.includes(stage)
   const last = useLastAddresses((state) => state.of)
   const leftAt = (area: string) => last[area] ?? area
   const openPalette = usePalette((state) => state.open)
   const { choice, choose } = useTheme()
   const { report } = useChecks()
+  const waiting = useWaiting()
   const running = report?.finishedAt === null && report.running !== null
   const open =
     report?.finishedAt === null && !running
@@ -70,13 +74,18 @@ export function TopLine({ session }: { session: Session }) {
             <li key={to}>
               <NavLink
                 to={leftAt(to)}
-                className={({ isActive }) =>
-                  `stop${isActive ? ' on' : ''}${attention.includes(stage) ? ' warn' : ''}`
-                }
+                className={({ isActive }) => `stop${isActive ? ' on' : ''}${isNoted(stage) ? ' warn' : ''}`}
               >
                 <i aria-hidden="true" />
-                {label}
-                {attention.includes(stage) ? <span className="unseen">{frame.attention}</span> : null}
+                <span className="label">
+                  {label}
+                  {to === '/comments' && waiting > 0 ? (
+                    <span className="count look" title={frame.waiting(waiting)}>
+                      {waiting}
+                    </span>
+                  ) : null}
+                </span>
+                {isNoted(stage) ? <span className="unseen">{frame.attention}</span> : null}
               </NavLink>
             </li>
           ))}

@@ -13,6 +13,8 @@ interface Props {
   /** In pixels of the page. */
   width: number
   title: string
+  /** The id of an element that is scrolled to and outlined. */
+  show?: string
   /** Called for a click in the page. No link is followed. */
   onClick?(event: MouseEvent, page: Document): void
 }
@@ -22,7 +24,7 @@ interface Loaded {
   page: string
 }
 
-export function PageFrame({ html, address, policy, width, title, onClick }: Props) {
+export function PageFrame({ html, address, policy, width, title, show, onClick }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const frames = useRef(new Map<number, HTMLIFrameElement>())
   const after = useRef<HTMLSpanElement>(null)
@@ -54,9 +56,12 @@ export function PageFrame({ html, address, policy, width, title, onClick }: Prop
       handler.current?.(event, inside)
     })
     inside.addEventListener('submit', (event) => event.preventDefault())
+    const outlined = show === undefined ? null : inside.getElementById(show)
+    if (outlined) outline(outlined)
     if (loaded.key === shown.key) return
     const previous = frames.current.get(shown.key)?.contentDocument?.scrollingElement
-    if (previous) inside.scrollingElement?.scrollTo({ top: previous.scrollTop, behavior: 'instant' })
+    if (previous && !outlined)
+      inside.scrollingElement?.scrollTo({ top: previous.scrollTop, behavior: 'instant' })
     setShown(loaded)
     setNext(null)
   }
@@ -89,4 +94,10 @@ export function PageFrame({ html, address, policy, width, title, onClick }: Prop
       <span ref={after} tabIndex={-1} />
     </div>
   )
+}
+
+/** Marks an element of a page, whatever the page's own styles are. */
+function outline(element: HTMLElement): void {
+  Object.assign(element.style, { outline: '2px dashed #9a6300', outlineOffset: '6px' })
+  element.scrollIntoView({ block: 'center', behavior: 'instant' })
 }

@@ -83,6 +83,8 @@ export const words = {
     queries: 'Queries',
     templates: 'Templates',
     cache: 'Cache',
+    comments: 'Comments',
+    waiting: (count: number) => (count === 1 ? '1 comment waits' : `${count} comments wait`),
     content: 'Content',
     changes: 'Changes',
     checks: 'Checks',

@@ -1,0 +1,373 @@
+/** The comment rules as a form, with the comment form as readers see it beside it. */
+import { Button, InputNumber, Select, Switch } from 'antd'
+import { useDeferredValue, useState, type ReactNode } from 'react'
+import { Link } from 'react-router'
+import { commentRules } from '../../../core/comments/rules.ts'
+import {
+  COMMENT_FIELD_USE,
+  COMMENT_ORDERS,
+  COMMENT_SHOW,
+  type CommentRules,
+} from '../../../core/shapes/comment-rules.ts'
+import { useRead, useWrite } from '../../api/queries.ts'
+import { useInsist } from '../../shared/changes/insist.tsx'
+import { useNotices } from '../../shared/changes/notices.tsx'
+import { documentLink } from '../../shared/editor/documents.ts'
+import { useSaveKey } from '../../shared/editor/use-unsaved.ts'
+import { useSession } from '../../shared/frame/session.ts'
+import { PageFrame } from '../../shared/page/page-frame.tsx'
+import { words } from './rules-words.ts'
+
+/** The width at which the post is shown, in pixels. */
+const WIDTH = 720
+
+const DAYS = ['1d', '7d', '14d', '30d', '60d', '90d', '180d', '365d']
+const EDITABLE = ['0s', '5m', '15m', '30m', '1h', '1d']
+const FILLED = ['0s', '2s', '3s', '5s', '10s']
+const WITHIN = ['1m', '5m', '10m', '30m', '1h', '1d']
+
+export function RulesForm({ close }: { close(): void }) {
+  const stored = useRead('GET /api/comments/rules', {}, { staleTime: 0 })
+  const [typed, setTyped] = useState<CommentRules | null>(null)
+  const rules = typed ?? stored.data?.rules ?? {}
+  const isChanged = typed !== null && JSON.stringify(typed) !== JSON.stringify(stored.data?.rules)
+  const set = (changes: Partial<CommentRules>) => setTyped(withoutUndefined({ ...rules, ...changes }))
+  const write = useWrite()
+  const notices = useNotices()
+  const insist = useInsist()
+  const save = async () => {
+    const { data } = stored
+    if (!isChanged || !data) return
+    try {
+      const saved = await insist((more) =>
+        write('PUT /api/comments/rules', { body: { version: data.version, rules, ...more } }),
+      )
+      if (!saved) return
+      setTyped(null)
+      const { step, purged } = saved
+      notices.done(
+        words.saved,
+        step === null ? undefined : () => write('POST /api/step/undo', { body: { id: step } }),
+        { purged },
+      )
+    } catch (error) {
+      notices.failed(error)
+    }
+  }
+  useSaveKey(() => void save())
+  return (
+    <main className="comments rules">
+      <section className="pane" aria-label={words.title}>
+        <header>
+          <Button type="text" size="small" onClick={close}>
+            ← {words.back}
+          </Button>
+          <h1>{words.title}</h1>
+          <span className="grow" />
+          {isChanged ? (
+            <Button size="small" onClick={() => setTyped(null)}>
+              {words.reset}
+            </Button>
+          ) : null}
+          <Button size="small" type="primary" disabled={!isChanged} onClick={() => void save()}>
+            {words.save}
+          </Button>
+        </header>
+        <div className="scroll form">
+          <Parts rules={rules} set={set} />
+        </div>
+        <footer>
+          <Link to={documentLink('blog.yaml')} className="link">
+            {words.yaml}
+          </Link>
+          {(stored.data?.routes.length ?? 0) > 0 ? (
+            <span className="muted">{words.ownRules(stored.data?.routes ?? [])}</span>
+          ) : null}
+        </footer>
+      </section>
+      <FormPreview rules={rules} />
+    </main>
+  )
+}
+
+/** Rules that are not declared are left out. */
+const withoutUndefined = (rules: {
+  [Key in keyof CommentRules]: CommentRules[Key] | undefined
+}): CommentRules =>
+  Object.fromEntries(Object.entries(rules).filter(([, value]) => value !== undefined)) as CommentRules
+
+interface PartsProps {
+  rules: CommentRules
+  set(changes: Partial<{ [Key in keyof CommentRules]: CommentRules[Key] | undefined }>): void
+}
+
+function Parts({ rules, set }: PartsProps) {
+  const now = commentRules(rules)
+  return (
+    <>
+      <fieldset>
+        <legend>{words.who}</legend>
+        <Line label={words.accept}>
+          <Switch
+            size="small"
+            aria-label={words.accept}
+            checked={now.accept}
+            onChange={(accept) => set({ accept })}
+          />
+        </Line>
+        {(['name', 'email', 'site'] as const).map((field) => (
+          <Line key={field} label={words.fields[field]}>
+            <Choice
+              label={words.fields[field]}
+              value={now.fields[field]}
+              options={COMMENT_FIELD_USE.map((use) => [use, words.use[use]])}
+              set={(use) => set({ fields: { ...rules.fields, [field]: use } })}
+            />
+          </Line>
+        ))}
+        <Line label={words.closesAfter}>
+          <Span
+            label={words.closesAfter}
+            value={rules['closes-after']}
+            options={DAYS}
+            none={words.never}
+            set={(value) => set({ 'closes-after': value })}
+          />
+        </Line>
+      </fieldset>
+      <fieldset>
+        <legend>{words.when}</legend>
+        <Choice
+          label={words.when}
+          value={now.show}
+          options={COMMENT_SHOW.map((one) => [one, words.show[one]])}
+          set={(show) => set({ show })}
+        />
+        <Line label={words.editableFor}>
+          <Span
+            label={words.editableFor}
+            value={rules['editable-for'] ?? '15m'}
+            options={EDITABLE}
+            set={(value) => set({ 'editable-for': value })}
+          />
+        </Line>
+      </fieldset>
+      <fieldset>
+        <legend>{words.how}</legend>
+        <Line label={words.orderLabel}>
+          <Choice
+            label={words.orderLabel}
+            value={now.order}
+            options={COMMENT_ORDERS.map((one) => [one, words.order[one]])}
+            set={(order) => set({ order })}
+          />
+        </Line>
+        <Count label={words.depth} value={now.depth} max={5} set={(depth) => set({ depth })} />
+        <Count
+          label={words.pageSize}
+          value={now.pageSize}
+          min={1}
+          max={100}
+          set={(value) => set({ 'page-size': value })}
+        />
+        <Count
+          label={words.nameLength}
+          value={now.nameLength}
+          min={1}
+          max={200}
+          set={(value) => set({ 'name-length': value })}
+        />
+        <Count
+          label={words.textLength}
+          value={now.textLength}
+          min={1}
+          max={20_000}
+          set={(value) => set({ 'text-length': value })}
+        />
+      </fieldset>
+      <fieldset>
+        <legend>{words.limits}</legend>
+        <Count label={words.links} value={now.links} max={20} set={(links) => set({ links })} />
+        <Line label={words.fillTime}>
+          <Span
+            label={words.fillTime}
+            value={rules['fill-time'] ?? '3s'}
+            options={FILLED}
+            set={(value) => set({ 'fill-time': value })}
+          />
+        </Line>
+        <Line label={words.honeypot}>
+          <Switch
+            size="small"
+            aria-label={words.honeypot}
+            checked={now.honeypot}
+            onChange={(honeypot) => set({ honeypot })}
+          />
+        </Line>
+        <Line label={words.blockedWords}>
+          <Select
+            size="small"
+            mode="tags"
+            open={false}
+            suffixIcon={null}
+            aria-label={words.blockedWords}
+            placeholder={words.none}
+            tokenSeparators={[',']}
+            value={[...now.blockedWords]}
+            onChange={(value: string[]) => {
+              const wanted = value.map((one) => one.trim()).filter((one) => one.length >= 2)
+              set({ 'blocked-words': wanted.length === 0 ? undefined : wanted })
+            }}
+          />
+        </Line>
+        <Count
+          label={words.perAddress}
+          value={now.rate.perAddress}
+          min={1}
+          max={10_000}
+          set={(value) => set({ rate: { ...rules.rate, 'per-address': value } })}
+        />
+        <Count
+          label={words.perPost}
+          value={now.rate.perPost}
+          min={1}
+          max={100_000}
+          set={(value) => set({ rate: { ...rules.rate, 'per-post': value } })}
+        />
+        <Line label={words.within}>
+          <Span
+            label={words.within}
+            value={rules.rate?.within ?? '10m'}
+            options={WITHIN}
+            set={(value) =>
+              set({ rate: { ...rules.rate, ...(value === undefined ? {} : { within: value }) } })
+            }
+          />
+        </Line>
+      </fieldset>
+    </>
+  )
+}
+
+const Line = ({ label, children }: { label: string; children: ReactNode }) => (
+  <div className="line-of">
+    <span>{label}</span>
+    {children}
+  </div>
+)
+
+function Choice<Value extends string>({
+  label,
+  value,
+  options,
+  set,
+}: {
+  label: string
+  value: Value
+  options: readonly (readonly [Value, string])[]
+  set(value: Value): void
+}) {
+  return (
+    <Select
+      size="small"
+      aria-label={label}
+      value={value}
+      options={options.map(([one, text]) => ({ value: one, label: text }))}
+      popupMatchSelectWidth={false}
+      onChange={set}
+    />
+  )
+}
+
+/** Chooses a duration. One that was typed in YAML is among the choices. */
+function Span({
+  label,
+  value,
+  options,
+  none,
+  set,
+}: {
+  label: string
+  value: string | undefined
+  options: readonly string[]
+  none?: string
+  set(value: string | undefined): void
+}) {
+  const all = value === undefined || options.includes(value) ? options : [value, ...options]
+  return (
+    <Select
+      size="small"
+      aria-label={label}
+      value={value ?? ''}
+      options={[
+        ...(none === undefined ? [] : [{ value: '', label: none }]),
+        ...all.map((one) => ({ value: one, label: words.spans[one] ?? one })),
+      ]}
+      popupMatchSelectWidth={false}
+      onChange={(chosen: string) => set(chosen === '' ? undefined : chosen)}
+    />
+  )
+}
+
+function Count({
+  label,
+  value,
+  min = 0,
+  max,
+  set,
+}: {
+  label: string
+  value: number
+  min?: number
+  max: number
+  set(value: number): void
+}) {
+  return (
+    <Line label={label}>
+      <InputNumber
+        size="small"
+        aria-label={label}
+        value={value}
+        min={min}
+        max={max}
+        precision={0}
+        onChange={(typed) => typed !== null && set(typed)}
+      />
+    </Line>
+  )
+}
+
+function FormPreview({ rules }: { rules: CommentRules }) {
+  const [isSent, setSent] = useState(false)
+  const wanted = useDeferredValue(rules)
+  const session = useSession()
+  const page = useRead(
+    'POST /api/comments/rules/preview',
+    { body: { rules: wanted, isSent } },
+    { placeholderData: (known) => known, staleTime: 0 },
+  )
+  const { path, html, policy } = page.data ?? { path: null, html: '', policy: null }
+  return (
+    <section className="pane thread" aria-label={words.form}>
+      <header>
+        <b>{words.form}</b>
+        <span className="grow" />
+        <label className="inline">
+          <Switch size="small" checked={isSent} onChange={setSent} /> {words.sent}
+        </label>
+      </header>
+      {path !== null && session.data ? (
+        <PageFrame
+          html={html}
+          address={session.data.blog.replace(/\/$/, '') + path}
+          policy={policy ?? ''}
+          width={WIDTH}
+          title={words.form}
+          show="say"
+        />
+      ) : (
+        <p className="quiet">{page.error ? page.error.message : page.data ? words.noForm : ''}</p>
+      )}
+    </section>
+  )
+}

@@ -1,0 +1,85 @@
+/** The texts of the comment rules. */
+import type { RulesInForce } from '../../../core/comments/rules.ts'
+import { formatSpan, plural } from '../../shared/words/format.ts'
+
+export const words = {
+  title: 'Comment rules',
+  back: 'Comments',
+  save: 'Save',
+  saved: 'The comment rules were saved.',
+  reset: 'Reset',
+  yaml: 'Edit as YAML',
+  form: 'The form as readers see it',
+  sent: 'after it was sent empty',
+  noForm: 'No route accepts comments, or no published post is open for them.',
+  ownRules: (routes: readonly string[]) =>
+    `${routes.join(', ')} ${routes.length === 1 ? 'changes' : 'change'} some rules in routes.yaml.`,
+  who: 'Who may comment',
+  when: 'When a comment is shown',
+  how: 'How comments are listed',
+  limits: 'What makes a comment wait',
+  accept: 'Accept comments',
+  closesAfter: 'Close after',
+  fields: { name: 'Name', email: 'E-mail', site: 'Website' },
+  use: { required: 'Required', optional: 'Optional', off: 'Not asked' },
+  show: {
+    'at-once': 'At once',
+    'known-writers': 'At once for known writers, others after approval',
+    'after-approval': 'After approval',
+  },
+  editableFor: 'Writers can change it for',
+  order: { 'oldest-first': 'Oldest first', 'newest-first': 'Newest first' },
+  orderLabel: 'Order',
+  depth: 'Levels of replies',
+  pageSize: 'Comments on a page',
+  nameLength: 'Characters of a name',
+  textLength: 'Characters of a comment',
+  links: 'Links allowed',
+  fillTime: 'Sent within',
+  honeypot: 'A hidden field that only programs fill in',
+  blockedWords: 'Blocked words',
+  perAddress: 'Comments from one address',
+  perPost: 'Comments on one post',
+  within: 'within',
+  never: 'never',
+  none: 'none',
+  spans: {
+    '0s': 'not at all',
+    '2s': '2 seconds',
+    '3s': '3 seconds',
+    '5s': '5 seconds',
+    '10s': '10 seconds',
+    '1m': '1 minute',
+    '5m': '5 minutes',
+    '10m': '10 minutes',
+    '15m': '15 minutes',
+    '30m': '30 minutes',
+    '1h': '1 hour',
+    '1d': '1 day',
+    '7d': '7 days',
+    '14d': '14 days',
+    '30d': '30 days',
+    '60d': '60 days',
+    '90d': '90 days',
+    '180d': '180 days',
+    '365d': '365 days',
+  } as Readonly<Record<string, string>>,
+}
+
+const SHORT: Readonly<Record<RulesInForce['show'], string>> = {
+  'at-once': 'Comments are shown at once',
+  'known-writers': 'Known writers at once, others after approval',
+  'after-approval': 'All comments after approval',
+}
+
+/** The rules in a few short sentences. */
+export function ruleSentences(rules: RulesInForce): string[] {
+  if (!rules.accept) return ['No comments are accepted']
+  const { links, textLength, depth, rate, closesAfter } = rules
+  return [
+    SHORT[rules.show],
+    `${plural(links, 'link')} · ${textLength.toLocaleString('en-GB')} characters · ${depth === 0 ? 'no replies' : `replies ${depth} deep`}`,
+    `${rate.perAddress.toLocaleString('en-GB')} in ${formatSpan(rate.within)} from one address`,
+    ...(closesAfter === null ? [] : [`Closed ${formatSpan(closesAfter)} after publication`]),
+  ]
+}

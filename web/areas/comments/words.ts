@@ -1,0 +1,161 @@
+/** The texts of the Comments area. */
+import type { CommentCounts, CommentDetail, CommentReasonItem } from '../../../contract/comments.ts'
+import { plural } from '../../shared/words/format.ts'
+
+type State = keyof CommentCounts
+
+const comments = (count: number) => plural(count, 'comment')
+
+/** E.g. “3 comments were shown.” */
+const were = (count: number, what: string) => `${comments(count)} ${count === 1 ? 'was' : 'were'} ${what}.`
+
+export const words = {
+  title: 'Comments',
+  list: 'Comments, newest first',
+  loading: 'Loading comments …',
+  states: { waiting: 'Waiting', shown: 'Shown', spam: 'Spam', deleted: 'Deleted' } satisfies Record<
+    State,
+    string
+  >,
+  rules: 'Rules',
+  search: 'Search',
+  searchHelp: 'Part of the name, the e-mail address, the text or the post’s title, or a network address',
+  anyPost: 'Any post',
+  post: 'Post',
+  ofWriter: 'of one writer',
+  clear: 'Clear the filters',
+  empty: {
+    waiting: 'No comments wait. New ones appear here by themselves.',
+    shown: 'No comments are shown yet.',
+    spam: 'No spam.',
+    deleted: 'No deleted comments. They can be restored for 30 days.',
+  } satisfies Record<State, string>,
+  noMatch: 'No comments match.',
+  select: (name: string) => `Select the comment by ${name}`,
+  selected: (count: number) => `${comments(count)} selected`,
+  deselect: 'Deselect',
+  selectAll: 'Select all',
+  more: 'Show earlier comments',
+  count: (shown: number, total: number) => `${shown} of ${total.toLocaleString('en-GB')}`,
+  keys: '↑ ↓ move · Space selects · Ctrl Z undoes',
+  byAuthor: 'author',
+  hidden: 'hidden with the comment above it',
+  shownBefore: (count: number) => (count >= 99 ? '99+ shown before' : `${count} shown before`),
+  choose: 'Select a comment to see it in its thread.',
+  gone: 'This comment no longer exists.',
+  page: 'The post as readers would see it',
+  ifShown: 'the thread, if this comment is shown',
+  asShown: 'the thread as readers see it',
+  noRoute: 'No route shows this post.',
+  edit: 'Edit',
+  reply: 'Reply',
+  show: 'Show',
+  spam: 'Spam',
+  delete: 'Delete',
+  wait: 'Let it wait',
+  send: 'Send reply',
+  sendAndShow: 'Send reply and show',
+  replyTo: (name: string, author: string) => `Reply to ${name} as ${author}`,
+  replyText: 'Reply',
+  name: 'Name',
+  text: 'Text',
+  save: 'Save',
+  done: {
+    shown: (count: number) => were(count, 'shown'),
+    spam: (count: number) => were(count, 'marked as spam'),
+    deleted: (count: number) => were(count, 'deleted'),
+    waiting: (count: number) => (count === 1 ? '1 comment waits again.' : `${count} comments wait again.`),
+  } satisfies Record<State, (count: number) => string>,
+  replied: 'The reply was sent.',
+  edited: 'The comment was changed.',
+  why: {
+    waiting: 'Why it waits',
+    spam: 'Why it is spam',
+    shown: 'What was noticed',
+    deleted: 'What was noticed',
+  } satisfies Record<State, string>,
+  noReasons: 'Nothing was noticed about it.',
+  decided: 'Its state was set by hand.',
+  /** A reason as a sentence. */
+  reason: (one: CommentReasonItem): string => {
+    switch (one.code) {
+      case 'after-approval':
+        return 'All comments are shown after approval.'
+      case 'unknown-writer':
+        return 'First comment of this writer: shown after approval.'
+      case 'honeypot':
+        return 'The field that people do not see was filled in.'
+      case 'links':
+        return `${plural(one.links ?? 0, 'link')}, and the rules allow ${one.allowed ?? 0}.`
+      case 'blocked-word':
+        return `It has the blocked word “${one.word ?? ''}”.`
+      case 'fast':
+        return `The form was filled in within ${one.seconds ?? 0} s; people take at least ${one.least ?? 0} s.`
+      case 'repeated':
+        return `The same text was sent ${plural(one.times ?? 0, 'time')} before.`
+      case 'author-name':
+        return `It is signed like the author ${one.name ?? ''}.`
+      case 'score':
+        return `Its words are those of spam: ${(one.score ?? 0).toFixed(2)} of 1.`
+      default:
+        return one.code
+    }
+  },
+  /** A reason as a label of one to three words. */
+  mark: (one: CommentReasonItem): string => {
+    switch (one.code) {
+      case 'links':
+        return `${plural(one.links ?? 0, 'link')}, ${one.allowed ?? 0} allowed`
+      case 'unknown-writer':
+        return 'first comment'
+      case 'blocked-word':
+        return 'blocked word'
+      case 'author-name':
+        return 'author’s name'
+      case 'fast':
+        return 'sent too fast'
+      case 'after-approval':
+        return 'approval'
+      default:
+        return one.code
+    }
+  },
+  scored: (score: number) => `spam ${score.toFixed(2)}`,
+  score: (score: number) => `Spam score ${score.toFixed(2)}`,
+  scoreOf: (decisions: number) => `, from ${plural(decisions, 'decision')} on this blog:`,
+  noScore: 'There is no spam score yet: it needs five comments that are shown and five that are spam.',
+  weights: 'Words that decide most',
+  writer: 'The writer',
+  email: 'E-mail',
+  site: 'Website',
+  before: 'Before',
+  filledIn: 'Filled in',
+  filledInSeconds: (seconds: number) => `the form in ${plural(seconds, 'second')}`,
+  sent: 'Sent',
+  changed: 'Changed',
+  replyingTo: 'Reply to',
+  nothingBefore: 'nothing',
+  beforeOf: ({ shown, waiting, spam, deleted }: CommentDetail['writer']): string =>
+    [
+      ...(shown > 0 ? [`${shown} shown`] : []),
+      ...(waiting > 0 ? [`${waiting} waiting`] : []),
+      ...(spam > 0 ? [`${spam} spam`] : []),
+      ...(deleted > 0 ? [`${deleted} deleted`] : []),
+    ].join(', '),
+  knownBy: {
+    browser: 'Comments from the same browser, or with the same e-mail address, count as one writer’s.',
+    email: 'Comments with the same e-mail address count as one writer’s.',
+    nothing: 'Nothing but the name is known of this writer, and a name proves nothing.',
+  } satisfies Record<CommentDetail['writer']['known'], string>,
+  everything: 'All comments of this writer',
+  erase: 'Erase the writer…',
+  eraseTitle: 'Erase everything of this writer?',
+  eraseText: (count: number) =>
+    `${comments(count)}, the e-mail address, and what the change log has of them are deleted for good. Where others have replied, an empty place remains.`,
+  eraseNow: 'Erase for good',
+  erased: (deleted: number, emptied: number) =>
+    `${comments(deleted)} ${deleted === 1 ? 'was' : 'were'} erased.${emptied > 0 ? ` ${emptied} with replies ${emptied === 1 ? 'was' : 'were'} emptied.` : ''}`,
+  history: 'Former texts',
+  inForce: 'Rules in force',
+  changeRules: 'Change the rules',
+}
