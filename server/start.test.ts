@@ -114,22 +114,39 @@ describe('npm start', () => {
       expect(await second.ended).toBe(1)
       expect(second.output()).toContain('Esquina already runs on')
 
+      const form = await get('/posts/moth')
+      const token = /name="token" value="([^"]+)"/.exec(await form.text())?.[1] ?? ''
+      const cookie = (form.headers.getSetCookie()[0] ?? '').split(';')[0] ?? ''
       const sent = await fetch(`http://127.0.0.1:${ports.blogPort}/posts/moth/comments`, {
         method: 'POST',
         redirect: 'manual',
         headers: {
           origin: `http://127.0.0.1:${ports.blogPort}`,
           'content-type': 'application/x-www-form-urlencoded',
+          cookie,
         },
-        body: 'name=Vera&text=Before+the+crash',
+        body: new URLSearchParams({ name: 'Vera', text: 'Before the crash', token }),
       })
       expect(sent.status).toBe(303)
+      const own = async () =>
+        await (await fetch(`http://127.0.0.1:${ports.blogPort}/posts/moth`, { headers: { cookie } })).text()
+      const postmaster = () =>
+        Number(readFileSync(join(data, 'postgres/data/postmaster.pid'), 'utf8').split('\n')[0])
+      // The database dies, and is started again.
+      process.kill(postmaster(), 'SIGKILL')
+      const died = performance.now()
+      while (!(await own()).includes('Before the crash')) {
+        expect(performance.now() - died).toBeLessThan(60_000)
+        await new Promise((done) => setTimeout(done, 100))
+      }
+      // Both die.
       first.child.kill('SIGKILL')
+      process.kill(postmaster(), 'SIGKILL')
       await first.ended
 
       const third = await started()
       expect(third.output()).not.toContain('Imported')
-      expect(await (await get('/posts/moth')).text()).toContain('Before the crash')
+      expect(await own()).toContain('Before the crash')
 
       // Malformed addresses and requests: each is answered below 500.
       expect(await raw(`GET /${'a'.repeat(9_000)} HTTP/1.1\r\nHost: x\r\n\r\n`)).toContain(' 414 ')

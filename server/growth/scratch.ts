@@ -1,6 +1,6 @@
 /** Creates a temporary database on the blog's server, and drops it afterwards. */
 import { randomBytes } from 'node:crypto'
-import { Client } from 'pg'
+import { ScramClient } from '../store/scram-client.ts'
 import type { DataSource } from 'typeorm'
 import { stopLogging } from '../store/changes/stop-logging.ts'
 import { makeDataSource } from '../store/connection.ts'
@@ -25,8 +25,8 @@ function urlOf(database: DataSource): string {
   return options.url
 }
 
-async function asAdministrator<T>(url: string, work: (client: Client) => Promise<T>): Promise<T> {
-  const client = new Client({ connectionString: url })
+async function asAdministrator<T>(url: string, work: (client: ScramClient) => Promise<T>): Promise<T> {
+  const client = new ScramClient({ connectionString: url })
   await client.connect()
   try {
     return await work(client)

@@ -13,6 +13,11 @@ export interface PoolPort {
   readonly pool: Queryable
 }
 
+export interface SearchPort {
+  /** Runs searches: few at a time, each for a short time, so that they cannot take the database from other readers. */
+  readonly searchPool: Queryable
+}
+
 export interface DatabasePort {
   readonly database: DataSource
 }

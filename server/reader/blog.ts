@@ -1,4 +1,5 @@
 /** The running blog: provides the ports through which everything else reaches the definition, the database and copies. */
+import type { Pool } from 'pg'
 import type { DataSource } from 'typeorm'
 import { ProcessFragmentStore, type DroppedCopy, type FragmentStore } from '../../core/caching/store.ts'
 import type { SourceName } from '../../core/shapes/schemas.ts'
@@ -13,13 +14,14 @@ import type {
   PoolPort,
   Publishing,
   PublishPort,
+  SearchPort,
   SitePort,
   StorePort,
 } from '../publish/ports.ts'
 import type { Problem } from '../../core/shapes/problem.ts'
 import type { Site } from '../publish/site.ts'
 import { Trials, type Documents } from '../publish/trials.ts'
-import { poolOf, urlOf, type Queryable } from '../store/connection.ts'
+import { poolOf, searchPoolOf, urlOf, type Queryable } from '../store/connection.ts'
 import { millisecondsUntilDue } from '../store/content/posts.ts'
 import type { LoggedChanges } from '../store/changes/read-log.ts'
 import { Follower } from '../store/changes/follower.ts'
@@ -65,6 +67,7 @@ export class Blog
     LogPort,
     CursorKeyPort,
     OriginsPort,
+    SearchPort,
     ScorePort,
     ChangePort,
     FragmentPort,
@@ -75,6 +78,8 @@ export class Blog
 {
   readonly database: DataSource
   readonly pool: Queryable
+  readonly #givenPool: Queryable | undefined
+  #searchPool: Pool | undefined
   readonly store: Store
   readonly fragments: FragmentStore
   readonly keepsFragments: boolean
@@ -98,12 +103,13 @@ export class Blog
     log,
     clock = () => new Date(),
     fragments = new ProcessFragmentStore(FRAGMENT_BYTES),
-    pool = poolOf(database),
+    pool,
     cursorKey = temporaryKey(),
     origins = [],
   }: BlogOptions) {
     this.database = database
-    this.pool = pool
+    this.pool = pool ?? poolOf(database)
+    this.#givenPool = pool
     this.store = new Store(database, (changes) => this.#purge(changes))
     this.notFound = new NotFoundAddresses(this.pool)
     this.keepsFragments = fragments !== 'off'
@@ -112,7 +118,7 @@ export class Blog
     this.clock = clock
     this.cursorKey = cursorKey
     this.origins = [...origins]
-    this.training = new CommentTraining(pool)
+    this.training = new CommentTraining(this.pool)
     this.#site = site
   }
 
@@ -122,8 +128,19 @@ export class Blog
 
   /** Returns the same blog without stored fragments, optionally with another connection, definition or clock. */
   withoutFragments(instead: Partial<Pick<BlogOptions, 'pool' | 'site' | 'clock'>> = {}): Blog {
-    const { database, site, log, clock, cursorKey, origins, pool } = this
-    return new Blog({ database, site, log, clock, cursorKey, origins, pool, ...instead, fragments: 'off' })
+    const { database, site, log, clock, cursorKey, origins } = this
+    const pool = this.#givenPool
+    return new Blog({
+      database,
+      site,
+      log,
+      clock,
+      cursorKey,
+      origins,
+      ...(pool ? { pool } : {}),
+      ...instead,
+      fragments: 'off',
+    })
   }
 
   /** Activates a definition: the next request uses it. @returns the copies of parts that have changed, which are dropped */
@@ -136,6 +153,11 @@ export class Blog
 
   spamScore(words: readonly string[]): number | null {
     return this.training.score(words)
+  }
+
+  /** On a given connection, such as that of a transaction, searches run there, too. */
+  get searchPool(): Queryable {
+    return this.#givenPool ?? (this.#searchPool ??= searchPoolOf(this.database))
   }
 
   publishing(insist = false): Publishing {
@@ -162,7 +184,7 @@ export class Blog
 
   /** Ends what runs beside requests. */
   async stop(): Promise<void> {
-    await this.#trying?.stop()
+    await Promise.all([this.#trying?.stop(), this.#searchPool?.end()])
   }
 
   watchChanges(tell: (what: SourceName | 'definition') => void): () => void {

@@ -24,6 +24,7 @@ import type {
   LogPort,
   OriginsPort,
   PoolPort,
+  SearchPort,
 } from '../publish/ports.ts'
 import { loadForm, type FormState } from './comments/form.ts'
 import { NAVIGATION, NOT_FOUND, queryInForce, type Site, type SiteQuery } from '../publish/site.ts'
@@ -53,7 +54,8 @@ export type PagePorts = PoolPort &
   CursorKeyPort &
   FragmentPort &
   LogPort &
-  OriginsPort
+  OriginsPort &
+  SearchPort
 
 /** A request that is being answered, with everything that was derived from it once. */
 export interface PageRequest {
@@ -127,6 +129,8 @@ export class PageData {
   readonly #loading = new Map<string, Promise<void>>()
   /** The text of each page parameter in the canonical address; null for none. */
   readonly #shownPages = new Map<string, string | null>()
+  /** Whether a part of the page is missing because it would have taken too long. Nothing of it is kept. */
+  isUnstable = false
   /** The browser to make known, because the page has a form for it. */
   newWriter: string | undefined
 
@@ -280,13 +284,18 @@ export class PageData {
     const { meaning } = query
     const requested = this.#requestedPage(query, parameters)
     const start = performance.now()
-    const { result, shown, address } = await runPage(
-      { ports, query, as, parameters, at: { path: shownPath, search } },
-      requested,
-    ).catch((error: unknown) => {
-      if (error instanceof QueryFailure) tracer.queryFailed(name, query, error)
-      throw error
-    })
+    const {
+      result,
+      shown,
+      address,
+      isTooBroad = false,
+    } = await runPage({ ports, query, as, parameters, at: { path: shownPath, search } }, requested).catch(
+      (error: unknown) => {
+        if (error instanceof QueryFailure) tracer.queryFailed(name, query, error)
+        throw error
+      },
+    )
+    this.isUnstable ||= isTooBroad
     tracer.queryRan({ name, query, as, parameters, result, milliseconds: performance.now() - start })
     if (meaning.take.kind === 'pages') {
       this.#shownPages.set(meaning.take.parameter, address)

@@ -124,7 +124,8 @@ export class PageRendering {
           tracer,
         })
         tracer.renderingFinished()
-        this.#session.commit(this.#session.needsDueTime ? await ports.nextDue(this.#begun) : Infinity)
+        if (!this.#data.isUnstable)
+          this.#session.commit(this.#session.needsDueTime ? await ports.nextDue(this.#begun) : Infinity)
         return html
       } catch (error) {
         if (!(error instanceof DataNeeded)) throw error

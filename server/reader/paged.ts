@@ -9,9 +9,11 @@ import {
   readPage,
   withQuery,
 } from '../../core/paging/numbered.ts'
-import type { Take } from '../../core/queries/meaning.ts'
+import { isSearch, type Take } from '../../core/queries/meaning.ts'
 import type { Visibility } from '../../core/queries/plan.ts'
 import { signWith } from './secret.ts'
+import { isTooExpensive } from '../store/connection.ts'
+import { dependenceOfResult } from '../store/statements/provenance.ts'
 import {
   edgeAt,
   runQuery,
@@ -20,7 +22,7 @@ import {
   type QueryResult,
   type Row,
 } from '../store/statements/run-query.ts'
-import type { CursorKeyPort, PoolPort } from '../publish/ports.ts'
+import type { CursorKeyPort, PoolPort, SearchPort } from '../publish/ports.ts'
 import type { SiteQuery } from '../publish/site.ts'
 import type { PageParameter } from './tracer.ts'
 
@@ -122,10 +124,12 @@ export interface ShownPage {
   shown: unknown
   /** The page parameter in the page's own address; null for none. */
   address: string | null
+  /** Whether a search was given up because it would have taken too long. */
+  isTooBroad?: boolean
 }
 
 export interface PageRun {
-  ports: PoolPort & CursorKeyPort
+  ports: PoolPort & SearchPort & CursorKeyPort
   query: SiteQuery
   as: Visibility
   parameters: Readonly<Record<string, unknown>>
@@ -135,6 +139,31 @@ export interface PageRun {
 
 /** Runs a query, for the requested page if it is paged. */
 export async function runPage(run: PageRun, requested: RequestedPage | undefined): Promise<ShownPage> {
+  if (!isSearch(run.query.meaning)) return await pageOf(run, requested)
+  try {
+    return await pageOf(run, requested)
+  } catch (error) {
+    if (isTooExpensive(error)) return tooBroad(run)
+    throw error
+  }
+}
+
+/** What a search shows that would have taken too long: no rows, and the reason. */
+function tooBroad({ query: { meaning, compiled }, at, parameters, query, as }: PageRun): ShownPage {
+  const { take } = meaning
+  const none = { rows: [], total: 0, isEstimated: false, around: undefined, edges: null, statements: [] }
+  const dependence = dependenceOfResult({ name: query.name, meaning, compiled: compiled[as], parameters }, [])
+  const result = { ...none, dependence }
+  if (take.kind === 'one') return { result, shown: null, address: null, isTooBroad: true }
+  if (take.kind !== 'pages') return { result, shown: [], address: null, isTooBroad: true }
+  const address = addressesBy(at.path, at.search, take.parameter)
+  const page = numberedPage<Row>([], { isEstimated: false, total: 0 }, take.size, 1, (number) =>
+    address(pageText(number)),
+  )
+  return { result, shown: { ...page, isTooBroad: true }, address: null, isTooBroad: true }
+}
+
+async function pageOf(run: PageRun, requested: RequestedPage | undefined): Promise<ShownPage> {
   const result = await rowsOf(run, requested?.page)
   const { take } = run.query.meaning
   if (take.kind === 'one') return { result, shown: result.rows[0] ?? null, address: null }
@@ -145,7 +174,7 @@ export async function runPage(run: PageRun, requested: RequestedPage | undefined
 }
 
 const rowsOf = ({ ports, query, as, parameters }: PageRun, page?: PageAsked) =>
-  runQuery(ports.pool, {
+  runQuery(isSearch(query.meaning) ? ports.searchPool : ports.pool, {
     name: query.name,
     meaning: query.meaning,
     compiled: query.compiled[as],

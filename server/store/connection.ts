@@ -1,7 +1,7 @@
 /** Opens the database: entities, migrations and the connection pool. */
 import 'reflect-metadata'
 import { DataSource } from 'typeorm'
-import type { Pool, PoolClient } from 'pg'
+import pg, { type Pool, type PoolClient } from 'pg'
 import {
   AuthorEntity,
   CategoryEntity,
@@ -23,6 +23,7 @@ import {
   DismissedFindingEntity,
   NotFoundAddressEntity,
 } from './entities/history.ts'
+import { ScramClient } from './scram-client.ts'
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
 import { ChangeLogIndexes1764800000000 } from './migrations/change-log-indexes.ts'
 import { ChangeLog1764700000000 } from './migrations/change-log.ts'
@@ -102,6 +103,7 @@ export function makeDataSource(
     poolErrorHandler: () => undefined,
     // Opening a connection costs ten times as much as a query, so idle connections are kept.
     extra: {
+      Client: ScramClient,
       statement_timeout: longest,
       // A server that does not respond at all counts as unavailable.
       query_timeout: longest + 2_000,
@@ -150,6 +152,38 @@ export function urlOf({ options }: DataSource): string {
 export function poolOf(database: DataSource): Pool {
   const driver: unknown = database.driver
   return (driver as { master: Pool }).master
+}
+
+/** Searches that run at the same time, in one process. */
+const SEARCHES = 2
+/** The maximum time of a search's statement, and how long a search waits for its turn, in milliseconds. */
+const SEARCH_TIMEOUT = 1_500
+const SEARCH_WAIT = 3_000
+
+/** Opens the connections on which searches run. They are opened when they are needed. */
+export function searchPoolOf(database: DataSource): Pool {
+  const pool = new pg.Pool({
+    connectionString: urlOf(database),
+    ...(database.options.type === 'postgres' ? (database.options.extra as object) : {}),
+    Client: ScramClient,
+    max: SEARCHES,
+    statement_timeout: SEARCH_TIMEOUT,
+    connectionTimeoutMillis: SEARCH_WAIT,
+    allowExitOnIdle: true,
+  })
+  // The next search opens another connection.
+  pool.on('error', () => undefined)
+  return pool
+}
+
+/** Returns true if a search took too long, or waited too long for others. */
+export function isTooExpensive(error: unknown): boolean {
+  if (!(error instanceof Error)) return false
+  return (
+    ('code' in error && error.code === '57014') ||
+    /timeout exceeded when trying to connect/i.test(error.message) ||
+    (error.cause !== undefined && isTooExpensive(error.cause))
+  )
 }
 
 /** Returns true if an error means that the database is unavailable, rather than that a statement is wrong. */

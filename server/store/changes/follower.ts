@@ -2,7 +2,8 @@
  * Follows the change log: notices what other processes and other programs change. It is told by NOTIFY and also asks
  * regularly, so it knows for how long it has not heard from the database.
  */
-import { Client } from 'pg'
+import type { Client } from 'pg'
+import { ScramClient } from '../scram-client.ts'
 import { followedChanges, type LoggedChanges } from './read-log.ts'
 
 /** How often the log is read without a notification, in milliseconds. */
@@ -88,7 +89,7 @@ export class Follower {
   }
 
   async #connect(): Promise<void> {
-    const client = new Client({
+    const client = new ScramClient({
       connectionString: this.#options.url,
       application_name: 'esquina follower',
       connectionTimeoutMillis: DEAF_AFTER * 3,
