@@ -68,6 +68,7 @@ export async function run(began: number): Promise<void> {
       port: portFrom('ESQUINA_PORT', 4310),
       blogPort: portFrom('ESQUINA_BLOG_PORT', 4311),
       databaseUrl,
+      trustedProxies: environment['ESQUINA_TRUSTED_PROXIES'] || undefined,
       key: environment['ESQUINA_KEY'] || undefined,
       firstBlog: blank ? 'demo/blank' : 'demo/cobble-lane',
       ...(blank

@@ -153,6 +153,9 @@ describe('npm start', () => {
       expect(await raw(`GET /${'a'.repeat(70_000)} HTTP/1.1\r\nHost: x\r\n\r\n`)).toContain(' 414 ')
       expect(await raw(`GET / HTTP/1.1\r\nHost: x\r\nX: ${'a'.repeat(70_000)}\r\n\r\n`)).toContain(' 431 ')
       expect(await raw('GET /%E0%A4%A HTTP/1.1\r\nHost: x\r\n\r\n')).toContain(' 400 ')
+      // HTTP/1.0 has no Host; two are a bad request (RFC 9112 §3.2).
+      expect(await raw('GET /posts HTTP/1.0\r\n\r\n')).toContain(' 200 ')
+      expect(await raw('GET /posts HTTP/1.1\r\nHost: x\r\nHost: y\r\n\r\n')).toContain(' 400 ')
       for (const line of [
         'GET http://evil.example/ HTTP/1.1',
         'GET * HTTP/1.1',

@@ -10,6 +10,7 @@ import type { DataSource } from 'typeorm'
 import { describeProblem } from '../core/shapes/problem.ts'
 import { answer } from './reader/answer.ts'
 import { Blog } from './reader/blog.ts'
+import { readProxies } from './reader/reader-limits.ts'
 import { storedCursorKey } from './reader/secret.ts'
 import { blogListener } from './reader/listener.ts'
 import { internalRequest } from './reader/request.ts'
@@ -45,6 +46,8 @@ export interface StartOptions {
   port: number
   blogPort: number
   databaseUrl: string | undefined
+  /** Proxies whose `X-Forwarded-For` counts: addresses and networks. */
+  trustedProxies?: string | undefined
   key: string | undefined
   /** The definition folder that is imported into an empty database. */
   firstBlog: string
@@ -63,6 +66,11 @@ export interface Running {
 }
 
 export async function start(options: StartOptions): Promise<Running> {
+  const proxies = readProxies(options.trustedProxies ?? '')
+  if ('invalid' in proxies)
+    throw new StartProblem(
+      `ESQUINA_TRUSTED_PROXIES has “${proxies.invalid}”, which is neither an address nor a network such as 10.0.0.0/8.`,
+    )
   const data = resolve(options.root, options.data)
   mkdirSync(data, { recursive: true })
   const release = lockFolder(data)
@@ -111,7 +119,15 @@ export async function start(options: StartOptions): Promise<Running> {
     const checks = new Checks(blogService)
     checks.follow()
     const growth = new GrowthJobs(blogService, () => checks.schedule())
-    const blog = await listen(blogListener(blogService), options.host, options.blogPort, options.say)
+    const blog = await listen(
+      blogListener(blogService, {
+        limits: READER_LIMITS,
+        proxies: proxies.proxies,
+      }),
+      options.host,
+      options.blogPort,
+      options.say,
+    )
     for (const name of [options.host, '127.0.0.1', 'localhost', '[::1]'])
       blogService.origins.push(`http://${name}:${blog.port}`)
     const key = options.key ?? keptKey(data)
@@ -235,6 +251,17 @@ interface Listening {
   close(): Promise<void>
 }
 
+/** A person with a browser needs far less; a program that reads everything gets 429 now and then, and waits. */
+const READER_LIMITS = { perSecond: 50, burst: 500 }
+
+/** How long a client may take for the headers and for a whole request, in milliseconds. */
+const HEADERS_TIMEOUT = 10_000
+const REQUEST_TIMEOUT = 120_000
+/** How often slow connections are looked for, in milliseconds. */
+const LOOK_FOR_SLOW = 5_000
+/** Connections at the same time. */
+const MOST_CONNECTIONS = 2_000
+
 /** The maximum size of the request line and the headers together, in bytes. */
 const HEADER_LIMIT = 32 * 1024
 
@@ -246,13 +273,26 @@ async function listen(
   say: (line: string) => void,
 ): Promise<Listening> {
   const listener = getRequestListener(app.fetch, {
+    // HTTP/1.0 has no Host.
+    hostname: host,
     // The request has no valid Host or address.
     errorHandler: () => new Response('Bad request', { status: 400 }),
   })
   const server = createServer(
-    { maxHeaderSize: HEADER_LIMIT },
-    (request, response) => void listener(request, response),
+    {
+      maxHeaderSize: HEADER_LIMIT,
+      headersTimeout: HEADERS_TIMEOUT,
+      requestTimeout: REQUEST_TIMEOUT,
+      connectionsCheckingInterval: LOOK_FOR_SLOW,
+    },
+    (request, response) => {
+      // RFC 9112 §3.2: more than one Host field is a bad request.
+      const hosts = request.rawHeaders.filter((one, index) => index % 2 === 0 && /^host$/i.test(one)).length
+      if (hosts > 1) response.writeHead(400, { connection: 'close' }).end()
+      else void listener(request, response)
+    },
   )
+  server.maxConnections = MOST_CONNECTIONS
   server.on('clientError', answerUnreadable)
   for (let attempt = port; ; attempt++) {
     try {

@@ -13,6 +13,8 @@ const en = {
   'method-not-allowed-text': 'This address only answers {methods}.',
   'failed-title': 'Something went wrong',
   'failed-text': 'The page could not be rendered. If it happens again, please report the number {number}.',
+  'too-many-title': 'Too many requests',
+  'too-many-text': 'There are too many requests from your address. Please try again in {seconds} s.',
   'unavailable-title': 'Back in a moment',
   'unavailable-text': 'The blog’s database does not respond. Please try again shortly.',
   'form-refused-title': 'Not accepted',
@@ -62,6 +64,9 @@ const de: Record<MessageName, string> = {
   'failed-title': 'Etwas ist schiefgegangen',
   'failed-text':
     'Die Seite konnte nicht erzeugt werden. Wenn das wieder vorkommt, geben Sie bitte die Nummer {number} an.',
+  'too-many-title': 'Zu viele Anfragen',
+  'too-many-text':
+    'Von Ihrer Adresse kommen zu viele Anfragen. Bitte versuchen Sie es in {seconds} s noch einmal.',
   'unavailable-title': 'Gleich wieder da',
   'unavailable-text': 'Die Datenbank des Blogs antwortet nicht. Bitte versuchen Sie es gleich noch einmal.',
   'form-refused-title': 'Nicht angenommen',

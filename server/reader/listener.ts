@@ -1,4 +1,5 @@
 /** The blog over HTTP: health, fonts, assets and images. Everything else goes to `answer`. */
+import { BlockList } from 'node:net'
 import { readFile } from 'node:fs/promises'
 import { randomUUID } from 'node:crypto'
 import { createRequire } from 'node:module'
@@ -17,6 +18,7 @@ import type { DatabasePort, PoolPort } from '../publish/ports.ts'
 import type { ImagesPort, NotFoundPort, TrafficPort } from './ports.ts'
 import { errorPage, failedPage, UNAVAILABLE, type ErrorPorts } from './error-pages.ts'
 import type { BlogResponse } from './responses.ts'
+import { readerAddress, ReaderRates, type ReaderLimits } from './reader-limits.ts'
 import { readRequest } from './request.ts'
 
 /** For addresses that change with their content. */
@@ -40,8 +42,19 @@ const FONTS: ReadonlyMap<string, string> = new Map(
 )
 const resolve = createRequire(import.meta.url).resolve
 
-export function blogListener(blog: AnswerPorts & NotFoundPort & TrafficPort & ImagesPort): Hono {
+export interface ListenerOptions {
+  /** How many pages one reader can request; unlimited without it. */
+  limits?: ReaderLimits
+  /** Proxies whose `X-Forwarded-For` counts. */
+  proxies?: BlockList
+}
+
+export function blogListener(
+  blog: AnswerPorts & NotFoundPort & TrafficPort & ImagesPort,
+  { limits, proxies = new BlockList() }: ListenerOptions = {},
+): Hono {
   const app = new Hono()
+  const rates = limits && new ReaderRates(limits)
   app.get(SERVED.health, (context) => health(context, blog))
   app.get(SERVED.font, (context) => serveFont(context, blog))
   app.get(SERVED.asset, (context) => serveAsset(context, blog))
@@ -55,7 +68,11 @@ export function blogListener(blog: AnswerPorts & NotFoundPort & TrafficPort & Im
       'cache-control': 'no-cache',
     })
   })
-  app.all('*', (context) => serve(context, blog))
+  app.all('*', async (context) => {
+    const client = clientOf(context, proxies)
+    const retryAfter = client === null ? undefined : rates?.take(client)
+    return retryAfter === undefined ? await serve(context, blog, client) : tooMany(blog, retryAfter)
+  })
   app.onError((error, context) => {
     const number = randomUUID()
     blog.log.error(
@@ -85,9 +102,24 @@ export async function health(context: Context, blog: PoolPort): Promise<Response
   }
 }
 
-async function serve(context: Context, blog: AnswerPorts & NotFoundPort & TrafficPort): Promise<Response> {
+const tooMany = (blog: ErrorPorts, seconds: number) =>
+  respond(
+    errorPage(blog, {
+      status: 429,
+      title: 'too-many-title',
+      text: 'too-many-text',
+      values: { seconds },
+      headers: { 'retry-after': String(seconds), 'cache-control': 'no-store' },
+    }),
+  )
+
+async function serve(
+  context: Context,
+  blog: AnswerPorts & NotFoundPort & TrafficPort,
+  client: string | null,
+): Promise<Response> {
   const start = performance.now()
-  const request = readRequest(context.req.raw, clientOf(context), sentTarget(context))
+  const request = readRequest(context.req.raw, client, sentTarget(context))
   const response = await answer(blog, request)
   const { status, headers, route, fragments } = response
   if (status === 404 && request.method === 'GET') blog.notFound.add(request.target.replace(/\?.*$/s, ''))
@@ -197,9 +229,12 @@ const sentTarget = ({ env }: Context): string | undefined =>
   (env as { incoming?: { url?: string } } | undefined)?.incoming?.url
 
 /** Returns the client's address; null for requests that did not come over a connection. */
-function clientOf(context: Context): string | null {
+function clientOf(context: Context, proxies: BlockList): string | null {
   try {
-    return getConnInfo(context).remote.address ?? null
+    const { address } = getConnInfo(context).remote
+    return address === undefined
+      ? null
+      : readerAddress(address, context.req.header('x-forwarded-for'), proxies)
   } catch {
     return null
   }

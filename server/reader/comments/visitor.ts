@@ -79,7 +79,7 @@ export function clientHash({ cursorKey }: CursorKeyPort, client: string | null):
 }
 
 /** Returns an IPv4 address, or the first four groups of an IPv6 address. */
-function networkOf(address: string): string {
+export function networkOf(address: string): string {
   const mapped = /^::ffff:(\d+\.\d+\.\d+\.\d+)$/i.exec(address)?.[1]
   if (mapped !== undefined) return mapped
   if (!isIPv6(address)) return address

@@ -8,7 +8,14 @@ import { queryPath } from '../../../core/shapes/documents.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
 import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
 import { readQuery } from '../../../core/queries/read-query.ts'
-import type { ClockPort, CursorKeyPort, DatabasePort, PoolPort, SitePort } from '../../publish/ports.ts'
+import type {
+  ClockPort,
+  CursorKeyPort,
+  DatabasePort,
+  PoolPort,
+  SearchPort,
+  SitePort,
+} from '../../publish/ports.ts'
 import { addressesOf } from '../../reader/addresses/real-addresses.ts'
 import { requestedPage, runPage, type ShownPage } from '../../reader/paged.ts'
 import { QueryFailure, type Row } from '../../store/statements/run-query.ts'
@@ -31,7 +38,7 @@ const SHOWN = 100
 const VALUE_LIMIT = 200
 
 type RunRequest = BodyOf<'POST /api/query/run'>
-type Ports = PoolPort & DatabasePort & SitePort & ClockPort & CursorKeyPort
+type Ports = PoolPort & SearchPort & DatabasePort & SitePort & ClockPort & CursorKeyPort
 
 export function queryHandlers(blog: Ports): HandlersOf<typeof queryOperations> {
   return {

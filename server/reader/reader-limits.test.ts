@@ -1,0 +1,85 @@
+// Who a reader is behind proxies, and how many pages one reader can request.
+import { serve } from '@hono/node-server'
+import type { AddressInfo } from 'node:net'
+import { describe, expect, it } from 'vitest'
+import { testBlog } from '../testing/database.ts'
+import { blogListener } from './listener.ts'
+import { readerAddress, ReaderRates, readProxies } from './reader-limits.ts'
+
+const proxiesOf = (text: string) => {
+  const read = readProxies(text)
+  if ('invalid' in read) throw new Error(read.invalid)
+  return read.proxies
+}
+
+describe('the address of a reader', () => {
+  const proxies = proxiesOf('10.0.0.0/8, 2001:db8::1')
+  it.each([
+    ['192.0.2.1', undefined, '192.0.2.1'],
+    ['192.0.2.1', '198.51.100.1', '192.0.2.1'],
+    ['10.1.2.3', '198.51.100.1', '198.51.100.1'],
+    ['::ffff:10.1.2.3', '198.51.100.1', '198.51.100.1'],
+    ['2001:db8::1', '198.51.100.1', '198.51.100.1'],
+    ['10.1.2.3', '6.6.6.6, 198.51.100.1, 10.9.9.9', '198.51.100.1'],
+    ['10.1.2.3', 'made up', '10.1.2.3'],
+    ['10.1.2.3', '198.51.100.1, <script>', '10.1.2.3'],
+    ['10.1.2.3', undefined, '10.1.2.3'],
+  ])('connected from %s with %s is %s', (connected, forwarded, expected) => {
+    expect(readerAddress(connected, forwarded, proxies)).toBe(expected)
+  })
+  it.each(['10.0.0.0/33', 'localhost', '10.0.0.0/8/8', '::1/129'])('%s is no proxy', (text) => {
+    expect(readProxies(text)).toEqual({ invalid: text })
+  })
+})
+
+describe('rates', () => {
+  it('let a reader make a burst and then so many each second', () => {
+    const rates = new ReaderRates({ perSecond: 2, burst: 3 })
+    const at = (now: number) => rates.take('192.0.2.1', now)
+    expect([at(0), at(0), at(0), at(0)]).toEqual([undefined, undefined, undefined, 1])
+    expect([at(1_000), at(1_000), at(1_000)]).toEqual([undefined, undefined, 1])
+    expect(rates.take('192.0.2.2', 1_000)).toBeUndefined()
+    expect(rates.take('2001:db8::1', 0)).toBeUndefined()
+  })
+  it('answer 429 with Retry-After over HTTP, also to a flood of addresses that do not exist', async () => {
+    const test = await testBlog()
+    const server = serve({
+      fetch: blogListener(test.blog, { limits: { perSecond: 1, burst: 20 } }).fetch,
+      port: 0,
+      hostname: '127.0.0.1',
+    })
+    await new Promise((done) => server.once('listening', done))
+    const { port } = server.address() as AddressInfo
+    const answers = await Promise.all(
+      Array.from({ length: 60 }, (_, n) => fetch(`http://127.0.0.1:${port}/nothing-${n}`)),
+    )
+    const refused = answers.filter((one) => one.status === 429)
+    expect(refused.length).toBeGreaterThanOrEqual(35)
+    expect(Number(refused[0]?.headers.get('retry-after'))).toBeGreaterThan(0)
+    expect(await refused[0]?.text()).toContain('Too many requests')
+    // Styles and images are not counted: a page needs several.
+    expect((await fetch(`http://127.0.0.1:${port}/media/sign.svg`)).status).toBe(200)
+    await new Promise((done) => server.close(done))
+    await test.close()
+  })
+})
+
+describe('searches', () => {
+  it('that cannot run in time answer with a page that says so, and other readers do not wait', async () => {
+    const test = await testBlog()
+    const app = blogListener(test.blog)
+    const pool = test.blog.searchPool as unknown as { connect(): Promise<{ release(): void }> }
+    const taken = [await pool.connect(), await pool.connect()]
+    const searching = app.request('http://b.test/search?q=glue')
+    const began = performance.now()
+    expect((await app.request('http://b.test/posts')).status).toBe(200)
+    expect(performance.now() - began).toBeLessThan(2_500)
+    const answered = await searching
+    expect(answered.status).toBe(200)
+    expect(await answered.text()).toContain('would take too long just now')
+    for (const one of taken) one.release()
+    expect(await (await app.request('http://b.test/search?q=glue')).text()).toContain('class="found"')
+    await test.blog.stop()
+    await test.close()
+  })
+})
