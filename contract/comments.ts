@@ -158,6 +158,17 @@ export const commentOperations = {
     answer: Type.Object({ ...Done.properties, version: Type.Integer() }),
     versioning: 'change',
   },
+  'POST /api/comments/import': {
+    summary: 'Import comments of existing posts, all or none; those that exist already stay as they are',
+    body: Type.Object(
+      {
+        format: Type.Enum(['json', 'csv']),
+        text: Type.String({ maxLength: 2_500_000, description: 'a file as it is exported' }),
+      },
+      closed,
+    ),
+    answer: Type.Object({ ...Done.properties, imported: Type.Integer(), unchanged: Type.Integer() }),
+  },
   'GET /api/comments/rules': {
     summary: 'Return the comment rules as they are declared',
     answer: Type.Object({

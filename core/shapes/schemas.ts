@@ -385,6 +385,30 @@ export const Comments = Type.Array(
       reasons: Type.Optional(
         Type.Array(Type.Object({ code: Type.String({ maxLength: 40 }) }), { maxItems: 20 }),
       ),
+      /** When it got its state. */
+      'state-at': Type.Optional(Time),
+      /** What it was before it was edited. */
+      edits: Type.Optional(
+        Type.Array(Type.Object({ at: Type.String(), name: Type.String(), text: Type.String() }), {
+          maxItems: 1_000,
+        }),
+      ),
+      score: Type.Optional(Type.Number({ minimum: 0, maximum: 1 })),
+      /** For how long the form was open, in milliseconds. */
+      'filled-in': Type.Optional(Type.Integer({ minimum: 0, maximum: 2_000_000_000 })),
+      /** They identify the browser, the network address, the picture and the form. */
+      writer: Type.Optional(Type.String({ maxLength: 60 })),
+      client: Type.Optional(Type.String({ maxLength: 60 })),
+      avatar: Type.Optional(
+        Type.String({
+          maxLength: 24,
+          pattern: '^[A-Za-z0-9_-]*$',
+          description: 'letters, digits, “-” and “_”',
+        }),
+      ),
+      once: Type.Optional(
+        Type.String({ pattern: '^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$', description: 'a UUID' }),
+      ),
       at: Time,
       edited: Type.Optional(Time),
     },

@@ -1,5 +1,4 @@
 /** The running blog: provides the ports through which everything else reaches the definition, the database and copies. */
-import type { Pool } from 'pg'
 import type { DataSource } from 'typeorm'
 import { ProcessFragmentStore, type DroppedCopy, type FragmentStore } from '../../core/caching/store.ts'
 import type { SourceName } from '../../core/shapes/schemas.ts'
@@ -79,7 +78,6 @@ export class Blog
   readonly database: DataSource
   readonly pool: Queryable
   readonly #givenPool: Queryable | undefined
-  #searchPool: Pool | undefined
   readonly store: Store
   readonly fragments: FragmentStore
   readonly keepsFragments: boolean
@@ -157,7 +155,7 @@ export class Blog
 
   /** On a given connection, such as that of a transaction, searches run there, too. */
   get searchPool(): Queryable {
-    return this.#givenPool ?? (this.#searchPool ??= searchPoolOf(this.database))
+    return this.#givenPool ?? searchPoolOf(this.database)
   }
 
   publishing(insist = false): Publishing {
@@ -184,7 +182,7 @@ export class Blog
 
   /** Ends what runs beside requests. */
   async stop(): Promise<void> {
-    await Promise.all([this.#trying?.stop(), this.#searchPool?.end()])
+    await this.#trying?.stop()
   }
 
   watchChanges(tell: (what: SourceName | 'definition') => void): () => void {

@@ -160,8 +160,15 @@ const SEARCHES = 2
 const SEARCH_TIMEOUT = 1_500
 const SEARCH_WAIT = 3_000
 
-/** Opens the connections on which searches run. They are opened when they are needed. */
+/** Search connections that are not used are closed after this time, in milliseconds. */
+const SEARCH_IDLE = 5_000
+
+const searchPools = new WeakMap<DataSource, Pool>()
+
+/** Returns the connections on which all searches of this process run. They are opened when they are needed. */
 export function searchPoolOf(database: DataSource): Pool {
+  const known = searchPools.get(database)
+  if (known) return known
   const pool = new pg.Pool({
     connectionString: urlOf(database),
     ...(database.options.type === 'postgres' ? (database.options.extra as object) : {}),
@@ -169,10 +176,12 @@ export function searchPoolOf(database: DataSource): Pool {
     max: SEARCHES,
     statement_timeout: SEARCH_TIMEOUT,
     connectionTimeoutMillis: SEARCH_WAIT,
+    idleTimeoutMillis: SEARCH_IDLE,
     allowExitOnIdle: true,
   })
   // The next search opens another connection.
   pool.on('error', () => undefined)
+  searchPools.set(database, pool)
   return pool
 }
 

@@ -170,21 +170,27 @@ function commentProblems(
     ...posts.map((post) => post.slug),
     ...[...folder.texts.keys()].map((path) => /^content\/posts\/(.*)\.md$/.exec(path)?.[1] ?? ''),
   ])
+  return commentListProblems(comments, slugs, { file: COMMENTS, now, timeZone })
+}
+
+/** Returns what is wrong with the posts, the times and the replies of a list of comments. */
+export function commentListProblems(
+  comments: FolderContent['comments'],
+  slugs: ReadonlySet<string>,
+  { file, now, timeZone }: { file: string; now: Date; timeZone: string },
+): Problem[] {
   const places = new Map(comments.map((one, index) => [one.id, index]))
   return comments.flatMap((comment, index) => [
-    ...replyProblems(comments, places, index),
+    ...replyProblems(comments, places, index, file),
     ...(slugs.has(comment.post)
       ? []
-      : [
-          {
-            file: COMMENTS,
-            path: `/${index}/post`,
-            ...ROW_PROBLEMS['row-unknown']('post', comment.post),
-          },
-        ]),
-    ...(readTime(comment.at, now, timeZone)
-      ? []
-      : [{ file: COMMENTS, path: `/${index}/at`, ...invalidTime(comment.at) }]),
+      : [{ file, path: `/${index}/post`, ...ROW_PROBLEMS['row-unknown']('post', comment.post) }]),
+    ...(['at', 'state-at', 'edited'] as const).flatMap((field) => {
+      const text = comment[field]
+      return text === undefined || readTime(text, now, timeZone)
+        ? []
+        : [{ file, path: `/${index}/${field}`, ...invalidTime(text) }]
+    }),
   ])
 }
 
@@ -193,12 +199,13 @@ function replyProblems(
   comments: FolderContent['comments'],
   places: ReadonlyMap<string | number | undefined, number>,
   index: number,
+  file: string,
 ): Problem[] {
   const { post, 'reply-to': wanted, id } = comments[index] ?? {}
   const path = (field: string) => `/${index}/${field}`
   const repeated =
     id !== undefined && places.get(id) !== index
-      ? [{ file: COMMENTS, path: path('id'), ...FOLDER_PROBLEMS['folder-comment-id-repeated'](String(id)) }]
+      ? [{ file, path: path('id'), ...FOLDER_PROBLEMS['folder-comment-id-repeated'](String(id)) }]
       : []
   if (wanted === undefined) return repeated
   const at = places.get(wanted)
@@ -208,7 +215,7 @@ function replyProblems(
     : [
         ...repeated,
         {
-          file: COMMENTS,
+          file,
           path: path('reply-to'),
           ...FOLDER_PROBLEMS['folder-comment-reply-unknown'](String(wanted)),
         },

@@ -1,6 +1,5 @@
 /** Imports a definition folder: validates all of it first, then writes all of it in one transaction. */
 import type { DataSource, EntityManager } from 'typeorm'
-import type { CommentReason } from '../../../core/comments/judge.ts'
 import { readDefinition } from '../../../core/blog/read.ts'
 import { renderText } from '../../jobs/texts.ts'
 import { pipelineOf } from '../../../core/content/html/markdown.ts'
@@ -12,12 +11,11 @@ import { analyseContent } from '../../store/content/texts.ts'
 import {
   AuthorEntity,
   CategoryEntity,
-  CommentEntity,
   ImageEntity,
   PageEntity,
   TagEntity,
 } from '../../store/entities/content.ts'
-import { avatarOf } from '../../reader/comments/visitor.ts'
+import { insertComments } from '../comments/comment-files.ts'
 import { storedCursorKey } from '../../reader/secret.ts'
 import { DocumentEntity } from '../../store/entities/definition.ts'
 import { Unit } from '../../store/store.ts'
@@ -66,7 +64,11 @@ export async function importFolder(
       ids.set(post.slug, (await writePost(manager, columns.value)).id)
     }
     await insertPages(manager, content.pages, names)
-    await insertComments(database, manager, content.comments, { posts: ids, now, timeZone })
+    await insertComments(manager, { cursorKey: await storedCursorKey(database) }, content.comments, {
+      posts: ids,
+      now,
+      timeZone,
+    })
     return success({
       documents: documents.size,
       posts: content.posts.length,
@@ -101,47 +103,6 @@ async function insertTerms(
     AuthorEntity,
     authors.map(({ about = '', ...author }) => ({ ...author, about })),
   )
-}
-
-/** Inserts comments in their order, in which a reply comes after what it replies to. */
-async function insertComments(
-  database: DataSource,
-  manager: EntityManager,
-  comments: FolderContent['comments'],
-  { posts, now, timeZone }: { posts: ReadonlyMap<string, number>; now: Date; timeZone: string },
-): Promise<void> {
-  const key = { cursorKey: await storedCursorKey(database) }
-  const ids = new Map<string | number | undefined, number>()
-  for (const {
-    id,
-    post,
-    name,
-    email = '',
-    site = '',
-    text,
-    state = 'shown',
-    at,
-    edited,
-    ...more
-  } of comments) {
-    const createdAt = readTime(at, now, timeZone) ?? now
-    const inserted = await manager.insert(CommentEntity, {
-      postId: posts.get(post) ?? 0,
-      parentId: ids.get(more['reply-to']) ?? null,
-      name,
-      email,
-      site,
-      text,
-      state,
-      stateAt: state === 'deleted' ? now : createdAt,
-      byAuthor: more['by-author'] ?? false,
-      reasons: (more.reasons ?? []) as CommentReason[],
-      avatar: avatarOf(key, { name, email }),
-      createdAt,
-      editedAt: edited === undefined ? null : (readTime(edited, now, timeZone) ?? null),
-    })
-    if (id !== undefined) ids.set(id, (inserted.identifiers[0] as { id: number }).id)
-  }
 }
 
 /** Inserts parents before children, so that every page finds its parent. */

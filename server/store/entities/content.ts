@@ -231,7 +231,7 @@ export class CommentEntity {
   @Column({ type: 'timestamptz', name: 'created_at', default: () => 'now()' }) createdAt: Date
   @Column({ type: 'timestamptz', name: 'edited_at', nullable: true }) editedAt: Date | null
   /** What it was before it was edited, oldest first. A trigger adds to it. */
-  @Column({ type: 'jsonb', default: [], insert: false, update: false })
+  @Column({ type: 'jsonb', default: [], update: false })
   edits: { at: string; name: string; text: string }[]
   /** Grows with every save. A save of an older version is a conflict. */
   @Column({ type: 'int', default: 1 }) version: number

@@ -3,7 +3,7 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { CommentCounts, CommentDetail, CommentItem } from '../../../contract/comments.ts'
 import { forgetDeleted } from '../../author/comments/moderate.ts'
 import { sendComment } from '../../testing/comments.ts'
-import { testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
+import { HOST, KEY, testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
 
 let test: TestWorkbench
 beforeAll(async () => {
@@ -170,6 +170,62 @@ describe('moderation', () => {
        WHERE coalesce(tally.shown, 0) <> (SELECT count(*) FROM comment c WHERE c.post_id = post.id AND c.state = 'shown' AND c.parents_shown)`,
     )
     expect(differing).toEqual([])
+  })
+})
+
+describe('export and import', () => {
+  const exported = async (format: string) =>
+    (
+      await test.app.request(`http://${HOST}/api/comments/export.${format}`, {
+        headers: { host: HOST, authorization: `Bearer ${KEY}` },
+      })
+    ).text()
+  const put = (format: string, text: string) =>
+    test.api<{ imported: number; unchanged: number; step: string }>('POST', '/api/comments/import', {
+      format,
+      text,
+    })
+  /** Ids are the only thing that may differ. */
+  const withoutIds = (text: string) =>
+    (JSON.parse(text) as { id: number; 'reply-to'?: number }[]).map(
+      ({ id: _, 'reply-to': to, ...more }, _index, all) => ({
+        ...more,
+        replyTo: all.findIndex((each) => each.id === to),
+      }),
+    )
+
+  it.each(['json', 'csv'])('as %s loses nothing', async (format) => {
+    await sql(
+      `INSERT INTO comment (post_id, name, text, state) SELECT post.id, naughty, naughty || E'\n\n"x", y;z\t', 'waiting'
+       FROM post, unnest($1::text[]) naughty WHERE slug = 'moth'`,
+      [['=SUM(A1)', "'=SUM(A1)", "''-1", '+1', '-1', '@x', ' lead', '"quoted"', 'ünï 🔧', '[]', 'null', '7']],
+    )
+    const before = withoutIds(await exported('json'))
+    const file = await exported(format)
+    expect((await put(format, file)).answer).toMatchObject({ imported: 0, unchanged: before.length })
+    await sql('TRUNCATE comment')
+    const { answer } = await put(format, file)
+    expect(answer).toMatchObject({ imported: before.length, unchanged: 0 })
+    expect(withoutIds(await exported('json'))).toEqual(before)
+    await sql('DELETE FROM comment WHERE text LIKE \'%"x", y;z%\'')
+  })
+  it.each([
+    ['json', '[{"post":"moth"', 'folder-json-invalid'],
+    ['json', '[{"post":"nothing","name":"a","text":"b","at":"2026-01-01"}]', 'row-unknown'],
+    ['json', '[{"post":"moth","name":"a","text":"b","at":"2026-02-30"}]', 'time-day-unknown'],
+    [
+      'json',
+      '[{"post":"moth","reply-to":9,"name":"a","text":"b","at":"2026-01-01"}]',
+      'folder-comment-reply-unknown',
+    ],
+    ['csv', 'post,name\r\nmoth', 'folder-json-invalid'],
+    ['csv', 'post,name,text,at,reasons\r\nmoth,a,b,2026-01-01,[', 'folder-json-invalid'],
+  ])('%s %s is refused: %s', async (format, text, code) => {
+    const { status, answer } = await put(format, text)
+    expect([status, (answer as unknown as { problems: { code: string }[] }).problems[0]?.code]).toEqual([
+      422,
+      code,
+    ])
   })
 })
 

@@ -5,6 +5,7 @@ import { withCommentRules } from '../../../core/comments/edit-rules.ts'
 import { commentRules } from '../../../core/comments/rules.ts'
 import type { BodyOf } from '../../../contract/operations.ts'
 import { saveDocuments } from '../../author/documents/documents.ts'
+import { importComments, readCommentFile } from '../../author/comments/comment-files.ts'
 import { formAddress } from '../../reader/addresses/form-address.ts'
 import { wordsOf } from '../../../core/comments/classifier.ts'
 import type { CommentDetail, commentOperations } from '../../../contract/comments.ts'
@@ -92,6 +93,12 @@ export const commentHandlers = (blog: Blog): HandlersOf<typeof commentOperations
     return written.ok
       ? success({ version: written.value.version, step: written.step, purged: written.purged })
       : written
+  },
+  'POST /api/comments/import': async ({ body: { format, text } }) => {
+    const read = readCommentFile(format, text)
+    if (!read.ok) return read
+    const written = await write(blog, (writing) => importComments(writing, blog, read.value))
+    return written.ok ? success({ ...written.value, step: written.step, purged: written.purged }) : written
   },
   'GET /api/comments/rules': async () => {
     const stored = await blog.database.getRepository(DocumentEntity).findOneBy({ path: SETTINGS })

@@ -3,6 +3,7 @@ import { Readable } from 'node:stream'
 import type { Hono } from 'hono'
 import type { DatabasePort } from '../../publish/ports.ts'
 import { imagesAsCsv, pagesAsCsv, postsAsCsv, termsAsCsv } from '../../author/tables/csv.ts'
+import { commentsAsCsv, commentsAsJson } from '../../author/comments/comment-files.ts'
 import { exportPosts } from '../../author/posts/export-posts.ts'
 
 type Chunks = AsyncIterable<Uint8Array | string>
@@ -39,6 +40,14 @@ export const DOWNLOADS: readonly Download[] = [
   csv('tags', ({ database }) => termsAsCsv(database, 'tag')),
   csv('authors', ({ database }) => termsAsCsv(database, 'author')),
   csv('images', ({ database }) => imagesAsCsv(database)),
+  csv('comments', ({ database }) => commentsAsCsv(database)),
+  {
+    path: '/api/comments/export.json',
+    summary: 'Export comments as JSON',
+    name: 'comments.json',
+    type: 'application/json',
+    chunks: ({ database }) => commentsAsJson(database),
+  },
 ]
 
 export function addDownloads(app: Hono, blog: DatabasePort): void {
