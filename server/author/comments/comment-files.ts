@@ -7,15 +7,14 @@ import { readTime } from '../../../core/content/times.ts'
 import { checkValue } from '../../../core/shapes/yaml.ts'
 import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
-import { Comments, type Static } from '../../../core/shapes/schemas.ts'
+import { Comments } from '../../../core/shapes/schemas.ts'
 import type { CursorKeyPort } from '../../publish/ports.ts'
 import { avatarOf } from '../../reader/comments/visitor.ts'
 import { CommentEntity, PostEntity } from '../../store/entities/content.ts'
-import { commentListProblems } from '../documents/folder-content.ts'
+import { commentListProblems, type CommentFile } from './comment-list.ts'
 import { FOLDER_PROBLEMS } from '../problems.ts'
 import type { Writing } from '../writing.ts'
 
-export type CommentFile = Static<typeof Comments>
 type CommentRow = CommentFile[number]
 
 /** Comments that are read at a time. */

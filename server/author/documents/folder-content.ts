@@ -1,6 +1,6 @@
 /** Reads and validates the content of a definition folder, and reports all problems at once. */
 import { readMatter } from '../../../core/content/front-matter.ts'
-import { invalidTime, readTime } from '../../../core/content/times.ts'
+
 import type { Definition } from '../../../core/blog/definition.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
 import {
@@ -15,7 +15,8 @@ import {
 import { checkValue, readYaml } from '../../../core/shapes/yaml.ts'
 import { LOCATION, readImage, type ReadImage } from '../images/images.ts'
 import { readPostFile, type PostFile } from '../posts/post-file.ts'
-import { FOLDER_PROBLEMS, ROW_PROBLEMS } from '../problems.ts'
+import { commentListProblems } from '../comments/comment-list.ts'
+import { FOLDER_PROBLEMS } from '../problems.ts'
 import { Names, type ReferenceKind } from '../references.ts'
 import type { DefinitionFolder } from './definition-folder.ts'
 
@@ -171,53 +172,4 @@ function commentProblems(
     ...[...folder.texts.keys()].map((path) => /^content\/posts\/(.*)\.md$/.exec(path)?.[1] ?? ''),
   ])
   return commentListProblems(comments, slugs, { file: COMMENTS, now, timeZone })
-}
-
-/** Returns what is wrong with the posts, the times and the replies of a list of comments. */
-export function commentListProblems(
-  comments: FolderContent['comments'],
-  slugs: ReadonlySet<string>,
-  { file, now, timeZone }: { file: string; now: Date; timeZone: string },
-): Problem[] {
-  const places = new Map(comments.map((one, index) => [one.id, index]))
-  return comments.flatMap((comment, index) => [
-    ...replyProblems(comments, places, index, file),
-    ...(slugs.has(comment.post)
-      ? []
-      : [{ file, path: `/${index}/post`, ...ROW_PROBLEMS['row-unknown']('post', comment.post) }]),
-    ...(['at', 'state-at', 'edited'] as const).flatMap((field) => {
-      const text = comment[field]
-      return text === undefined || readTime(text, now, timeZone)
-        ? []
-        : [{ file, path: `/${index}/${field}`, ...invalidTime(text) }]
-    }),
-  ])
-}
-
-/** A reply comes after the comment that it replies to, on the same post. */
-function replyProblems(
-  comments: FolderContent['comments'],
-  places: ReadonlyMap<string | number | undefined, number>,
-  index: number,
-  file: string,
-): Problem[] {
-  const { post, 'reply-to': wanted, id } = comments[index] ?? {}
-  const path = (field: string) => `/${index}/${field}`
-  const repeated =
-    id !== undefined && places.get(id) !== index
-      ? [{ file, path: path('id'), ...FOLDER_PROBLEMS['folder-comment-id-repeated'](String(id)) }]
-      : []
-  if (wanted === undefined) return repeated
-  const at = places.get(wanted)
-  const isThere = at !== undefined && at < index && comments[at]?.post === post
-  return isThere
-    ? repeated
-    : [
-        ...repeated,
-        {
-          file,
-          path: path('reply-to'),
-          ...FOLDER_PROBLEMS['folder-comment-reply-unknown'](String(wanted)),
-        },
-      ]
 }
