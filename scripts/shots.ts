@@ -96,9 +96,6 @@ export async function run(): Promise<void> {
     await page.getByRole('heading', { name: /^Response/ }).waitFor()
     await page.getByRole('button', { name: 'Walk ↵' }).click()
     await shot(page, 'walk')
-    await page.getByRole('button', { name: 'The address of a draft' }).click()
-    await page.getByText('Walk as the author').waitFor()
-    await shot(page, 'walk-draft')
     for (const area of ['templates', 'cache']) {
       await page.goto(`${running.workbench}/${area}`)
       await shot(page, area)
@@ -125,13 +122,18 @@ export async function run(): Promise<void> {
     for (const [path, name] of [
       ['content/pages?page=open-days', 'content-pages'],
       ['content/images?image=kettle-electrical-1.svg', 'content-images'],
-      ['content/html', 'content-html'],
       ['queries?open=queries/posts-in-category.yaml', 'queries'],
     ] as const) {
       await page.goto(`${running.workbench}/${path}`)
       await page.waitForLoadState('networkidle')
       await shot(page, name)
     }
+    await page.goto(`${running.workbench}/comments`)
+    await page.frameLocator('iframe[title]').getByText('Lovely write-up').waitFor()
+    await shot(page, 'comments')
+    await page.goto(`${running.workbench}/comments?state=rules`)
+    await page.frameLocator('iframe[title]').getByText('Add a comment').waitFor()
+    await shot(page, 'comments-rules')
     await page.goto(`${running.workbench}/queries?open=queries/posts-of-month.yaml`)
     await page.getByRole('tab', { name: 'Growth' }).click()
     await page.getByRole('button', { name: 'Measure' }).click()

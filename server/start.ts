@@ -102,7 +102,8 @@ export async function start(options: StartOptions): Promise<Running> {
     await warmUp(opened)
     const log = pino(
       { base: null },
-      pino.destination({ dest: join(data, 'esquina.log'), sync: false, mkdir: true }),
+      // What goes wrong may tell of readers.
+      pino.destination({ dest: join(data, 'esquina.log'), sync: false, mkdir: true, mode: 0o600 }),
     )
     const blogService = new Blog({
       database: opened,

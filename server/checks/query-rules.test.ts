@@ -128,6 +128,23 @@ describe('listing-unbounded', () => {
   })
 })
 
+describe('comments-unbounded', () => {
+  it('finds a page with all comments of a post, fixed by a limit', async () => {
+    const path = 'queries/comments-of-post.yaml'
+    const all = (await text(path)).replace('take: pages', 'take: all').replace(/^pages: .*\n/m, '')
+    const partial = 'templates/partials/comments.liquid'
+    const template = (await text(partial)).replaceAll('comments.items', 'comments')
+    await withChanged({ [path]: all, [partial]: template }, async () => {
+      const [finding] = await find('comments-unbounded')
+      expect(finding).toMatchObject({ subject: 'comments-of-post', fixes: [{}] })
+      await apply(finding)
+      expect(await text(path)).toContain('take: first 100')
+      expect(await find('comments-unbounded')).toEqual([])
+      expect((await test.read('/posts/moth')).text).toContain('id="comment-')
+    })
+  })
+})
+
 describe('one-without-not-found', () => {
   it('requests an address without a row, which answers 404 after the fix', async () => {
     const path = 'queries/tag-by-slug.yaml'

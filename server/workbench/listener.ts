@@ -65,6 +65,12 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
     return context.json({ status: 'signed out' })
   })
   app.use('/api/*', guard.signedIn)
+  // Nothing of the API is kept by a browser or a proxy, or taken for something else than it is.
+  app.use('/api/*', async (context, next) => {
+    await next()
+    context.header('cache-control', 'no-store')
+    context.header('x-content-type-options', 'nosniff')
+  })
   app.get('/api/openapi.json', (context) => context.json(openApiDocument()))
   app.get('/api/traffic/stream', (context) =>
     streamSSE(context, async (stream) => {

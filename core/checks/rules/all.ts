@@ -2,6 +2,7 @@
 import type { Rule } from '../rule.ts'
 import { addressBuildFails } from './address-build-fails.ts'
 import { categoryEmpty } from './category-empty.ts'
+import { commentsUnbounded } from './comments-unbounded.ts'
 import { draftListed } from './draft-listed.ts'
 import { draftReachable } from './draft-reachable.ts'
 import { imageMissing } from './image-missing.ts'
@@ -39,6 +40,7 @@ export const RULES: readonly Rule[] = [
   routesOverlap,
   oneWithoutNotFound,
   listingUnbounded,
+  commentsUnbounded,
   orderNotTotal,
   queryPerRow,
   pageParameterShared,

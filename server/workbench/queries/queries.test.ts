@@ -341,6 +341,8 @@ describe('the TypeORM code', () => {
     const all = [...(await Promise.all((await list()).map((one) => text(one.name)))), ...QUERIES]
     for (const yaml of all)
       for (const page of [1, 2]) {
+        // Beyond the last page, this query shows the last one; the code is for the page that is asked for.
+        if (page > 1 && yaml.includes('past-the-end: last')) continue
         let { answer } = await run(yaml, { parameters: PARAMETERS, page })
         let after: unknown[] | null = null
         if (page === 2 && answer.next !== null) {
