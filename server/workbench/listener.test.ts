@@ -128,6 +128,8 @@ describe('the contract', () => {
       'GET /api/walk': '/api/walk?path=/posts',
       'GET /api/walk/plan': '/api/walk/plan?path=/posts&data=posts',
       'GET /api/document': '/api/document?path=routes.yaml',
+      'GET /api/comment': '/api/comment?id=1',
+      'GET /api/comment/page': '/api/comment/page?id=1',
       'GET /api/routes/addresses': '/api/routes/addresses?route=post&page=1',
       'GET /api/slug': '/api/slug?kind=post&text=moth',
       'GET /api/post': '/api/post?slug=moth',
