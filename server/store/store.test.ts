@@ -52,6 +52,7 @@ describe('write', () => {
       ok: true,
       value: expect.any(Number) as number,
       purged: [expect.objectContaining({ why: expect.stringMatching(/^tag \d+ created$/) as string })],
+      step: expect.stringMatching(/^\d+$/) as string,
     })
     expect(purged).toHaveLength(1)
     expect(await names()).toEqual(['glue'])
