@@ -82,6 +82,7 @@ describe('the demo', () => {
       { rule: 'address-build-fails' },
       { rule: 'route-parameter-unused', count: '8 parameters' },
       { rule: 'routes-overlap', count: '55 pairs' },
+      { rule: 'comments-unbounded', count: '2 listings of comments' },
       { rule: 'category-empty', count: '7 categories' },
       { rule: 'slug-not-canonical', count: '83 slugs' },
     ])

@@ -35,7 +35,9 @@ export function CommentReasons({ comment, moderation, change }: Props) {
       <div className="scroll">
         <h2>{words.why[state]}</h2>
         <div className="part">
-          {reasons.length === 0 ? <p>{words.noReasons}</p> : null}
+          {reasons.length === 0 ? (
+            <p>{state === 'spam' || state === 'deleted' ? words.decided : words.noReasons}</p>
+          ) : null}
           <ul>
             {reasons
               .filter((one) => one.code !== 'score')
