@@ -23,9 +23,11 @@ test('the queue is cleared by keyboard, and everything can be undone', async ({ 
   await expect(page.locator('.stop .count')).toHaveText('4')
   // Two at once.
   await page.keyboard.press('ArrowUp')
-  await page.keyboard.press('ArrowUp')
+  await expect(queue.locator('li.on')).toContainText('Mina K.')
   await page.keyboard.press(' ')
+  await expect(page.getByText('1 comment selected')).toBeVisible()
   await page.keyboard.press('ArrowDown')
+  await expect(queue.locator('li.on')).toContainText('Tobias')
   await page.keyboard.press(' ')
   await expect(page.getByText('2 comments selected')).toBeVisible()
   await page.keyboard.press('3')
