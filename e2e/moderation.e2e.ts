@@ -21,6 +21,7 @@ test('the queue is cleared by keyboard, and everything can be undone', async ({ 
   await expect(page.locator('.stop .count')).toHaveText('3')
   await page.keyboard.press('Control+z')
   await expect(page.locator('.stop .count')).toHaveText('4')
+  await expect(queue.locator('li')).toHaveCount(4)
   // Two at once.
   await page.keyboard.press('ArrowUp')
   await expect(queue.locator('li.on')).toContainText('Mina K.')
