@@ -8,7 +8,7 @@ import { chromium } from '@playwright/test'
 import autocannon from 'autocannon'
 import { findBinaries, freePort } from '../server/store/cluster.ts'
 import { start } from '../server/start.ts'
-import { CHROMIUM } from '../scripts/chromium.ts'
+import { CHROMIUM, untilLoaded } from '../scripts/chromium.ts'
 import { root } from '../scripts/dependencies.mjs'
 import { buildIfStale } from '../scripts/front-end.ts'
 import { bundleServer } from '../scripts/bundles.ts'
@@ -119,8 +119,9 @@ async function browser(workbench: string): Promise<void> {
     reading.push(response.body().then((body) => void (script += gzipSync(body).length)))
   })
   await page.goto(`${workbench}/sign-in?key=${KEY}`)
+  await page.waitForURL('**/walk*')
   await page.getByRole('heading', { name: /^Response/ }).waitFor()
-  await page.waitForLoadState('networkidle')
+  await untilLoaded(page)
   await Promise.all(reading)
   row('first load of the workbench: script, gzip', `${(script / 1000).toFixed(0)} kB`, '', '≤ 380 kB')
 

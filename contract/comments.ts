@@ -114,6 +114,7 @@ export const commentOperations = {
         before: Type.Optional(
           Type.String({ pattern: '^[1-9][0-9]{0,8}$', description: 'the last comment of the page before' }),
         ),
+        size: Type.Optional(Type.String({ pattern: '^([1-9][0-9]{0,2}|1000)$' })),
       },
       closed,
     ),

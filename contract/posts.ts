@@ -1,7 +1,7 @@
 /** Operations on posts. */
 import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
-import { PostMatter } from '../core/shapes/schemas.ts'
+import { PostMatter } from '../core/shapes/content-schemas.ts'
 import { POST_SORTS, POST_STATES, TERM_KINDS } from '../core/shapes/content-kinds.ts'
 import { Address, closed, FormerSlugs, Policy, Purged, Slug, Time, Version } from './fields.ts'
 import type { OperationGroup } from './operation.ts'

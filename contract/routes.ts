@@ -107,9 +107,13 @@ export const routeOperations = {
     summary: 'Draft a route with its query and template, without saving it',
     body: Type.Object(
       {
-        kind: Type.Enum(['listing', 'single', 'category', 'page', 'month', 'redirect']),
+        kind: Type.Enum(['listing', 'single', 'category', 'page', 'month', 'comments', 'redirect']),
         name: Type.String({ pattern: '^[a-z][a-z0-9]*(-[a-z0-9]+)*$', maxLength: 40 }),
-        path: Type.String({ pattern: '^/', maxLength: 200 }),
+        path: Type.String({
+          pattern: '^/',
+          maxLength: 200,
+          description: 'without parameters; for comments the path of the route that shows a post',
+        }),
         to: Type.Optional(
           Type.String({ minLength: 1, maxLength: 500, description: 'the target of a redirect' }),
         ),
@@ -118,6 +122,10 @@ export const routeOperations = {
     ),
     answer: RouteDraft,
     readOnly: true,
+  },
+  'GET /api/routes/commentable': {
+    summary: 'List the paths of routes that show a post and have no comments yet',
+    answer: Type.Array(Type.String()),
   },
   'GET /api/not-found': {
     summary: 'List addresses that were answered with 404, the most frequent first',

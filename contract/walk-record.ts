@@ -97,6 +97,41 @@ export const WalkFragment = Type.Object({
   line: Type.Integer(),
 })
 
+const SubmissionStep = Type.Object({
+  code: Type.String({ description: 'e.g. token, rate or decision' }),
+  outcome: Type.Enum(['passed', 'stopped', 'noted']),
+  sentence: Type.String(),
+})
+export type WalkSubmissionStep = Static<typeof SubmissionStep>
+
+export const SubmissionResult = Type.Object({
+  outcome: Type.Enum(['shown', 'waiting', 'spam', 'deleted', 'repeated', 'preview', 'edit', 'rejected']),
+  comment: Nullable(Type.Integer({ description: 'id of the comment' })),
+  why: Type.Array(Type.String(), {
+    description: 'codes of the reasons for which it waits or is spam, or the step at which it was rejected',
+  }),
+  page: Nullable(Type.String({ description: 'path of the page with the form' })),
+})
+export type SubmissionResult = Static<typeof SubmissionResult>
+
+export const WalkSubmission = Type.Object({
+  result: SubmissionResult,
+  steps: Type.Array(SubmissionStep),
+  words: Type.Array(
+    Type.Object({
+      word: Type.String(),
+      weight: Type.Number({ description: 'above 0 for spam, below 0 for comments that are shown' }),
+    }),
+    { description: 'the words that decide the score' },
+  ),
+  statements: Type.Array(WalkStatement, { description: 'in the order in which they ran' }),
+  row: Nullable(Type.Record(Type.String(), Type.Unknown(), { description: 'the comment as it was stored' })),
+  dropped: Type.Array(Type.Object({ key: Type.String(), name: Type.String(), why: Type.String() }), {
+    description: 'copies that were dropped, or would be',
+  }),
+})
+export type WalkSubmission = Static<typeof WalkSubmission>
+
 export const WalkFailure = Type.Object({
   stage: Type.Enum(['address', 'route', 'queries', 'templates', 'action', 'response']),
   message: Type.String(),
@@ -135,6 +170,7 @@ export const WalkRecord = Type.Object({
     milliseconds: Milliseconds,
   }),
   fragments: Type.Array(WalkFragment),
+  submission: Nullable(WalkSubmission),
   response: Type.Object({
     status: Type.Integer(),
     headers: Type.Record(Type.String(), Type.String()),

@@ -1,10 +1,10 @@
 /** Operations of the Walk area: walks, suggested addresses, and the blog's recent requests. */
 import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
-import { closed, Milliseconds, Time } from './fields.ts'
+import { closed, Milliseconds, Purged, Time } from './fields.ts'
 import type { OperationGroup } from './operation.ts'
 import { QueryPlan } from './queries.ts'
-import { Accepts, WalkRecord } from './walk-record.ts'
+import { Accepts, SubmissionResult, WalkRecord } from './walk-record.ts'
 
 export const TrafficItem = Type.Object({
   id: Type.String(),
@@ -16,6 +16,7 @@ export const TrafficItem = Type.Object({
   accepts: Accepts,
   fragments: Type.Object({ hits: Type.Integer(), total: Type.Integer() }),
   milliseconds: Milliseconds,
+  submission: Nullable(SubmissionResult),
 })
 export type TrafficItem = Static<typeof TrafficItem>
 
@@ -25,6 +26,9 @@ export const Suggestion = Type.Object({
   document: Nullable(Type.String({ description: 'a document worth opening there' })),
 })
 export type Suggestion = Static<typeof Suggestion>
+
+/** Text as it was typed. The blog itself rejects what is too long, with a reason. */
+const Text = Type.String({ maxLength: 60_000 })
 
 const as = Type.Optional(Type.Enum(['reader', 'author']))
 
@@ -51,6 +55,43 @@ export const walkOperations = {
     ),
     answer: WalkRecord,
   },
+  'POST /api/walk/submission': {
+    summary: 'Walk a comment form: rehearse it, or send it',
+    body: Type.Object(
+      {
+        path: Type.String({ minLength: 1, maxLength: 4_000, description: 'of the page with the form' }),
+        fields: Type.Object(
+          { name: Text, email: Text, site: Text, text: Text, parent: Type.Optional(Text) },
+          closed,
+        ),
+        isHoneypotFilled: Type.Optional(Type.Boolean()),
+        seconds: Type.Optional(
+          Type.Integer({ minimum: 0, maximum: 700_000, description: 'for which the form was open' }),
+        ),
+        token: Type.Optional(
+          Type.Enum(['own', 'missing', 'foreign'], { description: 'foreign: of another reader' }),
+        ),
+        writer: Type.Optional(
+          Type.Enum(['new', 'workbench'], {
+            description: 'a new browser, or the same one for all submissions that are walked',
+          }),
+        ),
+        client: Type.Optional(Type.String({ maxLength: 60, description: 'network address' })),
+        keep: Type.Boolean({ description: 'whether it is sent; otherwise it is rehearsed and rolled back' }),
+      },
+      closed,
+    ),
+    answer: Type.Object({
+      purged: Purged,
+      walk: WalkRecord,
+      next: Nullable(
+        Type.Object(
+          { walk: WalkRecord, isSeenByWriter: Type.Boolean(), isSeenByOthers: Type.Boolean() },
+          { description: 'the page that the writer is sent to; null if the form is shown again' },
+        ),
+      ),
+    }),
+  },
   'GET /api/walk/plan': {
     summary: 'Walk a request again and explain how PostgreSQL runs the statements of one of its data',
     query: Type.Object(
@@ -70,3 +111,5 @@ export const walkOperations = {
     answer: Type.Array(TrafficItem),
   },
 } as const satisfies OperationGroup
+
+export type SubmissionWalk = Static<(typeof walkOperations)['POST /api/walk/submission']['answer']>

@@ -1,4 +1,5 @@
 // What all areas have in common: their styles, what they remember, their focus, their editor and their previews.
+import { untilLoaded } from '../scripts/chromium.ts'
 import { expect, type Page } from '@playwright/test'
 import { pageIn, signIn, test } from './fixtures.ts'
 
@@ -75,7 +76,7 @@ test('areas look the same in whichever order they are visited', async ({ page })
   for (const area of AREAS) {
     // A new document, so that no stylesheet of another area is loaded.
     await page.goto(`/${area}`)
-    await page.waitForLoadState('networkidle')
+    await untilLoaded(page)
     alone.set(area, await settled(page, area))
   }
   const visit = async (area: Area, after: string) => {
@@ -123,7 +124,7 @@ test('content fits into 1280, 900 and 853 pixels (1280 at 150 %), with long name
   ]) {
     await page.goto(`/content/${path}`)
     await page.locator('.content > section').last().waitFor()
-    await page.waitForLoadState('networkidle')
+    await untilLoaded(page)
     for (const width of [1280, 900, 853]) {
       await page.setViewportSize({ width, height: 800 })
       const cut = await page.evaluate(async () => {

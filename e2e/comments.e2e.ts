@@ -3,7 +3,7 @@ import { expect, type Locator, type Page } from '@playwright/test'
 import { WCAG, faultsForAxe, test } from './fixtures.ts'
 
 const POST = '/posts/the-cuckoo-that-came-out-backwards'
-const WAITS = 'Thank you. Your comment will appear once it is approved. Only you can see it now.'
+const WAITS = 'Thank you. Your comment will appear once it is approved. Until then, only you can see it.'
 
 async function write(page: Page, name: string, text: string): Promise<void> {
   await page.getByLabel('Your name').fill(name)
@@ -26,7 +26,7 @@ test.describe('without scripts', () => {
     )
     await page.getByRole('button', { name: 'Send comment' }).click()
     await expect(page).toHaveURL(/\/posts\/the-cuckoo-that-came-out-backwards#comment-\d+$/)
-    await expect(own(page)).toContainText('waits for approval')
+    await expect(own(page)).toContainText('waiting for approval')
     await expect(page.getByLabel('Your name')).toHaveValue('Vera')
     await own(page).getByRole('button', { name: 'Edit' }).click()
     await page.getByLabel('Your comment').fill('Changed my mind')

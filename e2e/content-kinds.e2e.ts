@@ -1,4 +1,5 @@
 // Pages, categories, images and allowed HTML: after each step, the test checks what the blog shows.
+import { untilLoaded } from '../scripts/chromium.ts'
 import { expect, type Page } from '@playwright/test'
 import { faultsForAxe, pageIn, signIn, test } from './fixtures.ts'
 
@@ -111,15 +112,12 @@ test('a category is renamed and merged, and both are undone', async ({ page, req
   expect((await request.get(blog('/category/clocks-and-toys'), { maxRedirects: 0 })).status()).toBe(200)
 })
 
-test('a category that someone else has changed: either version can be kept', async ({ page }) => {
-  const otherSaves = async (name: string) =>
-    await page.evaluate(async (renamed) => {
-      const url = '/api/term?kind=category&slug=lamps'
-      const { version, slug, parent } = (await (await fetch(url)).json()) as Record<string, unknown>
-      const body = JSON.stringify({ version, slug, parent, name: renamed })
-      return (await fetch(url, { method: 'PUT', headers: { 'content-type': 'application/json' }, body }))
-        .status
-    }, name)
+test('a category that someone else has changed: either version can be kept', async ({ page, api }) => {
+  const otherSaves = async (name: string) => {
+    const url = '/api/term?kind=category&slug=lamps'
+    const { version, slug, parent } = (await (await api.get(url)).json()) as Record<string, unknown>
+    return (await api.put(url, { data: { version, slug, parent, name } })).status()
+  }
   await page.goto('/content/categories?open=lamps')
   const name = page.getByLabel('Name')
   const save = page.getByRole('button', { name: 'Save', exact: true })
@@ -209,7 +207,7 @@ for (const scheme of ['light', 'dark'] as const)
       await page.setViewportSize({ width: 1280, height: 800 })
       await page.goto(`/content/${path}`)
       await expect(page.locator('.kinds .active span')).toHaveText(/\d|allowed/)
-      await page.waitForLoadState('networkidle')
+      await untilLoaded(page)
       expect(await faultsForAxe(page), path).toEqual([])
       await page.setViewportSize({ width: 390, height: 844 })
       expect(await page.evaluate(() => document.documentElement.scrollWidth), path).toBeLessThanOrEqual(390)

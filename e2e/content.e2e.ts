@@ -151,7 +151,7 @@ test('files are imported with a report, and all posts are exported', async ({ pa
   await page.getByRole('button', { name: 'Files' }).click()
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('link', { name: 'Export all posts as Markdown' }).click(),
+    page.getByRole('menuitem', { name: 'Export all posts as Markdown' }).click(),
   ])
   expect(download.suggestedFilename()).toBe('posts.zip')
   expect(await download.failure()).toBeNull()

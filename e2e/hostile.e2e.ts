@@ -1,5 +1,6 @@
 // Script injection through every field that an author can fill, in a real browser, on the blog and in the workbench.
 // Vectors in the manner of the OWASP XSS Filter Evasion Cheat Sheet and html5sec.org, from memory.
+import { untilLoaded } from '../scripts/chromium.ts'
 import { expect } from '@playwright/test'
 import { signIn, test } from './fixtures.ts'
 
@@ -49,7 +50,7 @@ test('no field of a post, page, category, tag or author runs a script, on the bl
   const look = async (address: string) => {
     await page.goto(address)
     // The workbench loads its data with scripts. On the blog, only images and their events may still follow.
-    if (address.startsWith(workbench)) await page.waitForLoadState('networkidle')
+    if (address.startsWith(workbench)) await untilLoaded(page)
     else await page.evaluate(imagesSettled)
     if ((await page.evaluate(() => '__ran' in window)) as boolean) ran.push(address)
     for (const frame of page.frames().slice(1))

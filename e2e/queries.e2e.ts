@@ -102,7 +102,10 @@ test('conditions are grouped, negated and removed', async ({ page }) => {
   await page.getByRole('button', { name: 'Discard' }).click()
 })
 
-test('growth is measured with progress, and an index that helps is added and built', async ({ page }) => {
+test('growth is measured with progress, and an index that helps is added and built', async ({
+  page,
+  api,
+}) => {
   test.setTimeout(180_000)
   await page.goto('/queries?open=queries/posts-of-month.yaml')
   await page.getByRole('tab', { name: 'Growth' }).click()
@@ -117,12 +120,8 @@ test('growth is measured with progress, and an index that helps is added and bui
   await expect(page.locator('.growth .recharts-line').first()).toBeVisible()
   await expect(page.getByLabel('Progress')).toHaveCount(0)
   // A second measurement: the latest is shown, and the earlier one can be chosen.
-  const started = page.evaluate(async () => {
-    const body = JSON.stringify({ queries: ['posts-of-month'], sizes: [1_000] })
-    const headers = { 'content-type': 'application/json' }
-    return (await fetch('/api/growth', { method: 'POST', headers, body })).status
-  })
-  expect(await started).toBe(200)
+  const started = await api.post('/api/growth', { data: { queries: ['posts-of-month'], sizes: [1_000] } })
+  expect(started.status()).toBe(200)
   await page.reload()
   await page.getByRole('tab', { name: 'Growth' }).click()
   await expect(page.getByLabel('Measured')).toBeVisible({ timeout: 60_000 })

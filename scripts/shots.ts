@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { chromium, type Page } from '@playwright/test'
 import { findBinaries } from '../server/store/cluster.ts'
 import { start } from '../server/start.ts'
-import { CHROMIUM } from './chromium.ts'
+import { CHROMIUM, untilLoaded } from './chromium.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
 import { bundleServer } from './bundles.ts'
@@ -93,6 +93,7 @@ export async function run(): Promise<void> {
 
     const page = await open(1280, 800)
     await page.goto(`${running.workbench}/sign-in?key=${KEY}`)
+    await page.waitForURL('**/walk*')
     await page.getByRole('heading', { name: /^Response/ }).waitFor()
     await page.getByRole('button', { name: 'Walk ↵' }).click()
     await shot(page, 'walk')
@@ -114,20 +115,27 @@ export async function run(): Promise<void> {
     await shot(page, 'changes')
     const dark = await open(1280, 800, 'dark')
     await dark.goto(`${running.workbench}/sign-in?key=${KEY}`)
+    await dark.waitForURL('**/walk*')
     await dark.getByRole('heading', { name: /^Response/ }).waitFor()
     await shot(dark, 'walk-dark')
     await page.goto(`${running.workbench}/content?post=a-visible-darn-worth-showing-off`)
     await page.getByRole('heading', { name: 'Where it appears' }).waitFor()
     await shot(page, 'content')
     for (const [path, name] of [
-      ['content/pages?page=open-days', 'content-pages'],
       ['content/images?image=kettle-electrical-1.svg', 'content-images'],
       ['queries?open=queries/posts-in-category.yaml', 'queries'],
     ] as const) {
       await page.goto(`${running.workbench}/${path}`)
-      await page.waitForLoadState('networkidle')
+      await untilLoaded(page)
       await shot(page, name)
     }
+    await page.goto(`${running.workbench}/walk?path=/posts/moth&as=commenter`)
+    const form = page.getByRole('form', { name: 'Comment form to walk' })
+    await form.getByLabel('Name').fill('Vera')
+    await form.getByLabel('Text', { exact: true }).fill('Cedar balls helped here, for what it is worth.')
+    await form.getByRole('button', { name: 'Rehearse' }).click()
+    await page.locator('#stage-submission').scrollIntoViewIfNeeded()
+    await shot(page, 'walk-commenter')
     await page.goto(`${running.workbench}/comments`)
     await page.frameLocator('iframe[title]').getByText('Lovely write-up').waitFor()
     await shot(page, 'comments')

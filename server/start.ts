@@ -5,10 +5,10 @@ import { createServer, type Server } from 'node:http'
 import { join, resolve } from 'node:path'
 import { getRequestListener } from '@hono/node-server'
 import type { Hono } from 'hono'
-import { pino } from 'pino'
 import type { DataSource } from 'typeorm'
 import { describeProblem } from '../core/shapes/problem.ts'
 import { answer } from './reader/answer.ts'
+import { openLog } from './log.ts'
 import { Blog } from './reader/blog.ts'
 import { readProxies } from './reader/reader-limits.ts'
 import { storedCursorKey } from './reader/secret.ts'
@@ -100,11 +100,7 @@ export async function start(options: StartOptions): Promise<Running> {
         `The stored definition is not valid:\n${site.problems.map(describeProblem).join('\n')}`,
       )
     await warmUp(opened)
-    const log = pino(
-      { base: null },
-      // What goes wrong may tell of readers.
-      pino.destination({ dest: join(data, 'esquina.log'), sync: false, mkdir: true, mode: 0o600 }),
-    )
+    const { log, close: closeLog } = openLog(data)
     const blogService = new Blog({
       database: opened,
       site: site.value,
@@ -146,6 +142,7 @@ export async function start(options: StartOptions): Promise<Running> {
         hosts,
         blogOrigin: blog.origin,
         pages,
+        shipped: join(options.root, 'demo/cobble-lane'),
       }),
       options.host,
       options.port,
@@ -172,6 +169,7 @@ export async function start(options: StartOptions): Promise<Running> {
       await Promise.all([checks.stop(), growth.cancel(), indexes.stop()])
       await blogService.notFound.flush().catch(() => undefined)
       await undo()
+      await closeLog()
     }
     return { workbench: workbench.origin, blog: blog.origin, key, blogService, stop }
   } catch (error) {
@@ -329,14 +327,16 @@ function listenOn(server: Server, host: string, port: number): Promise<void> {
 
 /** Answers requests that Node.js cannot parse: 414 for an endless address, 431 for endless headers, otherwise 400. */
 function answerUnreadable(
-  error: NodeJS.ErrnoException & { rawPacket?: Buffer },
+  error: NodeJS.ErrnoException & { rawPacket?: Buffer; bytesParsed?: number },
   socket: import('node:stream').Duplex,
 ): void {
   if (!socket.writable || error.code === 'ECONNRESET') {
     socket.destroy()
     return
   }
-  const inAddress = error.code === 'HPE_HEADER_OVERFLOW' && !(error.rawPacket?.includes('\r\n') ?? false)
+  // The packet may go on after the byte that was too much.
+  const parsed = error.rawPacket?.subarray(0, error.bytesParsed)
+  const inAddress = error.code === 'HPE_HEADER_OVERFLOW' && !(parsed?.includes('\r\n') ?? false)
   const status = inAddress
     ? '414 URI Too Long'
     : error.code === 'HPE_HEADER_OVERFLOW'

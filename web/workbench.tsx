@@ -5,7 +5,7 @@ import { useEffect } from 'react'
 import { createBrowserRouter, Navigate, Outlet, useLocation } from 'react-router'
 import { RouterProvider } from 'react-router/dom'
 import { ApiProblem } from './api/client.ts'
-import { SignIn } from './areas/sign-in/sign-in.tsx'
+import { SignIn, SignInByAddress } from './areas/sign-in/sign-in.tsx'
 import { Crash } from './shared/frame/crash.tsx'
 import { Palette } from './shared/palette/palette.tsx'
 import { useLastAddresses } from './shared/frame/last-address.ts'
@@ -29,7 +29,7 @@ function SignedIn() {
   const { pathname, search } = useLocation()
   const noteAddress = useLastAddresses((state) => state.note)
   useEffect(() => noteAddress(pathname, search), [pathname, search, noteAddress])
-  if (session.error instanceof ApiProblem && session.error.details.status === 401) return <SignIn />
+  if (session.error instanceof ApiProblem && session.error.needsSignIn) return <SignIn />
   if (session.error)
     return (
       <Crash
@@ -54,6 +54,7 @@ function SignedIn() {
 }
 
 const router = createBrowserRouter([
+  { path: '/sign-in', Component: SignInByAddress },
   {
     path: '/',
     Component: SignedIn,
@@ -65,7 +66,6 @@ const router = createBrowserRouter([
     ),
     children: [
       { index: true, element: <Navigate to="/walk" replace /> },
-      { path: 'sign-in', element: <Navigate to="/walk" replace /> },
       {
         path: 'walk',
         lazy: async () => ({ Component: (await import('./areas/walk/walk-screen.tsx')).WalkScreen }),

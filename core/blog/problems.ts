@@ -245,6 +245,20 @@ export const STARTING_POINT_PROBLEMS = catalogue({
     }),
     'queries/posts.yaml',
   ),
+  'starting-point-no-post': wording(
+    (path: string) => ({
+      message: `No route with the path “${path}” shows one post by its slug.`,
+      hint: 'Choose the route of a single post, or add one first.',
+    }),
+    '/posts/:slug',
+  ),
+  'starting-point-comments-taken': wording(
+    (document: string) => ({
+      message: `The document “${document}” already exists.`,
+      hint: 'Rename or delete it first: comments need a document of this name.',
+    }),
+    'templates/partials/comments.liquid',
+  ),
   'starting-point-routes-not-editable': wording(() => ({
     message: 'routes.yaml cannot be changed by a form: it is not a list with one route below the other.',
     hint: 'Edit it as YAML.',

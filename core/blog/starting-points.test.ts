@@ -8,10 +8,15 @@ import { startingPoint, type StartingPointKind } from './starting-points.ts'
 const PAGER = 'templates/partials/pager.liquid'
 
 /** Returns the documents with a drafted route, and which of them are new or changed. */
-function grown(documents: ReadonlyMap<string, string>, kind: StartingPointKind, name: string) {
+function grown(
+  documents: ReadonlyMap<string, string>,
+  kind: StartingPointKind,
+  name: string,
+  path = `/${name}`,
+) {
   const read = readDefinition(documents)
   if (!read.ok) throw new Error(JSON.stringify(read.problems))
-  const made = startingPoint({ kind, name, path: `/${name}` }, { documents, routes: read.value.routes })
+  const made = startingPoint({ kind, name, path }, { documents, routes: read.value.routes, parts: demo })
   if (!made.ok) throw new Error(JSON.stringify(made.problems))
   const { changes } = made.value
   const changed = changes.map((one) => one.document)
@@ -76,5 +81,38 @@ describe('a page without a layout', () => {
     const page = grown(bare, 'listing', 'journal').documents.get('templates/pages/journal.liquid')
     expect(page).toContain('<link rel="canonical" href="{{ request.canonical }}">')
     expect(page).toContain('<meta name="color-scheme" content="light dark">')
+  })
+})
+
+describe('comments on a post', () => {
+  const story = grown(blank, 'single', 'story').documents
+  it('are added to the route of a post on a new blog', () => {
+    const { documents, changed } = grown(story, 'comments', 'say', '/story/:slug')
+    expect(problemsOf(documents)).toEqual([])
+    expect(changed).toContain('templates/pages/story.liquid')
+    const read = readDefinition(documents)
+    const route = read.ok ? read.value.routes.find((one) => one.route.name === 'say') : undefined
+    expect(route?.route).toMatchObject({
+      path: '/story/:slug/comments',
+      action: 'add-comment',
+      then: 'story',
+    })
+    expect(documents.get('templates/partials/comment-form.liquid')).toContain(
+      "{{ 'say' | url: slug: post.slug }}",
+    )
+  })
+  it('are refused for a route that shows no post, and where a document has the same name', () => {
+    const refused = (documents: ReadonlyMap<string, string>, path: string) => {
+      const read = readDefinition(documents)
+      if (!read.ok) throw new Error(JSON.stringify(read.problems))
+      const made = startingPoint(
+        { kind: 'comments', name: 'say', path },
+        { documents, routes: read.value.routes, parts: demo },
+      )
+      return made.ok ? [] : made.problems.map((one) => one.code)
+    }
+    expect(refused(blank, '/')).toEqual(['starting-point-no-post'])
+    const own = new Map([...story, ['assets/comments.js', '// mine']])
+    expect(refused(own, '/story/:slug')).toEqual(['starting-point-comments-taken'])
   })
 })

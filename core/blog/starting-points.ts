@@ -1,5 +1,6 @@
 /** Drafts a complete route from a template: its pattern, query and page, as documents that are not saved yet. */
 import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
+import { commentsStart } from './comments-start.ts'
 import { addRoute } from './edit.ts'
 import { STARTING_POINT_PROBLEMS } from './problems.ts'
 import { refused, success, type Outcome } from '../shapes/outcome.ts'
@@ -8,14 +9,17 @@ import { templatePath } from '../shapes/documents.ts'
 import type { Route } from '../shapes/schemas.ts'
 import { pagerFor, STARTER_PAGER } from './starter-pager.ts'
 
-export type StartingPointKind = PageKind | 'redirect'
+export type StartingPointKind = PageKind | 'comments' | 'redirect'
 type PageKind = 'listing' | 'single' | 'category' | 'page' | 'month'
 
 export interface StartingPointWish {
   kind: StartingPointKind
   /** Name of the route, its query and its template. */
   name: string
-  /** Path without parameters, e.g. `/archive`. The parameters that the kind needs are added. */
+  /**
+   * Path without parameters, e.g. `/archive`. The parameters that the kind needs are added. For comments: the path of the
+   * route that shows a post, e.g. `/posts/:slug`.
+   */
   path: string
   /** Target of a redirect. */
   to?: string
@@ -99,24 +103,37 @@ const CATEGORY_BY_SLUG =
 export interface Surroundings {
   documents: ReadonlyMap<string, string>
   routes: readonly CompiledRoute[]
+  /** The documents that comments start from. */
+  parts: ReadonlyMap<string, string>
 }
 
 /** Returns the changed documents and the new route, or why it cannot be made. */
 export function startingPoint(
   wish: StartingPointWish,
-  { documents, routes }: Surroundings,
+  { documents, routes, parts }: Surroundings,
 ): Outcome<DraftedRoute> {
   if (routes.some((one) => one.route.name === wish.name))
     return refused({ ...IN_ROUTES, ...STARTING_POINT_PROBLEMS['starting-point-name-taken'](wish.name) })
+  if (wish.kind === 'comments') {
+    const made = commentsStart(wish, { documents, routes, parts })
+    return made.ok ? drafted(made.value, made.value.routesText, firstGeneral(routes, wish.kind)) : made
+  }
   const base = wish.path.replace(/\/+$/, '')
   const made =
     wish.kind === 'redirect' ? redirect(wish, base) : page(wish, wish.kind, base, { documents, routes })
   if (!made.ok) return made
-  const before = firstGeneral(routes, wish.kind)
-  const list = addRoute(documents.get('routes.yaml') ?? '', made.value.route, before)
+  return drafted(made.value, documents.get('routes.yaml') ?? '', firstGeneral(routes, wish.kind))
+}
+
+/** @param before the route that follows the new one */
+function drafted(
+  { route, changes }: DraftedRoute,
+  routesText: string,
+  before: string | undefined,
+): Outcome<DraftedRoute> {
+  const list = addRoute(routesText, route, before)
   if (list === undefined)
     return refused({ ...IN_ROUTES, ...STARTING_POINT_PROBLEMS['starting-point-routes-not-editable']() })
-  const { route, changes } = made.value
   return success({ route, changes: [{ document: 'routes.yaml', text: list }, ...changes] })
 }
 
@@ -134,7 +151,7 @@ function page(
   wish: StartingPointWish,
   kind: PageKind,
   base: string,
-  { documents, routes }: Surroundings,
+  { documents, routes }: Omit<Surroundings, 'parts'>,
 ): Outcome<DraftedRoute> {
   const recipe = RECIPES[kind]
   const pager = pagerFor(documents)

@@ -33,6 +33,8 @@ export interface FragmentStore {
   set(key: string, copy: Copy, begun: number): boolean
   /** Drops every copy that one of the changes affects. @param now by the clock that decides what is published */
   purge(changes: readonly Change[], now: Date): DroppedCopy[]
+  /** Returns the copies that `purge` would drop. */
+  affected(changes: readonly Change[], now: Date): DroppedCopy[]
   /** Drops every copy that was rendered with another state of a part of the definition. */
   keepOnly(isCurrent: (part: string, state: string) => boolean): DroppedCopy[]
   /** Drops every copy. Renderings that have begun are not stored. */
@@ -119,20 +121,24 @@ export class ProcessFragmentStore implements FragmentStore {
   purge(changes: readonly Change[], now: Date): DroppedCopy[] {
     if (changes.length * this.#bySet.size > MOST_COMPARISONS)
       return this.clear(`${changes.length.toLocaleString('en-GB')} rows changed at once`)
-    const dropped: DroppedCopy[] = []
-    for (const change of changes) {
-      this.#changes.push({ generation: ++this.#generation, change, now })
-      const why = describeChange(change)
-      for (const key of this.#affectedKeys(change, now)) {
-        dropped.push({ key, name: this.#copies.peek(key)?.name ?? '', why })
-        this.#copies.delete(key)
-      }
-    }
+    for (const change of changes) this.#changes.push({ generation: ++this.#generation, change, now })
+    const dropped = this.affected(changes, now)
+    for (const { key } of dropped) this.#copies.delete(key)
     if (this.#changes.length > REMEMBERED_CHANGES) {
       const older = this.#changes.splice(0, this.#changes.length - REMEMBERED_CHANGES)
       this.#floor = older.at(-1)?.generation ?? this.#floor
     }
     return dropped
+  }
+
+  affected(changes: readonly Change[], now: Date): DroppedCopy[] {
+    const found = new Map<string, DroppedCopy>()
+    for (const change of changes) {
+      const why = describeChange(change)
+      for (const key of this.#affectedKeys(change, now))
+        if (!found.has(key)) found.set(key, { key, name: this.#copies.peek(key)?.name ?? '', why })
+    }
+    return [...found.values()]
   }
 
   keepOnly(isCurrent: (part: string, state: string) => boolean): DroppedCopy[] {

@@ -1,6 +1,7 @@
 /** The shape of a rule. Each rule is a file in `rules/`. */
 import type { ChangeStep } from '../shapes/changes.ts'
-import type { Facts } from './facts.ts'
+import { queriesOf } from '../shapes/route-data.ts'
+import type { Facts, KnownAddress } from './facts.ts'
 import type { Finding, Fix, Witness } from './finding.ts'
 
 export type Area = 'routing' | 'queries' | 'templates' | 'cache' | 'comments' | 'content'
@@ -76,6 +77,16 @@ export const placeOfRoute = ({ definition }: Facts, name: string) => ({
 
 export const routeOf = ({ definition }: Facts, name: string) =>
   definition.routes.find((one) => one.route.name === name)
+
+/** Returns the path of a known address whose page uses a query. */
+export function addressUsing(
+  { definition }: Facts,
+  query: string,
+  known: readonly KnownAddress[],
+): string | undefined {
+  const routes = definition.routes.filter(({ route }) => queriesOf(route).includes(query))
+  return known.find((one) => routes.some(({ route }) => route.name === one.route))?.path
+}
 
 /** Returns e.g. `1 post` or `3 posts`. */
 export const counted = (count: number, one: string, many = `${one}s`): string =>

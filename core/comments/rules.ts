@@ -8,6 +8,9 @@ import {
 } from '../shapes/comment-rules.ts'
 import { readDuration } from '../shapes/duration.ts'
 
+/** The field that people do not see. Programs fill in what looks useful. */
+export const HONEYPOT = 'homepage'
+
 export type CommentField = 'name' | 'email' | 'site'
 export type FieldUse = (typeof COMMENT_FIELD_USE)[number]
 

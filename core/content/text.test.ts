@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { DateTime } from 'luxon'
 import { describe, expect, it } from 'vitest'
-import { PostMatter } from '../shapes/schemas.ts'
+import { PostMatter } from '../shapes/content-schemas.ts'
 import { ageInWords } from './age.ts'
 import { readMatter, writeMatter } from './front-matter.ts'
 import { countWords, plainText, readingMinutes, shorten, summaryOf } from './text.ts'

@@ -35,16 +35,18 @@ const en = {
   'comment-site-missing': 'Enter the address of your website.',
   'comment-site-invalid': 'This is not the address of a website. It should look like https://example.org.',
   'comment-too-many':
-    'There are too many comments from your address at the moment. Your text is still here; please send it again in {minutes} min.',
+    'There are too many comments from your address at the moment. Your text is still here; please try again in {minutes} min.',
   'comment-too-many-on-post':
-    'This post gets too many comments at the moment. Your text is still here; please send it again in {minutes} min.',
-  'comment-form-unknown': 'The form could not be checked. Your text is still here; please send it again.',
-  'comment-form-used': 'This form was already sent with another text. Send it again to add a second comment.',
+    'This post is getting too many comments at the moment. Your text is still here; please try again in {minutes} min.',
+  'comment-form-unknown':
+    'The form has expired or could not be verified. Your text is still here; please send it again.',
+  'comment-form-used':
+    'This form has already been sent with a different text. Send it again to add a second comment.',
   'comment-parent-unknown':
-    'The comment that you reply to is no longer there. Send it again to add it without a parent.',
-  'comment-not-editable': 'This comment can no longer be changed.',
+    'The comment you replied to is no longer there. Send yours again to add it as a new comment.',
+  'comment-not-editable': 'This comment can no longer be edited.',
   'comment-anonymous': 'Anonymous',
-  'comment-erased': 'Deleted at the request of the writer',
+  'comment-erased': 'Removed at the writer’s request',
   'just-now': 'just now',
 }
 

@@ -39,7 +39,14 @@ export const FOLDERS = {
     'core/templates/',
     'core/caching/',
   ],
-  'core/checks/': ['core/shapes/', 'core/slugs/', 'core/routing/', 'core/queries/', 'core/blog/'],
+  'core/checks/': [
+    'core/shapes/',
+    'core/slugs/',
+    'core/routing/',
+    'core/queries/',
+    'core/comments/',
+    'core/blog/',
+  ],
 
   'contract/': ['core/shapes/', 'core/checks/'],
 

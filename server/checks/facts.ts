@@ -8,7 +8,7 @@ import { ImageEntity } from '../store/entities/content.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 import { errorTemplateFailure } from '../reader/error-pages.ts'
-import type { NotFoundPort, UncachedPort } from '../reader/ports.ts'
+import type { NotFoundPort, RehearsalPort, UncachedPort } from '../reader/ports.ts'
 import { formAddress } from '../reader/addresses/form-address.ts'
 import { addressesOf, bindingOf, everyAddress, passesOn } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
@@ -24,6 +24,7 @@ import {
   visibleRowsBySlug,
 } from '../store/content/slugs.ts'
 import { SLUG_KINDS } from '../../core/shapes/content-kinds.ts'
+import { probeComments } from './comment-probe.ts'
 import { findLeaks } from './leaks.ts'
 import { queriesAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-facts.ts'
 import {
@@ -42,7 +43,7 @@ const PER_ROUTE = 10_000
 const NOT_FOUND = 500
 
 /** What collecting facts uses. */
-export type FactPorts = AnswerPorts & UncachedPort & NotFoundPort
+export type FactPorts = AnswerPorts & UncachedPort & NotFoundPort & RehearsalPort
 
 export interface FactsOptions {
   blog: FactPorts
@@ -104,6 +105,9 @@ export function collectFacts({ blog, manager, site, documents, signal }: FactsOp
         definition.policy,
         (await addresses()).known.map((one) => one.path),
       ),
+    ),
+    comments: once(async () =>
+      probeComments({ blog, manager, site, known: (await addresses()).known, signal }),
     ),
     leaks: once(async () => {
       const [{ known }, own] = [await addresses(), await hidden()]

@@ -4,7 +4,7 @@ import { WHOLE_LIST } from '../../core/content/html/allow-list.ts'
 import { renderMarkdown } from '../../core/content/html/markdown.ts'
 import { cleanSvg } from '../../core/content/html/svg.ts'
 import { readMatter } from '../../core/content/front-matter.ts'
-import { PostMatter } from '../../core/shapes/schemas.ts'
+import { PostMatter } from '../../core/shapes/content-schemas.ts'
 import { readDrawing, renderText } from './texts.ts'
 import { Thread, ThreadStopped } from './thread.ts'
 

@@ -4,7 +4,7 @@ import type { DroppedCopy } from '../../core/caching/store.ts'
 import type { Problem } from '../../core/shapes/problem.ts'
 import type { SourceName } from '../../core/shapes/schemas.ts'
 import type { Queryable } from '../store/connection.ts'
-import type { Store } from '../store/store.ts'
+import type { Store, Writes } from '../store/store.ts'
 import type { Site } from './site.ts'
 import type { Documents } from './trials.ts'
 
@@ -25,6 +25,11 @@ export interface DatabasePort {
 /** Runs writes. */
 export interface StorePort {
   readonly store: Store
+}
+
+/** Runs the writes of readers. A rehearsal provides its own, which are rolled back. */
+export interface WritePort {
+  readonly store: Writes
 }
 
 /** The definition in force. */

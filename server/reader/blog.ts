@@ -24,10 +24,11 @@ import { poolOf, searchPoolOf, urlOf, type Queryable } from '../store/connection
 import { millisecondsUntilDue } from '../store/content/posts.ts'
 import type { LoggedChanges } from '../store/changes/read-log.ts'
 import { Follower } from '../store/changes/follower.ts'
-import { Store } from '../store/store.ts'
+import { Store, type Rehearsal } from '../store/store.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
 import { loadDocuments, loadSite } from '../publish/documents.ts'
 import { NotFoundAddresses } from './addresses/not-found-addresses.ts'
+import type { AnswerPorts } from './answer.ts'
 import { temporaryKey } from './secret.ts'
 import type { FragmentPort } from './page-data.ts'
 import { ImageCache } from './image-cache.ts'
@@ -49,6 +50,8 @@ export interface BlogOptions {
   fragments?: FragmentStore | 'off'
   /** Runs readers' queries, instead of the database's own pool. */
   pool?: Queryable
+  /** Learns from the decisions on comments; a new one by default. */
+  training?: CommentTraining
   /** Signs what readers send back, instead of a key that is not stored. */
   cursorKey?: Uint8Array
   /** Under which the blog listens. More may be added once ports are known. */
@@ -104,6 +107,7 @@ export class Blog
     pool,
     cursorKey = temporaryKey(),
     origins = [],
+    training,
   }: BlogOptions) {
     this.database = database
     this.pool = pool ?? poolOf(database)
@@ -116,7 +120,7 @@ export class Blog
     this.clock = clock
     this.cursorKey = cursorKey
     this.origins = [...origins]
-    this.training = new CommentTraining(this.pool)
+    this.training = training ?? new CommentTraining(this.pool)
     this.#site = site
   }
 
@@ -126,7 +130,7 @@ export class Blog
 
   /** Returns the same blog without stored fragments, optionally with another connection, definition or clock. */
   withoutFragments(instead: Partial<Pick<BlogOptions, 'pool' | 'site' | 'clock'>> = {}): Blog {
-    const { database, site, log, clock, cursorKey, origins } = this
+    const { database, site, log, clock, cursorKey, origins, training } = this
     const pool = this.#givenPool
     return new Blog({
       database,
@@ -135,6 +139,7 @@ export class Blog
       clock,
       cursorKey,
       origins,
+      training,
       ...(pool ? { pool } : {}),
       ...instead,
       fragments: 'off',
@@ -156,6 +161,24 @@ export class Blog
   /** On a given connection, such as that of a transaction, searches run there, too. */
   get searchPool(): Queryable {
     return this.#givenPool ?? searchPoolOf(this.database)
+  }
+
+  /** Returns what answering a request uses during a rehearsal: nothing that it writes is kept, and no copies are used. */
+  rehearsing({ pool, store }: Rehearsal): AnswerPorts {
+    const { site, database, clock, cursorKey, log, origins, fragments, trustsCopies } = this.withoutFragments(
+      { pool },
+    )
+    return {
+      ...{ site, database, clock, cursorKey, log, origins, fragments, trustsCopies, pool, store },
+      searchPool: pool,
+      nextDue: () => Promise.resolve(Infinity),
+      spamScore: (words) => this.spamScore(words),
+    }
+  }
+
+  /** Returns the copies that depend on changes, as if these were committed. */
+  affectedCopies({ rows }: LoggedChanges): DroppedCopy[] {
+    return this.fragments.affected(rows, this.clock())
   }
 
   publishing(insist = false): Publishing {

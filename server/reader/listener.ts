@@ -121,7 +121,7 @@ async function serve(
   const start = performance.now()
   const request = readRequest(context.req.raw, client, sentTarget(context))
   const response = await answer(blog, request)
-  const { status, headers, route, fragments } = response
+  const { status, headers, route, fragments, submission = null } = response
   if (status === 404 && request.method === 'GET') blog.notFound.add(request.target.replace(/\?.*$/s, ''))
   blog.traffic.add({
     id: request.id,
@@ -134,6 +134,7 @@ async function serve(
     accepts: headers['content-type']?.includes('json') === true ? 'json' : 'html',
     fragments: { hits: fragments.filter((one) => one.outcome === 'hit').length, total: fragments.length },
     milliseconds: performance.now() - start,
+    submission,
   })
   return respond(response, request.method === 'HEAD')
 }

@@ -1,4 +1,5 @@
 /** Ports of the running blog, in addition to those in `server/publish/ports.ts`. */
+import type { Rehearsal, Store } from '../store/store.ts'
 import type { Queryable } from '../store/connection.ts'
 import type { NotFoundAddresses } from './addresses/not-found-addresses.ts'
 import type { Site } from '../publish/site.ts'
@@ -12,7 +13,13 @@ export interface UncachedPort {
     pool?: Queryable
     site?: Site
     clock?: () => Date
-  }): AnswerPorts & UncachedPort & NotFoundPort
+  }): AnswerPorts & UncachedPort & NotFoundPort & RehearsalPort
+}
+
+/** Answers requests in a transaction that is rolled back. */
+export interface RehearsalPort {
+  readonly store: Store
+  rehearsing(inside: Rehearsal): AnswerPorts
 }
 
 /** The addresses that were answered with 404. */

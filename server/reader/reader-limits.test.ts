@@ -40,25 +40,33 @@ describe('rates', () => {
     expect([at(1_000), at(1_000), at(1_000)]).toEqual([undefined, undefined, 1])
     expect(rates.take('192.0.2.2', 1_000)).toBeUndefined()
     expect(rates.take('2001:db8::1', 0)).toBeUndefined()
+    for (let n = 0; n < 9; n++) expect(rates.take('127.0.0.1', 0)).toBeUndefined()
   })
   it('answer 429 with Retry-After over HTTP, also to a flood of addresses that do not exist', async () => {
     const test = await testBlog()
     const server = serve({
-      fetch: blogListener(test.blog, { limits: { perSecond: 1, burst: 20 } }).fetch,
+      fetch: blogListener(test.blog, {
+        limits: { perSecond: 1, burst: 20 },
+        proxies: proxiesOf('127.0.0.1'),
+      }).fetch,
       port: 0,
       hostname: '127.0.0.1',
     })
     await new Promise((done) => server.once('listening', done))
     const { port } = server.address() as AddressInfo
+    const from = (address: string, path: string) =>
+      fetch(`http://127.0.0.1:${port}${path}`, { headers: { 'x-forwarded-for': address } })
     const answers = await Promise.all(
-      Array.from({ length: 60 }, (_, n) => fetch(`http://127.0.0.1:${port}/nothing-${n}`)),
+      Array.from({ length: 60 }, (_, n) => from('192.0.2.1', `/nothing-${n}`)),
     )
     const refused = answers.filter((one) => one.status === 429)
     expect(refused.length).toBeGreaterThanOrEqual(35)
     expect(Number(refused[0]?.headers.get('retry-after'))).toBeGreaterThan(0)
     expect(await refused[0]?.text()).toContain('Too many requests')
     // Styles and images are not counted: a page needs several.
-    expect((await fetch(`http://127.0.0.1:${port}/media/sign.svg`)).status).toBe(200)
+    expect((await from('192.0.2.1', '/media/sign.svg')).status).toBe(200)
+    // Nobody else is affected.
+    expect((await from('192.0.2.2', '/posts')).status).toBe(200)
     await new Promise((done) => server.close(done))
     await test.close()
   })

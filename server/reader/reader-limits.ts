@@ -13,6 +13,8 @@ export interface ReaderLimits {
 /** Addresses that are remembered; the least recent are forgotten. */
 const REMEMBERED = 20_000
 
+const LOOPBACK = /^(127\.|::1$|::ffff:127\.)/i
+
 /** A bucket for each address, which fills with time and from which each request takes one. */
 export class ReaderRates {
   readonly #limits: ReaderLimits
@@ -22,8 +24,13 @@ export class ReaderRates {
     this.#limits = limits
   }
 
-  /** Counts a request. @returns the seconds after which to try again, if there were too many; otherwise undefined */
+  /**
+   * Counts a request. Programs of this machine are not limited: one of them may be a proxy that is not configured, behind
+   * which everybody has its address.
+   * @returns the seconds after which to try again, if there were too many; otherwise undefined
+   */
   take(client: string, now = performance.now()): number | undefined {
+    if (LOOPBACK.test(client)) return undefined
     const { perSecond, burst } = this.#limits
     const key = networkOf(client)
     const known = this.#buckets.get(key) ?? { left: burst, at: now }

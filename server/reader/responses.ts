@@ -1,5 +1,6 @@
 /** The blog's responses, with the headers of each kind. */
 import type { FragmentOutcome } from '../../core/caching/session.ts'
+import type { SubmissionResult } from './comments/submission-step.ts'
 import { PLAIN_STYLE } from './plain-pages.ts'
 
 export interface BlogResponse {
@@ -11,6 +12,8 @@ export interface BlogResponse {
   fragments: readonly FragmentOutcome[]
   /** Values of `Set-Cookie`. */
   cookies?: readonly string[]
+  /** What became of a comment form, if the request was one. */
+  submission?: SubmissionResult
 }
 
 /** The content security policy of pages: no code, styles or frames of other sites. */
@@ -61,6 +64,16 @@ function describeFragments(fragments: readonly FragmentOutcome[]): string | unde
   const stored = fragments.every((one) => one.stored) ? '; stored' : ''
   return `esquina-fragments; fwd=${hits.length === 0 ? 'miss' : 'partial'}${stored}; ${detail}`
 }
+
+/** Returns the cookies that a browser sends back after a response, by name. */
+export const cookiesAfter = ({ cookies = [] }: Pick<BlogResponse, 'cookies'>): Record<string, string> =>
+  Object.fromEntries(
+    cookies.map((one) => {
+      const [pair = ''] = one.split(';')
+      const at = pair.indexOf('=')
+      return [pair.slice(0, at), decodeURIComponent(pair.slice(at + 1))]
+    }),
+  )
 
 export const redirect = (
   status: 301 | 302 | 303 | 307 | 308,

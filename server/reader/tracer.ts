@@ -7,6 +7,8 @@ import type { Take } from '../../core/queries/meaning.ts'
 import type { Visibility } from '../../core/queries/plan.ts'
 import type { Site, SiteQuery } from '../publish/site.ts'
 import type { QueryFailure, QueryResult } from '../store/statements/run-query.ts'
+import type { PoolPort, WritePort } from '../publish/ports.ts'
+import type { SubmissionStep } from './comments/submission-step.ts'
 import type { BlogResponse } from './responses.ts'
 
 /** How the page parameter of a listing was read. */
@@ -43,6 +45,8 @@ export interface PageSummary {
   failed: boolean
 }
 
+type Used = PoolPort & WritePort
+
 export interface Tracer extends TemplateTracer {
   /** The address was refused or redirected before routing. */
   addressRead(reason: string): void
@@ -66,6 +70,10 @@ export interface Tracer extends TemplateTracer {
   moreDataNeeded(): void
   renderingFinished(): void
   renderingTook(milliseconds: number): void
+  /** Returns the connection and the writes that a comment form uses, observed if they are recorded. */
+  observe(used: Used): Used
+  /** A step of a comment form that was sent. */
+  submission(step: SubmissionStep): void
   failed(error: unknown): void
   responded(response: BlogResponse, milliseconds: number): void
 }
@@ -90,6 +98,8 @@ export const NO_TRACER: Tracer = {
   moreDataNeeded: nothing,
   renderingFinished: nothing,
   renderingTook: nothing,
+  observe: (used) => used,
+  submission: nothing,
   failed: nothing,
   responded: nothing,
 }

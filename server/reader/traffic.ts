@@ -1,4 +1,5 @@
 /** The blog's most recent requests. */
+import type { SubmissionResult } from './comments/submission-step.ts'
 
 export interface TrafficEntry {
   id: string
@@ -12,6 +13,8 @@ export interface TrafficEntry {
   /** How many fragments were stored, of how many. */
   fragments: { hits: number; total: number }
   milliseconds: number
+  /** What became of a comment form; null for other requests. */
+  submission: SubmissionResult | null
 }
 
 const LIMIT = 200

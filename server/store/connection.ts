@@ -22,8 +22,10 @@ import {
   MeasurementEntity,
   DismissedFindingEntity,
   NotFoundAddressEntity,
+  WorkbenchSessionEntity,
 } from './entities/history.ts'
 import { ScramClient } from './scram-client.ts'
+import { StatementReports } from './statement-reports.ts'
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
 import { ChangeLogIndexes1764800000000 } from './migrations/change-log-indexes.ts'
 import { ChangeLog1764700000000 } from './migrations/change-log.ts'
@@ -34,6 +36,7 @@ import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.
 import { PostSearchWords1764400000000 } from './migrations/post-search-words.ts'
 import { SlugHistory1764100000000 } from './migrations/slug-history.ts'
 import { TreeGuards1764600000000 } from './migrations/tree-guards.ts'
+import { WorkbenchSessions1765000000000 } from './migrations/workbench-sessions.ts'
 
 /** Runs statements: a pool, or a single connection. */
 export type Queryable = Pick<Pool, 'query'>
@@ -57,6 +60,7 @@ const ENTITIES = [
   SettingEntity,
   TagEntity,
   NotFoundAddressEntity,
+  WorkbenchSessionEntity,
 ]
 
 /** The maximum time of a statement, in milliseconds. */
@@ -92,7 +96,9 @@ export function makeDataSource(
       ChangeLog1764700000000,
       ChangeLogIndexes1764800000000,
       Comments1764900000000,
+      WorkbenchSessions1765000000000,
     ],
+    subscribers: [StatementReports],
     migrationsTransactionMode: 'each',
     synchronize: false,
     installExtensions: false,

@@ -11,6 +11,7 @@ import type { DroppedCopy } from '../../core/caching/store.ts'
 import type { Failure, Outcome, Success } from '../../core/shapes/outcome.ts'
 import { ownChanges, type LoggedChanges } from './changes/read-log.ts'
 import { inTurn, type Queryable } from './connection.ts'
+import { observeStatements, type ObserveWrite } from './statement-reports.ts'
 
 /** The value of a committed write, with the copies that were dropped because of it. */
 export type Written<T> =
@@ -79,7 +80,30 @@ export class Unit {
   }
 }
 
-export class Store {
+/** Writes, each a transaction of its own. */
+export interface Writes {
+  /** Reads outside of a write. */
+  readonly manager: EntityManager
+  write<T>(work: (unit: Unit) => Promise<Outcome<T>>, onViolation?: OnViolation): Promise<Written<T>>
+  /** Returns the same writes, with each of their statements reported. */
+  observed(observe: ObserveWrite): Writes
+}
+
+const observedWrites = (writes: Writes, observe: ObserveWrite): Writes => ({
+  manager: writes.manager,
+  observed: (observe) => observedWrites(writes, observe),
+  write: (work, onViolation) =>
+    writes.write(async (unit) => {
+      const end = observeStatements(unit.manager, observe)
+      try {
+        return await work(unit)
+      } finally {
+        end()
+      }
+    }, onViolation),
+})
+
+export class Store implements Writes {
   readonly database: DataSource
   readonly #purge: Purge
 
@@ -89,6 +113,14 @@ export class Store {
   constructor(database: DataSource, purge: Purge) {
     this.database = database
     this.#purge = purge
+  }
+
+  get manager(): EntityManager {
+    return this.database.manager
+  }
+
+  observed(observe: ObserveWrite): Writes {
+    return observedWrites(this, observe)
   }
 
   /** Whether this process has made a change, and has purged what depends on it. */
@@ -128,23 +160,72 @@ export class Store {
     work: (unit: Unit) => Promise<Outcome<T>>,
     look: (pool: Queryable, value: T) => Promise<R>,
   ): Promise<Outcome<R>> {
-    return untilDecided(() => this.#rehearseOnce(work, look))
+    return untilDecided(async () => {
+      let outcome: Outcome<T> | undefined
+      const looked = await rolledBack(
+        this.manager,
+        () => [],
+        async ({ pool, store }) => {
+          outcome = await work(new Unit(store.manager))
+          return outcome.ok ? await look(pool, outcome.value) : undefined
+        },
+      )
+      return outcome?.ok === false ? outcome : { ok: true, value: looked as R }
+    })
   }
 
-  async #rehearseOnce<T, R>(
-    work: (unit: Unit) => Promise<Outcome<T>>,
-    look: (pool: Queryable, value: T) => Promise<R>,
-  ): Promise<Outcome<R>> {
-    const runner = this.database.createQueryRunner()
-    try {
-      const client = (await runner.connect()) as PoolClient
-      await runner.startTransaction()
-      const outcome = await work(new Unit(runner.manager))
-      return outcome.ok ? { ok: true, value: await look(inTurn(client), outcome.value) } : outcome
-    } finally {
-      if (runner.isTransactionActive) await runner.rollbackTransaction()
-      await runner.release()
-    }
+  /**
+   * Runs code whose writes and reads share one connection and one transaction, and rolls all of it back.
+   * @param affected the copies that depend on a change; they are reported as dropped and are kept
+   * @param manager of an open transaction, if the rehearsal is a part of it
+   */
+  rehearseWrites<R>(
+    affected: Purge,
+    run: (inside: Rehearsal) => Promise<R>,
+    manager: EntityManager = this.manager,
+  ): Promise<R> {
+    const isNested = manager.queryRunner?.isTransactionActive === true
+    const once = () => rolledBack(manager, affected, run)
+    return isNested ? once() : untilDecided(once)
+  }
+}
+
+/** What code in a transaction that is rolled back reads with and writes with. */
+export interface Rehearsal {
+  pool: Queryable
+  store: Writes
+}
+
+/** Carries a result out of a transaction that is rolled back. */
+class RolledBack extends Error {
+  constructor(readonly value: unknown) {
+    super('rolled back')
+  }
+}
+
+async function rolledBack<R>(
+  outer: EntityManager,
+  affected: Purge,
+  run: (inside: Rehearsal) => Promise<R>,
+): Promise<R> {
+  try {
+    return await outer.transaction(async (manager) => {
+      const client = await clientOf(manager)
+      const write: Writes['write'] = async (work, onViolation) => {
+        let purged: DroppedCopy[] = []
+        const outcome = await new Unit(manager).attempt(async (part) => {
+          const done = await work(part)
+          if (done.ok) purged = affected(await ownChanges(client))
+          return done
+        }, onViolation)
+        return outcome.ok ? { ...outcome, purged, step: null } : outcome
+      }
+      const store: Writes = { manager, write, observed: (observe) => observedWrites(store, observe) }
+      throw new RolledBack(await run({ pool: inTurn(client as PoolClient), store }))
+    })
+  } catch (error) {
+    if (error instanceof RolledBack) return error.value as R
+    throw error
   }
 }
 

@@ -6,6 +6,11 @@ import { collectFacts } from '../checks/facts.ts'
 import { loadDocuments } from '../publish/documents.ts'
 import type { Blog } from '../reader/blog.ts'
 
+/** The rules on comments that add some. */
+export const COMMENT_RULES: readonly string[] = RULES.filter(
+  (one) => one.area === 'comments' && one.id !== 'comments-unbounded',
+).map((one) => one.id)
+
 /** @throws if one of them fails to run */
 export async function runRulesOf(blog: Blog, ids: readonly string[]): Promise<CheckResult> {
   const documents = await loadDocuments(blog.database)

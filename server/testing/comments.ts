@@ -1,10 +1,15 @@
 /** Comments of readers, for tests. */
 import { randomUUID } from 'node:crypto'
+import { expect } from 'vitest'
+import { success } from '../../core/shapes/outcome.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { formToken } from '../reader/comments/token.ts'
 import { visitorOf } from '../reader/comments/visitor.ts'
-import type { BlogRequest } from '../reader/request.ts'
+import { internalRequest, type BlogRequest } from '../reader/request.ts'
 import type { BlogResponse } from '../reader/responses.ts'
+import { CommentEntity } from '../store/entities/content.ts'
+import type { TestBlog } from './database.ts'
+import { saveTexts, textOf } from './edits.ts'
 import { formRequest } from './requests.ts'
 
 /** A minute: nobody who writes is faster than the rules allow. */
@@ -31,3 +36,49 @@ export function sendComment(
 
 /** Returns a page without the tokens of its forms, which are different each time. */
 export const withoutTokens = (html: string): string => html.replace(/name="token" value="[^"]*"/g, '')
+
+export interface StoredComment {
+  id: number
+  name: string
+  text: string
+  state: CommentEntity['state']
+  depth: number
+  reasons: { code: string }[]
+}
+
+/** The demo's post `moth`, to which comments are sent. */
+export function commentedPage(test: TestBlog) {
+  const OF_MOTH = "SELECT id FROM post WHERE slug = 'moth'"
+  return {
+    /** Removes its comments, and what was counted for the rates. */
+    async clear(): Promise<void> {
+      await test.database.query(`DELETE FROM comment WHERE post_id IN (${OF_MOTH})`)
+      await test.database.query('DELETE FROM comment_rate')
+    },
+    get: (target: string, cookies: BlogRequest['cookies'] = {}) =>
+      answer(test.blog, internalRequest(target, { cookies })),
+    send: (fields: Record<string, string>, more: Parameters<typeof sendComment>[3] = {}) =>
+      sendComment(test.blog, 'moth', { name: 'Vera', ...fields }, more),
+    stored: () =>
+      test.database.query<StoredComment[]>(`SELECT * FROM comment WHERE post_id IN (${OF_MOTH}) ORDER BY id`),
+    setState: (name: string, state: CommentEntity['state']) =>
+      test.blog.store.write(async ({ manager }) => {
+        await manager.update(CommentEntity, { name }, { state })
+        return success(null)
+      }),
+    /** Does something under other comment rules, and restores the rules. */
+    async withRules(rules: string, work: () => Promise<void>): Promise<void> {
+      const settings = await textOf(test.blog, 'blog.yaml')
+      const saved = await saveTexts(test.blog, {
+        'blog.yaml': settings.replace(/^comments:\n(?: {2}.*\n)*/m, `comments: ${rules}\n`),
+      })
+      expect(saved.ok ? [] : saved.problems).toEqual([])
+      try {
+        await work()
+      } finally {
+        await saveTexts(test.blog, { 'blog.yaml': settings })
+      }
+    },
+  }
+}
+export type CommentedPage = ReturnType<typeof commentedPage>

@@ -1,4 +1,5 @@
 /** A signed-in workbench with its own blog, called without a network. */
+import { join } from 'node:path'
 import type { Hono } from 'hono'
 import { blogListener } from '../reader/listener.ts'
 import { Checks } from '../checks/service.ts'
@@ -50,6 +51,7 @@ export async function testWorkbench(): Promise<TestWorkbench> {
     hosts: [HOST],
     blogOrigin: 'http://127.0.0.1:4311',
     pages: '/nowhere',
+    shipped: join(import.meta.dirname, '../../demo/cobble-lane'),
   })
   const readers = blogListener(test.blog)
   return {

@@ -20,6 +20,7 @@ import { queryHandlers } from './queries/handlers.ts'
 import { routeHandlers } from './routes/handlers.ts'
 import { slugHandlers } from './routes/slug-handlers.ts'
 import { sessionHandlers } from './session/handlers.ts'
+import type { Sessions } from './http/sessions.ts'
 import { walkHandlers } from './walk/handlers.ts'
 
 export interface Services {
@@ -29,14 +30,25 @@ export interface Services {
   checks: Checks
   growth: GrowthJobs
   indexes: OwnIndexes
+  sessions: Sessions
+  /** The folder of the blog that ships, whose comments drafts start from. */
+  shipped: string
 }
 
-export const makeHandlers = ({ blog, blogOrigin, checks, growth, indexes }: Services): Handlers => ({
-  ...sessionHandlers(blog, blogOrigin),
+export const makeHandlers = ({
+  blog,
+  blogOrigin,
+  checks,
+  growth,
+  indexes,
+  sessions,
+  shipped,
+}: Services): Handlers => ({
+  ...sessionHandlers(blog, blogOrigin, sessions),
   ...walkHandlers(blog),
   ...documentHandlers(blog),
   ...cacheHandlers(blog),
-  ...routeHandlers(blog),
+  ...routeHandlers(blog, shipped),
   ...slugHandlers(blog),
   ...queryHandlers(blog),
   ...growthHandlers(blog, growth, indexes),

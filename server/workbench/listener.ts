@@ -9,13 +9,14 @@ import { QueryFailure } from '../store/statements/run-query.ts'
 import { addDownloads } from './content/downloads.ts'
 import { makeHandlers, type Services } from './handlers.ts'
 import { servePage } from './http/built-pages.ts'
+import { Sessions } from './http/sessions.ts'
 import { Guard } from './http/guard.ts'
 import { addOperations } from './http/operations.ts'
 import { REQUEST_PROBLEMS } from './http/problems.ts'
 import { isObject, refuse } from './http/responses.ts'
 import { openApiDocument } from './openapi.ts'
 
-export interface WorkbenchOptions extends Services {
+export interface WorkbenchOptions extends Omit<Services, 'sessions'> {
   key: string
   /** The values of Host under which it is available. */
   hosts: string[]
@@ -33,17 +34,16 @@ const HEARTBEAT = 15_000
 export function workbenchListener(options: WorkbenchOptions): Hono {
   const { blog } = options
   const app = new Hono()
-  const guard = new Guard(options.key, options.hosts)
+  const sessions = new Sessions(blog.database)
+  const guard = new Guard(options.key, options.hosts, sessions)
   app.get('/healthz', (context) => health(context, blog))
-  app.use(guard.place)
-  app.get('/sign-in', (context) => {
-    const key = context.req.query('key')
-    if (key !== undefined && guard.accepts(key)) {
-      guard.signIn(context)
-      return context.redirect('/', 303)
-    }
-    return servePage(options, '/index.html', context.req.header('accept-encoding'))
+  // Nothing of the API is kept by a browser or a proxy, or taken for something else than it is.
+  app.use('/api/*', async (context, next) => {
+    await next()
+    context.header('cache-control', 'no-store')
+    context.header('x-content-type-options', 'nosniff')
   })
+  app.use(guard.place)
   const limit = (maxSize: number) =>
     bodyLimit({
       maxSize,
@@ -56,22 +56,16 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
   app.post('/api/sign-in', async (context) => {
     const body: unknown = await context.req.json().catch(() => undefined)
     const key = isObject(body) && typeof body['key'] === 'string' ? body['key'] : ''
-    if (!guard.accepts(key)) return refuse(context, 401, REQUEST_PROBLEMS['key-wrong']())
-    guard.signIn(context)
-    return context.json({ status: 'signed in' })
+    if (!guard.isKey(key)) return guard.refuseKey(context)
+    return context.json({ secret: await guard.signIn(context) })
   })
-  app.post('/api/sign-out', (context) => {
-    guard.signOut(context)
+  app.post('/api/sign-out', async (context) => {
+    await guard.signOut(context)
     return context.json({ status: 'signed out' })
   })
-  app.use('/api/*', guard.signedIn)
-  // Nothing of the API is kept by a browser or a proxy, or taken for something else than it is.
-  app.use('/api/*', async (context, next) => {
-    await next()
-    context.header('cache-control', 'no-store')
-    context.header('x-content-type-options', 'nosniff')
-  })
+  // The same for everybody, and opened in a tab of its own.
   app.get('/api/openapi.json', (context) => context.json(openApiDocument()))
+  app.use('/api/*', guard.signedIn)
   app.get('/api/traffic/stream', (context) =>
     streamSSE(context, async (stream) => {
       const end = blog.traffic.watch(
@@ -91,7 +85,7 @@ export function workbenchListener(options: WorkbenchOptions): Hono {
     }),
   )
   addDownloads(app, blog)
-  addOperations(app, makeHandlers(options))
+  addOperations(app, makeHandlers({ ...options, sessions }))
   app.all('/api/*', (context) => refuse(context, 404, REQUEST_PROBLEMS['operation-unknown']()))
   app.get('*', (context) => servePage(options, context.req.path, context.req.header('accept-encoding')))
   app.onError((error, context) => {

@@ -7,6 +7,13 @@ export const WORKBENCH_PROBLEMS = catalogue({
     '/posts',
     'related',
   ),
+  'walk-no-form': wording(
+    (path: string) => ({
+      message: `No comment form is shown at ${path}.`,
+      hint: 'Walk a page whose route is the “then” of an action.',
+    }),
+    '/posts',
+  ),
   'query-run-failed': wording(
     (reason: string) => ({
       message: `PostgreSQL could not run the query: ${reason}.`,

@@ -1,10 +1,16 @@
 // The client of the workbench's API: its requests, and how it reads every kind of response.
 import { afterEach, describe, expect, it, vi } from 'vitest'
-import { ApiProblem, call, send } from './client.ts'
+import { ApiProblem, call, forgetSecret, keepSecret, send } from './client.ts'
 
 const asked: [string, RequestInit][] = []
+const stored = new Map<string, string>()
 function server(answer: Response | Error) {
   asked.length = 0
+  vi.stubGlobal('localStorage', {
+    getItem: (name: string) => stored.get(name) ?? null,
+    setItem: (name: string, value: string) => stored.set(name, value),
+    removeItem: (name: string) => stored.delete(name),
+  })
   vi.stubGlobal('fetch', (address: string, init: RequestInit) => {
     asked.push([address, init])
     return answer instanceof Error ? Promise.reject(answer) : Promise.resolve(answer)
@@ -21,6 +27,16 @@ const problem = async (work: Promise<unknown>) => {
 }
 
 describe('a request', () => {
+  it('carries the secret of the session, once there is one', async () => {
+    server(Response.json({}))
+    keepSecret('s3cret')
+    await send('GET', '/api/session')
+    expect(new Headers(asked[0]?.[1].headers).get('x-workbench-secret')).toBe('s3cret')
+    forgetSecret()
+    server(Response.json({}))
+    await send('GET', '/api/session')
+    expect(new Headers(asked[0]?.[1].headers).get('x-workbench-secret')).toBeNull()
+  })
   it('has its parameters in the address, percent-encoded, without absent ones', async () => {
     server(Response.json({ path: 'x' }))
     await call('GET /api/document', { query: { path: 'templates/a&b=c d.liquid' } })

@@ -26,6 +26,11 @@ export class ApiProblem extends Error {
     return this.details.status === 409
   }
 
+  /** Whether the session has ended. With too many requests of one that has, the workbench answers differently. */
+  get needsSignIn(): boolean {
+    return this.details.status === 401 || this.details.code === 'sign-in-too-often'
+  }
+
   get isNotFound(): boolean {
     return this.details.status === 404
   }
@@ -45,10 +50,47 @@ export async function call<Name extends OperationName>(
   return (await send(method, address, input.body)) as AnswerOf<Name>
 }
 
+/** The secret of this browser's session. Other origins, and other programs on this machine, cannot read it. */
+const STORED = 'esquina session'
+export const keepSecret = (secret: string): void => localStorage.setItem(STORED, secret)
+export const forgetSecret = (): void => localStorage.removeItem(STORED)
+
+/** Fetches from the API with the session's secret. */
+export const fetchSigned = (address: string | URL, init: RequestInit = {}): Promise<Response> => {
+  const secret = localStorage.getItem(STORED)
+  if (secret === null) return fetch(address, init)
+  const headers = new Headers(init.headers)
+  headers.set('x-workbench-secret', secret)
+  return fetch(address, { ...init, headers })
+}
+
+/** Saves a file that the API answers with. */
+export async function download(address: string): Promise<void> {
+  const response = await fetchSigned(address)
+  if (!response.ok) throw new ApiProblem(await problemOf(response))
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(await response.blob())
+  link.download = /filename="([^"]*)"/.exec(response.headers.get('content-disposition') ?? '')?.[1] ?? ''
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(link.href), 60_000)
+}
+
+async function problemOf(response: Response): Promise<ProblemDetails> {
+  const answer: unknown = await response.json().catch(() => undefined)
+  const details = (typeof answer === 'object' && answer !== null ? answer : {}) as Partial<ProblemDetails>
+  return {
+    type: 'about:blank',
+    code: 'request-failed',
+    title: response.statusText || 'The request failed.',
+    ...details,
+    status: response.status,
+  }
+}
+
 export async function send(method: string, address: string, body?: unknown): Promise<unknown> {
   let response: Response
   try {
-    response = await fetch(address, {
+    response = await fetchSigned(address, {
       method,
       ...(body === undefined
         ? {}
@@ -65,14 +107,6 @@ export async function send(method: string, address: string, body?: unknown): Pro
       detail: 'Check that it is still running.',
     })
   }
-  const answer: unknown = await response.json().catch(() => undefined)
-  if (response.ok) return answer
-  const details = (typeof answer === 'object' && answer !== null ? answer : {}) as Partial<ProblemDetails>
-  throw new ApiProblem({
-    type: 'about:blank',
-    code: 'request-failed',
-    title: response.statusText || 'The request failed.',
-    ...details,
-    status: response.status,
-  })
+  if (response.ok) return (await response.json().catch(() => undefined)) as unknown
+  throw new ApiProblem(await problemOf(response))
 }

@@ -2,6 +2,7 @@
 import { useEffect, useState } from 'react'
 import type { TrafficItem } from '../../contract/walk.ts'
 import { call } from './client.ts'
+import { openStream } from './live.ts'
 
 /** How many requests are shown. */
 const SHOWN = 100
@@ -23,7 +24,7 @@ export function useTraffic(paused: boolean): { items: TrafficItem[]; waiting: nu
         (found) => live && add(found),
         () => undefined,
       )
-    const source = new EventSource('/api/traffic/stream')
+    const source = openStream('/api/traffic/stream')
     source.addEventListener('hello', () => void load())
     source.addEventListener('request', (event: MessageEvent<string>) =>
       add([JSON.parse(event.data) as TrafficItem]),

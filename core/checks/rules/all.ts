@@ -2,6 +2,12 @@
 import type { Rule } from '../rule.ts'
 import { addressBuildFails } from './address-build-fails.ts'
 import { categoryEmpty } from './category-empty.ts'
+import { commentActionWithoutPage } from './comment-action-without-page.ts'
+import { commentFormUnanswered } from './comment-form-unanswered.ts'
+import { commentUnescaped } from './comment-unescaped.ts'
+import { commentsOfAnotherPost } from './comments-of-another-post.ts'
+import { commentsShownUnapproved } from './comments-shown-unapproved.ts'
+import { noRateLimit } from './no-rate-limit.ts'
 import { commentsUnbounded } from './comments-unbounded.ts'
 import { draftListed } from './draft-listed.ts'
 import { draftReachable } from './draft-reachable.ts'
@@ -40,6 +46,12 @@ export const RULES: readonly Rule[] = [
   routesOverlap,
   oneWithoutNotFound,
   listingUnbounded,
+  commentUnescaped,
+  commentsShownUnapproved,
+  commentFormUnanswered,
+  commentActionWithoutPage,
+  commentsOfAnotherPost,
+  noRateLimit,
   commentsUnbounded,
   orderNotTotal,
   queryPerRow,

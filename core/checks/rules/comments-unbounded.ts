@@ -1,8 +1,7 @@
 /** Finds pages that show all comments of a post, however many there are. */
 import { changeQuery } from '../../blog/edit-query.ts'
 import { queryPath } from '../../shapes/documents.ts'
-import { queriesOf } from '../../shapes/route-data.ts'
-import { counted, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { addressUsing, counted, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 /** The number of comments for which the growth is projected: one reader can send them. */
 const PROJECTED = 10_000
@@ -22,8 +21,7 @@ export const commentsUnbounded: Rule = {
     const findings: RuleFinding[] = []
     let unseen = 0
     for (const [name, { take, conditions }] of listings) {
-      const routes = facts.definition.routes.filter(({ route }) => queriesOf(route).includes(name))
-      const path = known.find((one) => routes.some(({ route }) => route.name === one.route))?.path
+      const path = addressUsing(facts, name, known)
       // Comments of all posts are those of another rule.
       const isOfPost = conditions.some(({ field, is }) => /^post\.(slug|id)$/.test(field) && is === 'equal')
       if (path === undefined) unseen++

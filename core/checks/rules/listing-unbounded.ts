@@ -3,9 +3,8 @@ import { changeQuery } from '../../blog/edit-query.ts'
 import type { QueryMeaning } from '../../queries/meaning.ts'
 import { SOURCE } from '../../queries/sources.ts'
 import { queryPath } from '../../shapes/documents.ts'
-import { queriesOf } from '../../shapes/route-data.ts'
 import type { Facts } from '../facts.ts'
-import { counted, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { addressUsing, counted, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 /** The number of rows for which the growth is projected. */
 const PROJECTED = 100_000
@@ -22,10 +21,11 @@ export const listingUnbounded: Rule = {
       ([, { from, take, countBy }]) =>
         take.kind !== 'one' && countBy.length === 0 && (from === 'posts' || from === 'comments'),
     )
+    const { known } = await facts.addresses()
     const findings = []
     let unseen = 0
     for (const [name, meaning] of listings.filter(([, one]) => grows(one))) {
-      const path = addressUsing(facts, name, await facts.addresses())
+      const path = addressUsing(facts, name, known)
       if (path === undefined) {
         unseen++
         continue
@@ -57,15 +57,6 @@ function isBounded({ from, conditions }: QueryMeaning): boolean {
     if (SOURCE[from].fields[field]?.unique === true) return true
     return from === 'posts' ? field === 'publishedYear' : /^post\.(slug|id)$/.test(field)
   })
-}
-
-function addressUsing(
-  { definition }: Facts,
-  name: string,
-  { known }: Awaited<ReturnType<Facts['addresses']>>,
-): string | undefined {
-  const routes = definition.routes.filter(({ route }) => queriesOf(route).includes(name))
-  return known.find((one) => routes.some(({ route }) => route.name === one.route))?.path
 }
 
 interface Unbounded {

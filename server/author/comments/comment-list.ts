@@ -1,7 +1,8 @@
 /** What can be wrong with a list of comments: posts that do not exist, times, and replies to nothing. */
 import { invalidTime, readTime } from '../../../core/content/times.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
-import type { Comments, Static } from '../../../core/shapes/schemas.ts'
+import type { Comments } from '../../../core/shapes/content-schemas.ts'
+import type { Static } from '../../../core/shapes/schemas.ts'
 import { FOLDER_PROBLEMS, ROW_PROBLEMS } from '../problems.ts'
 
 export type CommentFile = Static<typeof Comments>

@@ -2,16 +2,9 @@
 import { readMatter } from '../../../core/content/front-matter.ts'
 
 import type { Definition } from '../../../core/blog/definition.ts'
+import type { Static, TSchema } from '../../../core/shapes/schemas.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
-import {
-  Authors,
-  Categories,
-  Comments,
-  PageMatter,
-  Tags,
-  type Static,
-  type TSchema,
-} from '../../../core/shapes/schemas.ts'
+import { Authors, Categories, Comments, PageMatter, Tags } from '../../../core/shapes/content-schemas.ts'
 import { checkValue, readYaml } from '../../../core/shapes/yaml.ts'
 import { LOCATION, readImage, type ReadImage } from '../images/images.ts'
 import { readPostFile, type PostFile } from '../posts/post-file.ts'

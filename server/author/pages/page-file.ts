@@ -2,7 +2,7 @@
 import { readMatter, writeMatter } from '../../../core/content/front-matter.ts'
 import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
-import { PageMatter } from '../../../core/shapes/schemas.ts'
+import { PageMatter } from '../../../core/shapes/content-schemas.ts'
 import type { DataSource, EntityManager } from 'typeorm'
 import { PageEntity } from '../../store/entities/content.ts'
 import { textProblem } from '../posts/post-file.ts'

@@ -1,7 +1,7 @@
 /** The use cases of posts: create, save, change several, and delete. */
 import type { Outcome } from '../../../core/shapes/outcome.ts'
 import { conflict, refused, success, unknown } from '../../../core/shapes/outcome.ts'
-import type { PostMatter } from '../../../core/shapes/schemas.ts'
+import type { PostMatter } from '../../../core/shapes/content-schemas.ts'
 import { freeSlug } from '../../../core/slugs/slug.ts'
 import { PostEntity } from '../../store/entities/content.ts'
 import { postState } from '../../store/content/posts.ts'

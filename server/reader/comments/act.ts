@@ -13,14 +13,34 @@ import { FORM_LIMIT } from '../request.ts'
 import { pageResponse, redirect, type BlogResponse } from '../responses.ts'
 import { rulesOf } from './form.ts'
 import { pageOfComment } from './permalinks.ts'
-import { submit, type CommentPorts, type CommentResult, type Fields } from './submit.ts'
+import { submit, type CommentPorts, type CommentResult } from './submit.ts'
+import { resultOf, type Fields, type OnStep, type SubmissionStep } from './submission-step.ts'
 import { isOwnOrigin } from './own-origin.ts'
 import { rememberedCookie, visitorOf, writerCookie } from './visitor.ts'
+
+interface ActionInForce {
+  index: number
+  parameters: MatchedParameter[]
+}
 
 export async function act(
   ports: CommentPorts,
   page: PageRequest,
-  { index, parameters }: { index: number; parameters: MatchedParameter[] },
+  inForce: ActionInForce,
+): Promise<BlogResponse> {
+  const steps: SubmissionStep[] = []
+  const response = await answerForm(ports, page, inForce, (step) => {
+    steps.push(step)
+    page.tracer.submission(step)
+  })
+  return { ...response, submission: resultOf(steps, response.status) }
+}
+
+async function answerForm(
+  ports: CommentPorts,
+  page: PageRequest,
+  { index, parameters }: ActionInForce,
+  onStep: OnStep,
 ): Promise<BlogResponse> {
   const { site, request } = page
   const { routes, settings, say } = site.definition
@@ -28,11 +48,19 @@ export async function act(
   const then = routes.find((one) => one.route.name === route?.then)
   if (!route || !then) throw new Error('The action has no route to show its result.')
   const at = { site, log: page.ports.log }
-  if (!isOwnOrigin(request.origin, page.ports.origins, settings.origin))
+  const { origin } = request
+  const isOwn = isOwnOrigin(origin, page.ports.origins, settings.origin)
+  onStep({ step: 'origin', isOwn, origin: origin === 'own' ? null : (origin.origin ?? null) })
+  if (!isOwn) {
+    page.ports.log.info(
+      { from: request.origin, own: [...page.ports.origins, settings.origin] },
+      'a form was rejected; if it came from the blog, set “origin” in blog.yaml to its address',
+    )
     return {
       ...errorPage(at, { status: 403, title: 'form-refused-title', text: 'form-refused-text' }),
       route: route.name,
     }
+  }
   const found = await new PageRendering(page, { route, parameters }).value('post')
   if (found.outcome !== 'value') {
     const missed =
@@ -41,7 +69,14 @@ export async function act(
         : []
     return (await former(page, missed, 308)) ?? (await notFound(page, route.name))
   }
+  const built = buildAddress(site, then.route.name, {
+    ...(found.value as object),
+    ...Object.fromEntries(parameters.map(({ name, value }) => [name, value])),
+  })
+  if (!built.ok) throw new Error(built.problem.message)
+  onStep({ step: 'post', page: built.path })
   const form = await request.form()
+  onStep({ step: 'form', form })
   if (!form.ok) {
     const title = form.status === 413 ? 'form-too-large-title' : 'form-unreadable-title'
     const values = { limit: `${FORM_LIMIT / 1024} kB` }
@@ -53,28 +88,36 @@ export async function act(
   const post = found.value as { id: number }
   const visitor = visitorOf(ports, request)
   const { fields } = form
-  const result = await submit(ports, {
+  const { pool, store } = page.tracer.observe(ports)
+  const { clock, cursorKey } = ports
+  const used = {
+    pool,
+    store,
+    clock,
+    cursorKey,
+    spamScore: (words: readonly string[]) => ports.spamScore(words),
+  }
+  const result = await submit(used, {
     post,
     fields,
     rules: rulesOf(site, then.route.name),
     say,
     visitor,
     client: request.client,
+    onStep,
   })
   if (result.outcome === 'no-post') return await notFound(page, route.name)
-  const built = buildAddress(site, then.route.name, {
-    ...(found.value as object),
-    ...Object.fromEntries(parameters.map(({ name, value }) => [name, value])),
-  })
-  if (!built.ok) throw new Error(built.problem.message)
   if (result.outcome === 'again')
-    return { ...(await formAgain(page, built.path, result, fields)), route: route.name }
+    return {
+      ...(await formAgain(page, { path: built.path, then: then.route.name }, result, fields)),
+      route: route.name,
+    }
   const cookies = visitor.isNew ? [writerCookie(ports, visitor.writer, settings.origin)] : []
   if (result.outcome === 'deleted') return { ...redirect(303, `${built.path}#comments`, route.name), cookies }
   const remember = fields['remember'] !== undefined
   if (result.values && (remember || visitor.remembered.name !== undefined))
     cookies.push(rememberedCookie(remember ? pick(result.values) : null, settings.origin))
-  const shown = pageAt(page, built.path)
+  const shown = pageAt(page, built.path, then.route.name)
   const on = shown ? await pageOfComment(shown.page, shown.inForce, result.id) : null
   const location = on === null ? built.path : withQuery(built.path, new URLSearchParams(), on)
   return { ...redirect(303, `${location}#comment-${result.id}`, route.name), cookies }
@@ -82,15 +125,18 @@ export async function act(
 
 const pick = ({ name, email, site }: Record<CommentField, string>) => ({ name, email, site })
 
-/** Returns the page at a path, with the route that answers it; undefined without one. */
+/** Returns the page of a route at a path, whichever routes before it match and pass the request on. */
 function pageAt(
   from: PageRequest,
   path: string,
+  then: string,
 ): { page: PageRequest; inForce: RouteInForce & { route: Route } } | undefined {
   const { definition } = from.site
   const shown = readAddress(path, definition.policy)
   if (!shown.ok) throw new Error(shown.reason)
-  const match = matchRoute(definition.table, 'GET', shown.path)
+  let match = matchRoute(definition.table, 'GET', shown.path)
+  while (match.outcome === 'matched' && match.route.route.name !== then)
+    match = matchRoute(definition.table, 'GET', shown.path, match.index + 1)
   return match.outcome === 'matched'
     ? {
         page: { ...from, path: shown.path, shownPath: path, query: '', search: new URLSearchParams() },
@@ -102,11 +148,11 @@ function pageAt(
 /** Shows the page with the form again, with what was typed and what is wrong with it. */
 async function formAgain(
   from: PageRequest,
-  path: string,
+  { path, then }: { path: string; then: string },
   { status, form, retryAfter }: CommentResult & { outcome: 'again' },
   fields: Fields,
 ): Promise<BlogResponse> {
-  const at = pageAt(from, path)
+  const at = pageAt(from, path, then)
   if (!at) return await notFound(from)
   const { page, inForce } = at
   const search = new URLSearchParams()

@@ -1,6 +1,6 @@
 /** What templates read as `form`: the comment form of a post, for one reader. */
 import { commentHtml } from '../../../core/comments/render.ts'
-import { commentRules, isWithinTime, type RulesInForce } from '../../../core/comments/rules.ts'
+import { commentRules, HONEYPOT, isWithinTime, type RulesInForce } from '../../../core/comments/rules.ts'
 import { NO_VALUES, type CommentErrors, type CommentValues } from '../../../core/comments/submission.ts'
 import type { SafeHtml } from '../../../core/content/html/safe-html.ts'
 import { NOTHING } from '../../../core/caching/dependence.ts'
@@ -11,9 +11,6 @@ import { formFacts, type FormPost } from '../../store/content/comments.ts'
 import type { BlogRequest } from '../request.ts'
 import { formToken } from './token.ts'
 import { visitorOf, writerHash } from './visitor.ts'
-
-/** The field that people do not see. Programs fill in what looks useful. */
-export const HONEYPOT = 'homepage'
 
 /** What a form is shown again with. */
 export interface FormState {

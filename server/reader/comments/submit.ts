@@ -1,23 +1,27 @@
 /** Adds, changes and deletes comments of readers, within the comment rules. */
 import { countLinks, commentHtml } from '../../../core/comments/render.ts'
-import { judge, type CommentReason } from '../../../core/comments/judge.ts'
-import type { RulesInForce } from '../../../core/comments/rules.ts'
+import {
+  judge,
+  type CommentReason,
+  type CommentSignals,
+  type Judgement,
+} from '../../../core/comments/judge.ts'
+import { HONEYPOT, type RulesInForce } from '../../../core/comments/rules.ts'
 import { readSubmission, type CommentErrors, type CommentValues } from '../../../core/comments/submission.ts'
 import { wordsOf } from '../../../core/comments/classifier.ts'
 import type { Say } from '../../../core/messages/say.ts'
 import type { CommentState } from '../../../core/shapes/content-kinds.ts'
 import { success, unknown } from '../../../core/shapes/outcome.ts'
-import type { ClockPort, CursorKeyPort, PoolPort, StorePort } from '../../publish/ports.ts'
+import type { ClockPort, CursorKeyPort, PoolPort, WritePort } from '../../publish/ports.ts'
 import { countRate, writerHistory } from '../../store/content/comments.ts'
 import { CommentEntity } from '../../store/entities/content.ts'
 import type { ScorePort } from './training.ts'
-import { HONEYPOT, isOpen, type FormState } from './form.ts'
+import { isOpen, type FormState } from './form.ts'
+import type { Fields, OnStep } from './submission-step.ts'
 import { readToken } from './token.ts'
 import { avatarOf, clientHash, writerHash, type Visitor } from './visitor.ts'
 
-export type CommentPorts = PoolPort & StorePort & ClockPort & CursorKeyPort & ScorePort
-
-export type Fields = Readonly<Record<string, string | undefined>>
+export type CommentPorts = PoolPort & WritePort & ClockPort & CursorKeyPort & ScorePort
 
 /** A form that was sent. */
 export interface Submission {
@@ -27,6 +31,7 @@ export interface Submission {
   say: Say
   visitor: Visitor
   client: string | null
+  onStep: OnStep
 }
 
 export type CommentResult =
@@ -44,8 +49,9 @@ type Refuse = (
 
 /** What is done with a form: the value of the button that was pressed. */
 export async function submit(ports: CommentPorts, submission: Submission): Promise<CommentResult> {
-  const { fields, rules, say } = submission
+  const { fields, rules, say, onStep } = submission
   const { values, errors } = readSubmission(fields, rules, say)
+  onStep({ step: 'values', typed: fields, values, errors })
   const parent = idOf(fields['parent'])
   const refuse: Refuse = (status, errors, { retryAfter, ...more } = {}) => ({
     outcome: 'again',
@@ -61,8 +67,9 @@ export async function submit(ports: CommentPorts, submission: Submission): Promi
     case 'delete':
       return await change(ports, submission, { values, errors, refuse })
   }
-  if (!isOpen(rules, found, ports.clock()))
-    return refuse(403, { ...errors, form: say('comments-closed-text') })
+  const open = isOpen(rules, found, ports.clock())
+  onStep({ step: 'open', isOpen: open })
+  if (!open) return refuse(403, { ...errors, form: say('comments-closed-text') })
   if (Object.keys(errors).length > 0) return refuse(422, errors)
   if (fields['do'] === 'preview')
     return {
@@ -99,13 +106,15 @@ async function add(
   submission: Submission,
   { values, parent, refuse }: { values: CommentValues; parent: number | null; refuse: Refuse },
 ): Promise<CommentResult> {
-  const { post, fields, rules, say, visitor, client } = submission
+  const { post, fields, rules, say, visitor, client, onStep } = submission
   const owner = { writer: visitor.writer, client }
   const token = readToken(ports, fields['token'] ?? '', owner, ports.clock())
+  onStep({ step: 'token', open: token?.open ?? null })
   if (!token) return refuse(422, { form: say('comment-form-unknown') })
   const { text, email, site } = values
   const name = values.name || say('comment-anonymous')
   const before = await sentBefore(ports, token.id)
+  onStep({ step: 'sent-before', comment: before?.id ?? null })
   const repeated = (known: SentComment): CommentResult =>
     known.postId === post.id && known.text === text
       ? { outcome: 'done', id: known.id, values }
@@ -114,24 +123,16 @@ async function add(
   const limited = await overRate(ports, submission)
   if (limited) return refuse(429, { form: limited.error }, { retryAfter: limited.retryAfter })
   const above = parent === null ? null : await parentOf(ports, post.id, parent, rules.depth)
+  if (parent !== null) onStep({ step: 'parent', asked: parent, placed: above })
   if (above === undefined) return refuse(422, { form: say('comment-parent-unknown') }, { parent: null })
 
-  const writer = writerHash(ports, visitor.writer)
-  const known = await writerHistory(ports.pool, { writer, text })
-  const score = ports.spamScore(wordsOf({ name, site, text }))
-  const { state, reasons } = judge(
-    {
-      name,
-      text,
-      site,
-      links: countLinks(text),
-      isHoneypotFilled: (fields[HONEYPOT] ?? '') !== '',
-      filledIn: token.open,
-      ...known,
-      score,
-    },
-    rules,
-  )
+  const { state, reasons, score } = await judged(ports, submission, {
+    name,
+    text,
+    site,
+    isHoneypotFilled: (fields[HONEYPOT] ?? '') !== '',
+    filledIn: token.open,
+  })
   const row = {
     postId: post.id,
     parentId: above,
@@ -143,18 +144,36 @@ async function add(
     reasons,
     score,
     filledIn: Math.min(token.open, 2_000_000_000),
-    writer,
+    writer: writerHash(ports, visitor.writer),
     client: clientHash(ports, client),
     avatar: avatarOf(ports, { name, email }),
     once: token.id,
     createdAt: ports.clock(),
   }
-  const id = await insert(ports, row)
+  const id = await insert(ports, row, onStep)
   if (id === 'no-post') return { outcome: 'no-post' }
+  if (id === 'no-parent') return refuse(422, { form: say('comment-parent-unknown') }, { parent: null })
   if (id !== undefined) return { outcome: 'done', id, values }
   // The same form was sent twice at the same time, and the other one was faster.
   const other = await sentBefore(ports, token.id)
   return other ? repeated(other) : refuse(422, { form: say('comment-form-unknown') })
+}
+
+/** Decides what becomes of a comment, from what is known of it and of its writer. */
+async function judged(
+  ports: CommentPorts,
+  { rules, visitor, onStep }: Submission,
+  comment: Pick<CommentSignals, 'name' | 'site' | 'text' | 'isHoneypotFilled' | 'filledIn'>,
+): Promise<Judgement & { score: number | null }> {
+  const { text } = comment
+  const history = await writerHistory(ports.pool, { writer: writerHash(ports, visitor.writer), text })
+  onStep({ step: 'history', ...history })
+  const words = wordsOf(comment)
+  const score = ports.spamScore(words)
+  onStep({ step: 'score', score, words })
+  const judgement = judge({ ...comment, ...history, links: countLinks(text), score }, rules)
+  onStep({ step: 'decision', ...judgement })
+  return { ...judgement, score }
 }
 
 type NewComment = Pick<
@@ -164,7 +183,11 @@ type NewComment = Pick<
   Pick<CommentEntity, 'writer' | 'client' | 'avatar' | 'once' | 'createdAt'>
 
 /** Inserts a comment. @returns its id; undefined if the form has already added one */
-async function insert({ store }: CommentPorts, row: NewComment): Promise<number | undefined | 'no-post'> {
+async function insert(
+  { store }: CommentPorts,
+  row: NewComment,
+  onStep: OnStep,
+): Promise<number | undefined | 'no-post' | 'no-parent'> {
   const written = await store.write(
     async (unit) => {
       const inserted = await unit.manager
@@ -177,10 +200,14 @@ async function insert({ store }: CommentPorts, row: NewComment): Promise<number 
         .execute()
       return success((inserted.raw as { id: number }[])[0]?.id)
     },
-    // The post or the parent was deleted a moment ago.
-    () => unknown({ file: 'comments', code: 'row-unknown', message: 'The post is no longer there.' }),
+    // The post, or the comment above, was deleted a moment ago.
+    (constraint) => unknown({ file: 'comments', code: constraint, message: 'It is no longer there.' }),
   )
-  return written.ok ? written.value : 'no-post'
+  if (written.ok) {
+    onStep({ step: 'written', comment: written.value ?? null, dropped: written.purged })
+    return written.value
+  }
+  return written.problems[0]?.code === 'comment_post_fk' ? 'no-post' : 'no-parent'
 }
 
 interface SentComment {
@@ -201,19 +228,21 @@ async function sentBefore({ pool }: CommentPorts, once: string): Promise<SentCom
 /** Counts the attempt. @returns why it is refused, if there are too many */
 async function overRate(
   ports: CommentPorts,
-  { post, rules: { rate }, say, client, visitor }: Submission,
+  { post, rules: { rate }, say, client, visitor, onStep }: Submission,
 ): Promise<{ error: string; retryAfter: number } | undefined> {
   if (rate.within === 0) return undefined
   const limits = [
     [
+      'address',
       `client ${clientHash(ports, client) ?? writerHash(ports, visitor.writer)}`,
       rate.perAddress,
       'comment-too-many',
     ],
-    [`post ${post.id}`, rate.perPost, 'comment-too-many-on-post'],
+    ['post', `post ${post.id}`, rate.perPost, 'comment-too-many-on-post'],
   ] as const
-  for (const [key, most, error] of limits) {
+  for (const [per, key, most, error] of limits) {
     const { count, secondsLeft } = await countRate(ports.pool, key, rate.within)
+    onStep({ step: 'rate', per, count, allowed: most, within: rate.within })
     if (count > most)
       return { error: say(error, { minutes: Math.ceil(secondsLeft / 60) }), retryAfter: secondsLeft }
   }
@@ -245,12 +274,14 @@ async function parentOf(
 /** Changes or deletes a comment of the same browser, as long as the rules allow it. */
 async function change(
   ports: CommentPorts,
-  { post, fields, rules, say, visitor, client }: Submission,
+  submission: Submission,
   { values, errors, refuse }: { values: CommentValues; errors: CommentErrors; refuse: Refuse },
 ): Promise<CommentResult> {
+  const { post, fields, say, visitor, client, rules, onStep } = submission
   const id = idOf(fields['comment'])
   const since = new Date(ports.clock().getTime() - rules.editableFor)
   const own = id === null || visitor.isNew ? undefined : await ownComment(ports, post.id, id, visitor, since)
+  onStep({ step: 'own', comment: own?.id ?? null })
   if (!own) return refuse(422, { form: say('comment-not-editable') })
   const editing = { editing: own.id, parent: own.parentId }
   if (fields['do'] === 'edit')
@@ -264,39 +295,28 @@ async function change(
       },
     }
   const token = readToken(ports, fields['token'] ?? '', { writer: visitor.writer, client }, ports.clock())
+  onStep({ step: 'token', open: token?.open ?? null })
   if (!token) return refuse(422, { form: say('comment-form-unknown') }, editing)
   if (fields['do'] === 'delete') {
-    await update(ports, own.id, { state: 'deleted' })
+    await update(ports, own.id, { state: 'deleted' }, onStep)
     return { outcome: 'deleted' }
   }
   // Only the text can be changed.
   if (errors.text !== undefined) return refuse(422, { text: errors.text }, editing)
   if (values.text === own.text) return { outcome: 'done', id: own.id }
-  const limited = await overRate(ports, { post, fields, rules, say, visitor, client })
+  const limited = await overRate(ports, submission)
   if (limited) return refuse(429, { form: limited.error }, { ...editing, retryAfter: limited.retryAfter })
   // What the comment has become is judged as if it were new. It is not shown sooner because of a change.
-  const history = await writerHistory(ports.pool, {
-    writer: writerHash(ports, visitor.writer),
+  const { state, reasons, score } = await judged(ports, submission, {
+    name: own.name,
+    site: own.site,
     text: values.text,
+    isHoneypotFilled: false,
+    filledIn: null,
   })
-  const score = ports.spamScore(wordsOf({ ...own, text: values.text }))
-  const { state, reasons } = judge(
-    {
-      ...own,
-      text: values.text,
-      links: countLinks(values.text),
-      isHoneypotFilled: false,
-      filledIn: null,
-      ...history,
-      score,
-    },
-    rules,
-  )
-  await update(ports, own.id, {
-    text: values.text,
-    score,
-    ...(own.state === 'shown' && state === 'shown' ? {} : { state: worse(own.state, state), reasons }),
-  })
+  const becomes =
+    own.state === 'shown' && state === 'shown' ? {} : { state: worse(own.state, state), reasons }
+  await update(ports, own.id, { text: values.text, score, ...becomes }, onStep)
   return { outcome: 'done', id: own.id }
 }
 
@@ -310,7 +330,7 @@ async function ownComment(
   visitor: Visitor,
   since: Date,
 ): Promise<CommentEntity | undefined> {
-  const found = await store.database
+  const found = await store.manager
     .getRepository(CommentEntity)
     .findOneBy({ id, postId, writer: writerHash({ cursorKey }, visitor.writer) })
   return found && found.state !== 'deleted' && found.createdAt > since ? found : undefined
@@ -320,6 +340,7 @@ async function update(
   { store }: CommentPorts,
   id: number,
   values: { text?: string; state?: CommentState; reasons?: CommentReason[]; score?: number | null },
+  onStep: OnStep,
 ): Promise<void> {
   const written = await store.write(async ({ manager }) => {
     await manager
@@ -331,4 +352,5 @@ async function update(
     return success(null)
   })
   if (!written.ok) throw new Error(written.problems[0]?.message)
+  onStep({ step: 'written', comment: id, dropped: written.purged })
 }

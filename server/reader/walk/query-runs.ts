@@ -7,7 +7,8 @@ import { queryPath, templatePath } from '../../../core/shapes/documents.ts'
 import type { PageReads } from '../../../core/templates/reads.ts'
 import type { WalkPlace, WalkQuery } from '../../../contract/walk-record.ts'
 import { NAVIGATION, type SiteQuery } from '../../publish/site.ts'
-import type { QueryFailure, Row, StatementRun } from '../../store/statements/run-query.ts'
+import type { QueryFailure, Row } from '../../store/statements/run-query.ts'
+import type { StatementRun } from '../../store/statement-reports.ts'
 import type { PageSummary, QueryRun } from '../tracer.ts'
 
 /** @param isLate whether it ran only after rendering had started */
@@ -125,7 +126,10 @@ const NO_RESULT = {
   read: [],
 }
 
-const plainStatement = (run: StatementRun): StatementRun => ({ ...run, values: run.values.map(plainValue) })
+export const plainStatement = (run: StatementRun): StatementRun => ({
+  ...run,
+  values: run.values.map(plainValue),
+})
 
 const plainValue = (value: unknown): unknown => (value instanceof Date ? value.toISOString() : value)
 

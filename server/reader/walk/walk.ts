@@ -6,11 +6,14 @@ import type { Take } from '../../../core/queries/meaning.ts'
 import type { WalkQuery, WalkRecord } from '../../../contract/walk-record.ts'
 import type { Site, SiteQuery } from '../../publish/site.ts'
 import type { QueryFailure, QueryResult } from '../../store/statements/run-query.ts'
+import type { PoolPort, WritePort } from '../../publish/ports.ts'
+import type { SubmissionStep } from '../comments/submission-step.ts'
 import type { BlogRequest } from '../request.ts'
 import type { BlogResponse } from '../responses.ts'
 import type { PageParameter, PageSummary, QueryRun, Tracer } from '../tracer.ts'
 import { explainFailure, failureAt } from './failures.ts'
 import { failedQuery, finishedQueries, queryRun } from './query-runs.ts'
+import { SubmissionRecorder } from './submission-recorder.ts'
 import { TemplateRecorder } from './template-recorder.ts'
 
 /** A query that returned no rows. `why-empty.ts` finds out why after the request is answered. */
@@ -26,6 +29,7 @@ export class Walk implements Tracer {
   readonly emptyRuns: EmptyRun[] = []
   #templates = new TemplateRecorder()
   #isLate = false
+  readonly submissions = new SubmissionRecorder()
 
   constructor(request: BlogRequest, at: Date, version: string) {
     this.record = {
@@ -50,6 +54,7 @@ export class Walk implements Tracer {
       queries: { runs: [], milliseconds: 0 },
       templates: { page: null, tree: [], rounds: 0, milliseconds: 0 },
       fragments: [],
+      submission: null,
       response: { status: 0, headers: {}, bytes: 0, body: '', milliseconds: 0 },
       failure: null,
       version,
@@ -164,6 +169,14 @@ export class Walk implements Tracer {
     this.record.templates.milliseconds += milliseconds
   }
 
+  observe(used: PoolPort & WritePort): PoolPort & WritePort {
+    return this.submissions.observe(used)
+  }
+
+  submission(step: SubmissionStep): void {
+    this.submissions.add(step)
+  }
+
   failed(error: unknown): void {
     this.record.failure = explainFailure(error)
   }
@@ -176,6 +189,7 @@ export class Walk implements Tracer {
       body,
       bytes: Buffer.byteLength(body),
     }
+    if (!this.submissions.isEmpty) this.record.submission = this.submissions.record(status)
     this.record.fragments = fragments.map((one) => ({ ...one }))
     this.record.milliseconds = milliseconds
   }

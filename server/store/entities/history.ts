@@ -132,3 +132,16 @@ export class FormerImageEntity {
   @Column({ type: 'bytea' }) bytes: Buffer
   @Column({ type: 'timestamptz', default: () => 'now()' }) at: Date
 }
+
+/** A browser that is signed in to the workbench. A row does not reveal what signs in. */
+@Entity({ name: 'workbench_session' })
+export class WorkbenchSessionEntity {
+  /** A hash of the cookie. */
+  @PrimaryColumn({ type: 'text', primaryKeyConstraintName: 'workbench_session_pk' }) id: string
+  /** A hash of the secret that the workbench's own script sends. */
+  @Column({ type: 'text' }) secret: string
+  /** The start of `User-Agent`. */
+  @Column({ type: 'text' }) browser: string
+  @Column({ type: 'timestamptz', name: 'created_at', default: () => 'now()' }) createdAt: Date
+  @Column({ type: 'timestamptz', name: 'seen_at', default: () => 'now()' }) seenAt: Date
+}

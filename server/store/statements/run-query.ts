@@ -1,4 +1,5 @@
 /** Runs compiled queries: binds values, turns raw rows into the rows that templates see, and derives their dependences. */
+import type { StatementRun } from '../statement-reports.ts'
 import type { Queryable } from '../connection.ts'
 import { createHash } from 'node:crypto'
 import type { Dependence } from '../../../core/caching/dependence.ts'
@@ -17,14 +18,6 @@ type CursorValues = Cursor['values']
 
 export type Row = Record<string, unknown>
 type RawRow = Record<string, unknown>
-
-/** The run of one statement, for the walk. */
-export interface StatementRun {
-  sql: string
-  values: unknown[]
-  rows: number
-  milliseconds: number
-}
 
 export interface QueryResult {
   rows: Row[]

@@ -284,7 +284,7 @@ describe('a writer', () => {
     }
     const html = await page('moth')
     expect(html).toContain('A reply')
-    expect(html).toContain('Deleted at the request of the writer')
+    expect(html).toContain('Removed at the writer’s request')
   })
 })
 

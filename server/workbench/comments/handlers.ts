@@ -33,7 +33,7 @@ import { withPurged, type HandlersOf } from '../http/handlers-of.ts'
 
 /** The characters of a text that the list shows. */
 const START = 300
-/** Comments of one answer. */
+/** Comments of one answer, unless more are requested. */
 const LIST = 50
 
 const SETTINGS = 'blog.yaml'
@@ -42,21 +42,22 @@ const commentUnknown = (id: number) =>
   unknown({ file: 'comments', ...ROW_PROBLEMS['row-unknown']('comment', String(id)) })
 
 export const commentHandlers = (blog: Blog): HandlersOf<typeof commentOperations> => ({
-  'GET /api/comments': async ({ query: { state, search, post, writer, before } }) => {
+  'GET /api/comments': async ({ query: { state, search, post, writer, before, size } }) => {
     const { manager } = blog.database
-    await blog.training.learned()
+    const limit = Number(size ?? LIST)
+    await blog.training.ready()
     const client = isIP(search?.trim() ?? '') > 0 ? clientHash(blog, search?.trim() ?? null) : null
     const filter = { search, client, post, writer: writer === undefined ? undefined : Number(writer) }
     const [found, counts] = await Promise.all([
       listComments(
         manager,
         { ...filter, state },
-        { before: before === undefined ? undefined : Number(before), limit: LIST + 1 },
+        { before: before === undefined ? undefined : Number(before), limit: limit + 1 },
       ),
       countComments(manager, filter),
     ])
     return success({
-      comments: found.slice(0, LIST).map(({ slug, title, at, text, site, ...one }) => ({
+      comments: found.slice(0, limit).map(({ slug, title, at, text, site, ...one }) => ({
         ...one,
         text: text.slice(0, START),
         // Comments that were not sent through the form have none.
@@ -67,7 +68,7 @@ export const commentHandlers = (blog: Blog): HandlersOf<typeof commentOperations
         post: { slug, title },
       })),
       counts,
-      isMore: found.length > LIST,
+      isMore: found.length > limit,
     })
   },
   'GET /api/comments/waiting': async () => {
@@ -135,7 +136,7 @@ const done = (written: Awaited<ReturnType<typeof write<{ changed: number }>>>) =
 
 async function readComment(blog: Blog, id: number): Promise<Outcome<CommentDetail>> {
   const { manager } = blog.database
-  await blog.training.learned()
+  await blog.training.ready()
   const row = await manager.findOne(CommentEntity, {
     where: { id },
     relations: { post: { author: true }, parent: true },

@@ -16,6 +16,7 @@ import { previewAt } from '../../probes/preview.ts'
 import { rehearse } from '../../probes/rehearse.ts'
 import { addressFor } from '../../reader/addresses/slug-address.ts'
 import type { AnswerPorts } from '../../reader/answer.ts'
+import type { StorePort } from '../../publish/ports.ts'
 import type { UncachedPort } from '../../reader/ports.ts'
 import { formerSlugsOf } from '../../store/content/slugs.ts'
 import { postState } from '../../store/content/posts.ts'
@@ -25,7 +26,7 @@ import { mapValue, withPurged, type HandlersOf } from '../http/handlers-of.ts'
 import { MOST_FILES, MOST_MEGABYTES, StagedImport, StagedImports } from './staged-imports.ts'
 import type { TermKind } from '../../../core/shapes/content-kinds.ts'
 
-type Ports = AnswerPorts & UncachedPort
+type Ports = AnswerPorts & UncachedPort & StorePort
 
 export const postHandlers = (
   blog: Ports,

@@ -40,6 +40,13 @@ export const REQUEST_PROBLEMS = catalogue({
     message: 'The key is wrong.',
     hint: 'It was printed when Esquina started.',
   })),
+  'sign-in-too-often': wording(
+    (seconds: number) => ({
+      message: 'There were too many wrong keys.',
+      hint: `Try again in ${seconds} seconds. The right key is accepted at any time.`,
+    }),
+    30,
+  ),
   'database-unavailable': wording(() => ({
     message: 'The database does not respond.',
     hint: 'Check that PostgreSQL is running. The workbench reconnects automatically.',

@@ -1,4 +1,6 @@
 /** Handlers of the Routes area. */
+import { commentable } from '../../../core/blog/comments-start.ts'
+import { commentParts } from './comment-parts.ts'
 import { startingPoint } from '../../../core/blog/starting-points.ts'
 import { describeQuery } from '../../../core/queries/explaining/describe.ts'
 import { queriesOf } from '../../../core/shapes/route-data.ts'
@@ -39,7 +41,7 @@ const NEAREST_SHOWN = 50
 /** The maximum number of addresses in the list of 404s. */
 const NOT_FOUND_LIMIT = 500
 
-export function routeHandlers(blog: Ports): HandlersOf<typeof routeOperations> {
+export function routeHandlers(blog: Ports, shipped: string): HandlersOf<typeof routeOperations> {
   return {
     'GET /api/routes': async () =>
       success(await Promise.all(blog.site.definition.routes.map((one) => summary(blog, one)))),
@@ -84,9 +86,15 @@ export function routeHandlers(blog: Ports): HandlersOf<typeof routeOperations> {
       await blog.notFound.delete(query.path)
       return success({ deleted: true })
     },
+    'GET /api/routes/commentable': async () =>
+      success(commentable(blog.site.definition.routes, await loadDocuments(blog.database))),
     'POST /api/routes/draft': async ({ body }) => {
       const documents = await loadDocuments(blog.database)
-      const drafted = startingPoint(body, { documents, routes: blog.site.definition.routes })
+      const drafted = startingPoint(body, {
+        documents,
+        routes: blog.site.definition.routes,
+        parts: await commentParts(shipped),
+      })
       return mapValue(drafted, ({ route, changes }) => ({
         steps: changes.map(({ document, text }) => ({
           do: 'save-document' as const,

@@ -1,4 +1,7 @@
 // The Routes area over the API: addresses, tests of addresses, slugs and drafts of routes.
+import { blank } from '../../../core/testing/demo.ts'
+import { COMMENT_RULES, runRulesOf } from '../../testing/checks.ts'
+import { saveTexts } from '../../testing/edits.ts'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { loadDocuments } from '../../publish/documents.ts'
 import { testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
@@ -219,4 +222,29 @@ describe('drafts of routes', () => {
       code: 'starting-point-document-taken',
     })
   })
+})
+
+it('comments on a post: a new blog with the draft accepts, holds back and shows comments, without a finding', async () => {
+  const fresh = await testWorkbench()
+  try {
+    const documents = await loadDocuments(fresh.database)
+    const removed = Object.fromEntries([...documents.keys()].map((one) => [one, null]))
+    const saved = await saveTexts(fresh.blog, { ...removed, ...Object.fromEntries(blank) })
+    expect(saved.ok ? [] : saved.problems).toEqual([])
+    const at = async (kind: string, name: string, path: string) => {
+      const { answer } = await fresh.api<RouteDraft>('POST', '/api/routes/draft', { kind, name, path })
+      const applied = await fresh.api('POST', '/api/changes', { steps: answer.steps })
+      expect(applied.status, JSON.stringify(applied.answer)).toBe(200)
+    }
+    await at('single', 'story', '/story')
+    expect((await fresh.api<string[]>('GET', '/api/routes/commentable')).answer).toEqual(['/story/:slug'])
+    await at('comments', 'say', '/story/:slug')
+    expect((await fresh.api<string[]>('GET', '/api/routes/commentable')).answer).toEqual([])
+    expect((await fresh.read('/story/moth')).text).toContain('Add a comment')
+    const { findings, proven } = await runRulesOf(fresh.blog, COMMENT_RULES)
+    expect(findings).toEqual([])
+    expect(proven).toHaveLength(COMMENT_RULES.length)
+  } finally {
+    await fresh.close()
+  }
 })

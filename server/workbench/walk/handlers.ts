@@ -5,8 +5,9 @@ import type { WalkRecord } from '../../../contract/walk-record.ts'
 import { success, unknown } from '../../../core/shapes/outcome.ts'
 import { walkedRuns } from '../../probes/walked-runs.ts'
 import { explainEmptyResults } from '../../probes/why-empty.ts'
-import { answer, type AnswerPorts } from '../../reader/answer.ts'
-import type { TrafficPort, UncachedPort } from '../../reader/ports.ts'
+import { walkSubmission } from '../../probes/walk-submission.ts'
+import { answer } from '../../reader/answer.ts'
+import type { Blog } from '../../reader/blog.ts'
 import { internalRequest } from '../../reader/request.ts'
 import { Walk } from '../../reader/walk/walk.ts'
 import type { HandlersOf } from '../http/handlers-of.ts'
@@ -14,10 +15,14 @@ import { WORKBENCH_PROBLEMS } from '../problems.ts'
 import { explainStatements } from '../queries/explain-statements.ts'
 import { suggestions } from './suggestions.ts'
 
-type Ports = AnswerPorts & UncachedPort & TrafficPort
-
-export const walkHandlers = (blog: Ports): HandlersOf<typeof walkOperations> => ({
+export const walkHandlers = (blog: Blog): HandlersOf<typeof walkOperations> => ({
   'GET /api/walk': async ({ query }) => success(await walk(blog, query)),
+  'POST /api/walk/submission': async ({ body }) => {
+    const walk = await walkSubmission(blog, body)
+    return walk
+      ? success(walk)
+      : unknown({ file: body.path, ...WORKBENCH_PROBLEMS['walk-no-form'](body.path) })
+  },
   'GET /api/walk/plan': async ({ query: { path, as, accepts, data } }) => {
     const run = (await walkedRuns(blog, path, as, accepts)).find((one) => one.data === data)
     if (!run || run.statements.length === 0)
@@ -36,7 +41,7 @@ export const walkHandlers = (blog: Ports): HandlersOf<typeof walkOperations> => 
 })
 
 async function walk(
-  blog: Ports,
+  blog: Blog,
   { path, as = 'reader', accepts = 'html', kept = 'true', method = 'GET' }: QueryOf<'GET /api/walk'>,
 ): Promise<WalkRecord> {
   const target = path.startsWith('/') ? path : `/${path}`

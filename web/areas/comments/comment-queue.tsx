@@ -1,9 +1,10 @@
 /** The list of comments of a state, with search and selection. */
-import { Button, Checkbox, Input, Select } from 'antd'
-import { useEffect, useRef, useState } from 'react'
+import { Button, Checkbox, Select } from 'antd'
+import { useState } from 'react'
 import { ageInWords } from '../../../core/content/age.ts'
 import type { CommentCounts, CommentItem } from '../../../contract/comments.ts'
 import { useRead } from '../../api/queries.ts'
+import { SearchField } from '../../shared/search/search-field.tsx'
 import { Chip, type Tone } from '../../shared/marks/marks.tsx'
 import { formatDateTime } from '../../shared/words/format.ts'
 import { words } from './words.ts'
@@ -25,11 +26,14 @@ interface Props {
   select(selected: ReadonlySet<number>): void
   isLoading: boolean
   error: string | null
+  /** Shows more; undefined if all are shown, or as many as a list can have. */
   more: (() => void) | undefined
+  isCut: boolean
 }
 
 export function CommentQueue(props: Props) {
-  const { state, filter, change, comments, counts, open, selected, select, isLoading, error, more } = props
+  const { state, filter, change, comments, counts, open, selected, select, isLoading, error, more, isCut } =
+    props
   const isFiltered = Object.values(filter).some((one) => one !== '')
   return (
     <section className="pane queue" aria-label={words.list}>
@@ -51,7 +55,9 @@ export function CommentQueue(props: Props) {
         </button>
       </nav>
       <div className="looking">
-        <Search
+        <SearchField
+          label={words.search}
+          help={words.searchHelp}
           value={filter.search ?? ''}
           change={(search) => change({ search: search || null, comment: null })}
         />
@@ -116,6 +122,7 @@ export function CommentQueue(props: Props) {
             )}
           </li>
         ) : null}
+        {isCut ? <li className="quiet small">{words.cut(comments.length)}</li> : null}
         {more ? (
           <li className="more">
             <Button size="small" onClick={more}>
@@ -184,37 +191,6 @@ function Marks({ comment }: { comment: CommentItem }) {
         </Chip>
       ))}
     </span>
-  )
-}
-
-/** Searches once typing pauses. */
-function Search({ value, change }: { value: string; change(value: string): void }) {
-  const [typed, setTyped] = useState(value)
-  const [known, setKnown] = useState(value)
-  if (known !== value) {
-    setKnown(value)
-    setTyped(value)
-  }
-  const tell = useRef(change)
-  useEffect(() => {
-    tell.current = change
-  })
-  useEffect(() => {
-    if (typed === value) return
-    const timer = setTimeout(() => tell.current(typed), 200)
-    return () => clearTimeout(timer)
-  }, [typed, value])
-  return (
-    <Input
-      type="search"
-      size="small"
-      aria-label={words.search}
-      title={words.searchHelp}
-      placeholder={words.search}
-      value={typed}
-      allowClear
-      onChange={(event) => setTyped(event.target.value)}
-    />
   )
 }
 

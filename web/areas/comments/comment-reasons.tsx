@@ -2,6 +2,7 @@
 import { App, Button } from 'antd'
 import type { CommentDetail } from '../../../contract/comments.ts'
 import { commentRules } from '../../../core/comments/rules.ts'
+import { WordWeights } from '../../shared/marks/word-weights.tsx'
 import { useRead } from '../../api/queries.ts'
 import { ruleSentences } from './rules-words.ts'
 import { formatDateTime } from '../../shared/words/format.ts'
@@ -164,29 +165,13 @@ function Score({
   score: number | null
 }) {
   if (score === null) return <p className="muted">{words.noScore}</p>
-  const most = Math.max(...learned.weights.map((one) => Math.abs(one.weight)), 1)
   return (
     <>
       <p>
         <b>{words.score(score)}</b>
         {words.scoreOf(learned.decisions)}
       </p>
-      <table className="weights" aria-label={words.weights}>
-        <tbody>
-          {learned.weights.map(({ word, weight }) => (
-            <tr key={word}>
-              <th scope="row">{word.replace(/^(link|name):/, '')}</th>
-              <td className="bar">
-                <i
-                  className={weight > 0 ? 'spam' : 'fine'}
-                  style={{ width: `${(Math.abs(weight) / most) * 100}%` }}
-                />
-              </td>
-              <td>{`${weight > 0 ? '+' : '−'}${Math.abs(weight).toFixed(1)}`}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <WordWeights weights={learned.weights} label={words.weights} />
     </>
   )
 }

@@ -1,6 +1,6 @@
 /** The page of the post as readers would see it with the comment, and what can be done with the comment. */
 import { Button, Input } from 'antd'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useRef, useState, type ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { CommentDetail } from '../../../contract/comments.ts'
 import { useRead } from '../../api/queries.ts'
@@ -28,7 +28,7 @@ interface Props {
 }
 
 export function ThreadPage({ comment, moderation, isCurrent, work, setWork, act }: Props) {
-  const { id, state, version } = comment
+  const { id, state } = comment
   const session = useSession()
   const page = useRead(
     'GET /api/comment/page',
@@ -53,11 +53,13 @@ export function ThreadPage({ comment, moderation, isCurrent, work, setWork, act 
           </Link>
         )}
         <span className="muted">
-          {path === null
-            ? words.noRoute
-            : state === 'shown' && !comment.isHidden
-              ? words.asShown
-              : words.ifShown}
+          {page.data === undefined
+            ? shared.loading
+            : path === null
+              ? words.noRoute
+              : state === 'shown' && !comment.isHidden
+                ? words.asShown
+                : words.ifShown}
         </span>
       </header>
       {page.error ? (
@@ -77,16 +79,11 @@ export function ThreadPage({ comment, moderation, isCurrent, work, setWork, act 
       {work === 'reply' ? (
         <Reply key={id} comment={comment} moderation={moderation} close={() => setWork(null)} />
       ) : work === 'edit' ? (
-        <Edit
-          key={`${id} ${version}`}
-          comment={comment}
-          moderation={moderation}
-          close={() => setWork(null)}
-        />
+        <Edit key={id} comment={comment} moderation={moderation} close={() => setWork(null)} />
       ) : (
         <footer className="actions">
           {actions.map((one) =>
-            one.state === state || (one.state === 'waiting' && state === 'waiting') ? null : (
+            one.state === state ? null : (
               <Button
                 key={one.state}
                 type={one.state === 'shown' ? 'primary' : 'default'}
@@ -116,23 +113,83 @@ interface WorkProps {
   close(): void
 }
 
-/** Focuses the field in which one writes. */
-function useFirstFocus() {
+function Reply({ comment, moderation, close }: WorkProps) {
+  const [text, setText] = useState('')
+  return (
+    <WorkForm
+      label={comment.state === 'shown' ? words.send : words.sendAndShow}
+      isReady={text.trim() !== ''}
+      work={() => moderation.reply(comment.id, text)}
+      close={close}
+    >
+      <label htmlFor="work-text">{words.replyTo(comment.name, comment.post.author ?? words.byAuthor)}</label>
+      <Input.TextArea
+        id="work-text"
+        rows={4}
+        maxLength={LONGEST_TEXT}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+      />
+    </WorkForm>
+  )
+}
+
+function Edit({ comment, moderation, close }: WorkProps) {
+  const [parts, setParts] = useState({ name: comment.name, text: comment.text })
+  // What somebody else changes in the meantime is a conflict, and what is typed here stays.
+  const [version] = useState(comment.version)
+  return (
+    <WorkForm
+      label={words.save}
+      isReady={parts.name.trim() !== '' && parts.text.trim() !== ''}
+      work={() => moderation.edit({ id: comment.id, version }, parts)}
+      close={close}
+    >
+      <label htmlFor="work-name">{words.name}</label>
+      <Input
+        id="work-name"
+        maxLength={LONGEST_NAME}
+        value={parts.name}
+        onChange={(event) => setParts({ ...parts, name: event.target.value })}
+      />
+      <label htmlFor="work-text">{words.text}</label>
+      <Input.TextArea
+        id="work-text"
+        rows={5}
+        maxLength={LONGEST_TEXT}
+        value={parts.text}
+        onChange={(event) => setParts({ ...parts, text: event.target.value })}
+      />
+    </WorkForm>
+  )
+}
+
+/** As long as the API allows, in characters. */
+const LONGEST_NAME = 200
+const LONGEST_TEXT = 20_000
+
+interface WorkFormProps {
+  /** Of the button that does the work. */
+  label: string
+  isReady: boolean
+  /** @returns whether it was done */
+  work(): Promise<boolean>
+  close(): void
+  children: ReactNode
+}
+
+/** A form below the page. Ctrl Enter sends it, Escape closes it. */
+function WorkForm({ label, isReady, work, close, children }: WorkFormProps) {
   const form = useRef<HTMLFormElement>(null)
+  const [isWorking, setWorking] = useState(false)
   useEffect(() => {
     focusLater(() => form.current?.querySelector<HTMLElement>('textarea'))
   }, [])
-  return form
-}
-
-function Reply({ comment, moderation, close }: WorkProps) {
-  const [text, setText] = useState('')
-  const [isSending, setSending] = useState(false)
-  const form = useFirstFocus()
   const send = async () => {
-    setSending(true)
-    const isDone = await moderation.reply(comment.id, text)
-    setSending(false)
+    if (!isReady || isWorking) return
+    setWorking(true)
+    const isDone = await work()
+    setWorking(false)
     if (isDone) close()
   }
   return (
@@ -143,71 +200,15 @@ function Reply({ comment, moderation, close }: WorkProps) {
         event.preventDefault()
         void send()
       }}
-      onKeyDown={(event) => event.key === 'Escape' && close()}
-    >
-      <label htmlFor="reply-text">{words.replyTo(comment.name, comment.post.author ?? words.byAuthor)}</label>
-      <Input.TextArea
-        id="reply-text"
-        rows={4}
-        maxLength={20_000}
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-        onKeyDown={(event) => (event.ctrlKey || event.metaKey) && event.key === 'Enter' && void send()}
-      />
-      <div>
-        <Button type="primary" htmlType="submit" loading={isSending} disabled={text.trim() === ''}>
-          {comment.state === 'shown' ? words.send : words.sendAndShow}
-        </Button>
-        <Button onClick={close}>{shared.cancel}</Button>
-      </div>
-    </form>
-  )
-}
-
-function Edit({ comment, moderation, close }: WorkProps) {
-  const [parts, setParts] = useState({ name: comment.name, text: comment.text })
-  const [isSaving, setSaving] = useState(false)
-  const form = useFirstFocus()
-  const save = async () => {
-    setSaving(true)
-    const isDone = await moderation.edit(comment, parts)
-    setSaving(false)
-    if (isDone) close()
-  }
-  return (
-    <form
-      ref={form}
-      className="working"
-      onSubmit={(event) => {
-        event.preventDefault()
-        void save()
+      onKeyDown={(event) => {
+        if (event.key === 'Escape') close()
+        if ((event.ctrlKey || event.metaKey) && event.key === 'Enter') void send()
       }}
-      onKeyDown={(event) => event.key === 'Escape' && close()}
     >
-      <label htmlFor="edit-name">{words.name}</label>
-      <Input
-        id="edit-name"
-        maxLength={200}
-        value={parts.name}
-        onChange={(event) => setParts({ ...parts, name: event.target.value })}
-      />
-      <label htmlFor="edit-text">{words.text}</label>
-      <Input.TextArea
-        id="edit-text"
-        rows={5}
-        maxLength={20_000}
-        value={parts.text}
-        onChange={(event) => setParts({ ...parts, text: event.target.value })}
-        onKeyDown={(event) => (event.ctrlKey || event.metaKey) && event.key === 'Enter' && void save()}
-      />
+      {children}
       <div>
-        <Button
-          type="primary"
-          htmlType="submit"
-          loading={isSaving}
-          disabled={parts.name.trim() === '' || parts.text.trim() === ''}
-        >
-          {words.save}
+        <Button type="primary" htmlType="submit" loading={isWorking} disabled={!isReady}>
+          {label}
         </Button>
         <Button onClick={close}>{shared.cancel}</Button>
       </div>

@@ -1,5 +1,5 @@
 /** The actions of moderation: each is reported with a notice that undoes it. */
-import { useCallback } from 'react'
+import { create } from 'zustand'
 import type { CommentCounts } from '../../../contract/comments.ts'
 import type { DroppedCopy } from '../../../contract/fields.ts'
 import { useWrite } from '../../api/queries.ts'
@@ -18,30 +18,35 @@ export interface Moderation {
   reply(comment: number, text: string): Promise<boolean>
   edit(comment: CommentRef, parts: { name: string; text: string }): Promise<boolean>
   erase(comment: number): Promise<boolean>
-  /** Undoes the latest action of this screen. */
+  /** Undoes the latest action. */
   undo(): Promise<void>
 }
 
-/** The latest step of this screen, which Ctrl Z undoes. */
-let latest: string | null = null
+/** The step that Ctrl Z undoes: of the latest action, also after another area was open. */
+const useLatest = create<{ step: string | null; note(step: string | null): void }>((set) => ({
+  step: null,
+  note: (step) => set({ step }),
+}))
+
+interface Done {
+  step?: string | null
+  purged: readonly DroppedCopy[]
+}
 
 export function useModeration(): Moderation {
   const write = useWrite()
   const notices = useNotices()
-  const undoStep = useCallback(
-    async (step: string) => {
-      await write('POST /api/step/undo', { body: { id: step } })
-      if (latest === step) latest = null
-    },
-    [write],
-  )
-  const attempt = async (
-    work: () => Promise<{ step?: string | null; purged: readonly DroppedCopy[]; said: string }>,
-  ): Promise<boolean> => {
+  const { step: latest, note } = useLatest()
+  const undoStep = async (step: string) => {
+    await write('POST /api/step/undo', { body: { id: step } })
+    note(null)
+  }
+  const attempt = async <T extends Done>(work: Promise<T>, said: (done: T) => string): Promise<boolean> => {
     try {
-      const { step = null, purged, said } = await work()
-      latest = step
-      notices.done(said, step === null ? undefined : () => undoStep(step), { purged })
+      const done = await work
+      const { step = null, purged } = done
+      note(step)
+      notices.done(said(done), step === null ? undefined : () => undoStep(step), { purged })
       return true
     } catch (error) {
       notices.failed(error)
@@ -50,33 +55,25 @@ export function useModeration(): Moderation {
   }
   return {
     setState: (comments, state) =>
-      attempt(async () => ({
-        ...(await write('POST /api/comments/moderate', {
+      attempt(
+        write('POST /api/comments/moderate', {
           body: { comments: comments.map(({ id, version }) => ({ id, version })), state },
-        })),
-        said: words.done[state](comments.length),
-      })),
+        }),
+        () => words.done[state](comments.length),
+      ),
     reply: (comment, text) =>
-      attempt(async () => ({
-        ...(await write('POST /api/comments/reply', { body: { comment, text } })),
-        said: words.replied,
-      })),
+      attempt(write('POST /api/comments/reply', { body: { comment, text } }), () => words.replied),
     edit: ({ id, version }, parts) =>
-      attempt(async () => ({
-        ...(await write('PUT /api/comment', { body: { id, version, ...parts } })),
-        said: words.edited,
-      })),
+      attempt(write('PUT /api/comment', { body: { id, version, ...parts } }), () => words.edited),
     erase: (comment) =>
-      attempt(async () => {
-        const { deleted, emptied, purged } = await write('POST /api/comments/erase', { body: { comment } })
-        return { purged, said: words.erased(deleted, emptied) }
-      }),
+      attempt(write('POST /api/comments/erase', { body: { comment } }), ({ deleted, emptied }) =>
+        words.erased(deleted, emptied),
+      ),
     undo: async () => {
-      const step = latest
-      if (step === null) return
+      if (latest === null) return
       notices.withdraw()
       try {
-        await undoStep(step)
+        await undoStep(latest)
         notices.done(shared.undone)
       } catch (error) {
         notices.failed(error)

@@ -22,10 +22,10 @@ export const words = {
   searchHelp: 'Part of the name, the e-mail address, the text or the post’s title, or a network address',
   anyPost: 'Any post',
   post: 'Post',
-  ofWriter: 'of one writer',
-  clear: 'Clear the filters',
+  ofWriter: 'Comments by one writer.',
+  clear: 'Clear filters',
   empty: {
-    waiting: 'No comments wait. New ones appear here by themselves.',
+    waiting: 'No comments are waiting. New ones appear here automatically.',
     shown: 'No comments are shown yet.',
     spam: 'No spam.',
     deleted: 'No deleted comments. They can be restored for 30 days.',
@@ -36,6 +36,8 @@ export const words = {
   deselect: 'Deselect',
   selectAll: 'Select all',
   more: 'Show earlier comments',
+  cut: (count: number) =>
+    `Only the newest ${count.toLocaleString('en-GB')} are listed. Search, or choose a post, to find others.`,
   count: (shown: number, total: number) => `${shown} of ${total.toLocaleString('en-GB')}`,
   keys: '↑ ↓ move · Space selects · Ctrl Z undoes',
   byAuthor: 'author',
@@ -52,7 +54,7 @@ export const words = {
   show: 'Show',
   spam: 'Spam',
   delete: 'Delete',
-  wait: 'Let it wait',
+  wait: 'Hold',
   send: 'Send reply',
   sendAndShow: 'Send reply and show',
   replyTo: (name: string, author: string) => `Reply to ${name} as ${author}`,
@@ -64,39 +66,39 @@ export const words = {
     shown: (count: number) => were(count, 'shown'),
     spam: (count: number) => were(count, 'marked as spam'),
     deleted: (count: number) => were(count, 'deleted'),
-    waiting: (count: number) => (count === 1 ? '1 comment waits again.' : `${count} comments wait again.`),
+    waiting: (count: number) => were(count, 'moved back to waiting'),
   } satisfies Record<State, (count: number) => string>,
   replied: 'The reply was sent.',
   edited: 'The comment was changed.',
   why: {
     waiting: 'Why it waits',
     spam: 'Why it is spam',
-    shown: 'What was noticed',
-    deleted: 'What was noticed',
+    shown: 'Signals',
+    deleted: 'Signals',
   } satisfies Record<State, string>,
-  noReasons: 'Nothing was noticed about it.',
-  decided: 'Its state was set by hand.',
+  noReasons: 'Nothing unusual.',
+  decided: 'A moderator decided.',
   /** A reason as a sentence. */
   reason: (one: CommentReasonItem): string => {
     switch (one.code) {
       case 'after-approval':
-        return 'All comments are shown after approval.'
+        return 'The rules hold all comments for approval.'
       case 'unknown-writer':
-        return 'First comment of this writer: shown after approval.'
+        return 'First comment by this writer: held for approval.'
       case 'honeypot':
-        return 'The field that people do not see was filled in.'
+        return 'The hidden field was filled in, which only programs do.'
       case 'links':
         return `${plural(one.links ?? 0, 'link')}, and the rules allow ${one.allowed ?? 0}.`
       case 'blocked-word':
-        return `It has the blocked word “${one.word ?? ''}”.`
+        return `Contains the blocked word “${one.word ?? ''}”.`
       case 'fast':
-        return `The form was filled in within ${one.seconds ?? 0} s; people take at least ${one.least ?? 0} s.`
+        return `Sent after ${one.seconds ?? 0} s; the rules expect at least ${one.least ?? 0} s.`
       case 'repeated':
         return `The same text was sent ${plural(one.times ?? 0, 'time')} before.`
       case 'author-name':
-        return `It is signed like the author ${one.name ?? ''}.`
+        return `Uses the name of the author ${one.name ?? ''}.`
       case 'score':
-        return `Its words are those of spam: ${(one.score ?? 0).toFixed(2)} of 1.`
+        return `Spam score of ${(one.score ?? 0).toFixed(2)} when it was sent.`
       default:
         return one.code
     }
@@ -123,14 +125,14 @@ export const words = {
   scored: (score: number) => `spam ${score.toFixed(2)}`,
   score: (score: number) => `Spam score ${score.toFixed(2)}`,
   scoreOf: (decisions: number) => `, from ${plural(decisions, 'decision')} on this blog:`,
-  noScore: 'There is no spam score yet: it needs five comments that are shown and five that are spam.',
-  weights: 'Words that decide most',
+  noScore: 'No spam score yet: it needs at least five shown comments and five marked as spam.',
+  weights: 'Words with the most weight',
   writer: 'The writer',
   email: 'E-mail',
   site: 'Website',
   before: 'Before',
   filledIn: 'Filled in',
-  filledInSeconds: (seconds: number) => `the form in ${plural(seconds, 'second')}`,
+  filledInSeconds: (seconds: number) => `in ${plural(seconds, 'second')}`,
   sent: 'Sent',
   changed: 'Changed',
   replyingTo: 'Reply to',
@@ -143,19 +145,19 @@ export const words = {
       ...(deleted > 0 ? [`${deleted} deleted`] : []),
     ].join(', '),
   knownBy: {
-    browser: 'Comments from the same browser, or with the same e-mail address, count as one writer’s.',
-    email: 'Comments with the same e-mail address count as one writer’s.',
-    nothing: 'Nothing but the name is known of this writer, and a name proves nothing.',
+    browser: 'Counts comments from the same browser or with the same e-mail address.',
+    email: 'Counts comments with the same e-mail address.',
+    nothing: 'Only the name of this writer is known, and names are not verified.',
   } satisfies Record<CommentDetail['writer']['known'], string>,
-  everything: 'All comments of this writer',
-  erase: 'Erase the writer…',
-  eraseTitle: 'Erase everything of this writer?',
+  everything: 'All comments by this writer',
+  erase: 'Erase writer…',
+  eraseTitle: 'Erase this writer?',
   eraseText: (count: number) =>
-    `${comments(count)}, the e-mail address, and what the change log has of them are deleted for good. Where others have replied, an empty place remains.`,
-  eraseNow: 'Erase for good',
+    `This permanently deletes ${comments(count)}, the e-mail address and all traces in the change log. Comments with replies by others are emptied, so that the replies stay.`,
+  eraseNow: 'Erase',
   erased: (deleted: number, emptied: number) =>
     `${comments(deleted)} ${deleted === 1 ? 'was' : 'were'} erased.${emptied > 0 ? ` ${emptied} with replies ${emptied === 1 ? 'was' : 'were'} emptied.` : ''}`,
-  history: 'Former texts',
+  history: 'Edit history',
   inForce: 'Rules in force',
-  changeRules: 'Change the rules',
+  changeRules: 'Change rules',
 }

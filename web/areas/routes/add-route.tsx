@@ -1,5 +1,5 @@
 /** Drafts a route with its query and template, shows the change, and creates it. */
-import { Alert, Button, Input, Modal } from 'antd'
+import { Alert, Button, Input, Modal, Select } from 'antd'
 import { useDeferredValue, useState } from 'react'
 import type { BodyOf } from '../../../contract/operations.ts'
 import { useRead } from '../../api/queries.ts'
@@ -23,6 +23,7 @@ const KINDS = [
   { kind: 'category', name: 'topic', path: '/topics', parameters: '/:category' },
   { kind: 'page', name: 'handbook', path: '/handbook', parameters: '/:page' },
   { kind: 'month', name: 'archive', path: '/archive', parameters: '/:year/:month' },
+  { kind: 'comments', name: 'add-comment', path: '', parameters: '/comments' },
   { kind: 'redirect', name: 'moved', path: '/old-address', parameters: '' },
 ] as const
 
@@ -43,18 +44,23 @@ export function AddRoute({ taken, close, onCreated }: Props) {
   const [to, setTo] = useState('/')
   const [isApplying, setApplying] = useState(false)
   const { apply } = useChanges()
+  const { data: commentable = [], isLoading } = useRead('GET /api/routes/commentable', {})
+  const isOfPost = kind.kind === 'comments'
+  const ofPost = commentable.includes(path) ? path : (commentable[0] ?? '/')
+  /** Nothing can be drafted. */
+  const isIdle = isOfPost && commentable.length === 0
   const request = useDeferredValue(
     JSON.stringify({
       kind: kind.kind,
       name,
-      path: path.startsWith('/') ? path : `/${path}`,
+      path: isOfPost ? ofPost : path.startsWith('/') ? path : `/${path}`,
       ...(kind.kind === 'redirect' ? { to } : {}),
     } satisfies DraftRequest),
   )
   const draft = useRead(
     'POST /api/routes/draft',
     { body: JSON.parse(request) as DraftRequest },
-    { retry: false },
+    { retry: false, enabled: !isIdle },
   )
   const create = async () => {
     setApplying(true)
@@ -76,7 +82,7 @@ export function AddRoute({ taken, close, onCreated }: Props) {
           <Button
             type="primary"
             loading={isApplying}
-            disabled={!draft.data || draft.isError}
+            disabled={isIdle || !draft.data || draft.isError}
             onClick={() => void create()}
           >
             {text.create}
@@ -108,13 +114,23 @@ export function AddRoute({ taken, close, onCreated }: Props) {
           <Input className="mono" value={name} onChange={(event) => setName(event.target.value)} />
         </label>
         <label>
-          {text.path}
-          <Input
-            className="mono"
-            value={path}
-            onChange={(event) => setPath(event.target.value)}
-            suffix={<span className="muted">{kind.parameters}</span>}
-          />
+          {isOfPost ? text.ofPost : text.path}
+          {isOfPost ? (
+            <Select
+              aria-label={text.ofPost}
+              {...(isIdle ? {} : { value: ofPost })}
+              onChange={setPath}
+              disabled={isIdle}
+              options={commentable.map((one) => ({ value: one, label: one }))}
+            />
+          ) : (
+            <Input
+              className="mono"
+              value={path}
+              onChange={(event) => setPath(event.target.value)}
+              suffix={<span className="muted">{kind.parameters}</span>}
+            />
+          )}
         </label>
         {kind.kind === 'redirect' ? (
           <label>
@@ -122,11 +138,12 @@ export function AddRoute({ taken, close, onCreated }: Props) {
             <Input className="mono" value={to} onChange={(event) => setTo(event.target.value)} />
           </label>
         ) : null}
-        {draft.data ? <Plate pattern={draft.data.address} /> : null}
+        {draft.data && !isIdle ? <Plate pattern={draft.data.address} /> : null}
       </div>
-      {draft.isError ? <Alert type="error" banner title={errorText(draft.error)} /> : null}
+      {isIdle && !isLoading ? <p className="quiet small">{text.noPost}</p> : null}
+      {draft.isError && !isIdle ? <Alert type="error" banner title={errorText(draft.error)} /> : null}
       <div className="preview">
-        {(draft.data?.steps ?? []).map((step, index) => (
+        {(isIdle ? [] : (draft.data?.steps ?? [])).map((step, index) => (
           <StepPreview key={index} step={step} />
         ))}
       </div>

@@ -1,16 +1,49 @@
 /** Asks for the access key. */
 import { Alert, Button, Input } from 'antd'
-import { useState } from 'react'
-import { ApiProblem, send } from '../../api/client.ts'
+import { useEffect, useRef, useState } from 'react'
+import { useSearchParams } from 'react-router'
+import { ApiProblem, keepSecret, send } from '../../api/client.ts'
 import { words } from './words.ts'
 import './sign-in.css'
 
-export function SignIn() {
-  const [key, setKey] = useState('')
+/** Opens a session, and keeps its secret for this origin. */
+async function openSession(key: string): Promise<void> {
+  const { secret } = (await send('POST', '/api/sign-in', { key })) as { secret: string }
+  keepSecret(secret)
+}
+
+/** Signs in with the key of the printed address, and removes it from the address and from the history. */
+export function SignInByAddress() {
+  const [parameters] = useSearchParams()
+  const key = parameters.get('key')
   const [problem, setProblem] = useState<ApiProblem['details'] | null>(null)
+  const isBegun = useRef(false)
+  useEffect(() => {
+    if (key === null || isBegun.current) return
+    isBegun.current = true
+    openSession(key).then(
+      () => window.location.replace('/walk'),
+      (error: unknown) => {
+        window.history.replaceState(null, '', '/sign-in')
+        if (error instanceof ApiProblem) setProblem(error.details)
+      },
+    )
+  }, [key])
+  if (key === null || problem !== null) return <SignIn wrong={problem} />
+  return (
+    <div className="quiet" role="status">
+      {words.signingIn}
+    </div>
+  )
+}
+
+/** @param wrong why the key of the address was not accepted */
+export function SignIn({ wrong = null }: { wrong?: ApiProblem['details'] | null }) {
+  const [key, setKey] = useState('')
+  const [problem, setProblem] = useState<ApiProblem['details'] | null>(wrong)
   const signIn = async () => {
     try {
-      await send('POST', '/api/sign-in', { key: key.trim() })
+      await openSession(key.trim())
       window.location.assign('/walk')
     } catch (error) {
       if (error instanceof ApiProblem) setProblem(error.details)

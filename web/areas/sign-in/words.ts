@@ -4,4 +4,5 @@ export const words = {
   help: 'Esquina prints the access key when it starts, as part of the sign-in address. This browser asks for it once.',
   key: 'Access key',
   signIn: 'Sign in',
+  signingIn: 'Signing in …',
 } as const

@@ -50,8 +50,9 @@ export function compareWalks(before: WalkRecord, after: WalkRecord): Difference[
 const storedOf = (fragments: readonly WalkFragment[]): string =>
   words.journey.stored(fragments.filter((one) => one.outcome === 'hit').length, fragments.length)
 
-/** Removes what differs in every response: the form's one-time token. */
-const withoutNoise = (html: string) => html.replace(/(name="once" value=")[0-9a-f-]{36}"/g, '$1…"')
+/** Removes what differs in every response: the token of a form, by its shape. */
+const withoutNoise = (html: string) =>
+  html.replace(/\b[0-9a-f]{8}(?:-[0-9a-f]{4}){3}-[0-9a-f]{12}(?:\.[\w-]+){3}/g, '…')
 
 export const changedLines = (before: string, after: string): LineChange[] =>
   lineChanges(withoutNoise(before), withoutNoise(after))

@@ -12,10 +12,13 @@ import { FragmentsStage } from './stages/fragments-stage.tsx'
 import { ParametersStage } from './stages/parameters-stage.tsx'
 import { QueriesStage } from './stages/queries-stage.tsx'
 import { ResponseStage } from './stages/response-stage.tsx'
+import { SubmissionStage } from './stages/submission-stage.tsx'
 import { RouteStage } from './stages/route-stage.tsx'
 import type { StageTools } from './stages/stage-tools.ts'
 import { TemplatesStage } from './stages/templates-stage.tsx'
 import type { ComparedWalk, WalkAddress, Watcher } from './use-walk.ts'
+import { SubmissionForm } from './submission/submission-form.tsx'
+import type { Submission } from './submission/use-submission.ts'
 import { words } from './words.ts'
 import './stages/stages.css'
 
@@ -25,13 +28,23 @@ interface Props {
   record: WalkRecord
   compared: ComparedWalk | null
   address: WalkAddress
+  submission: Submission
   isBusy: boolean
   change(changes: Partial<WalkAddress>): void
   onSaved(saved: Saved): void
   stopComparing(): void
 }
 
-export function Journey({ record, compared, address, isBusy, change, onSaved, stopComparing }: Props) {
+export function Journey({
+  record,
+  compared,
+  address,
+  submission,
+  isBusy,
+  change,
+  onSaved,
+  stopComparing,
+}: Props) {
   const attention = stagesNeedingAttention(record)
   const differences = compared ? compareWalks(compared.record, record) : []
   const { edit, line } = address
@@ -102,6 +115,16 @@ export function Journey({ record, compared, address, isBusy, change, onSaved, st
       <TemplatesStage record={record} tools={tools} />,
     ),
     stage('fragments', words.fragments.title, null, <FragmentsStage record={record} tools={tools} />),
+    ...(record.submission
+      ? [
+          stage(
+            'submission',
+            <SubmissionStage.Title record={record.submission} walked={submission.walked} />,
+            null,
+            <SubmissionStage record={record.submission} walked={submission.walked} />,
+          ),
+        ]
+      : []),
     stage('response', <ResponseStage.Title record={record} />, null, <ResponseStage record={record} />),
   ]
   return (
@@ -116,6 +139,7 @@ export function Journey({ record, compared, address, isBusy, change, onSaved, st
         <b className="ink" role="status">
           {text.result(record.response.status, formatMilliseconds(record.milliseconds))}
         </b>
+        {record.method === 'POST' ? <Chip>{text.sentTo(record.target)}</Chip> : null}
         {record.fragments.length > 0 ? (
           <Chip tone={hits === record.fragments.length ? 'fine' : 'plain'}>
             {text.stored(hits, record.fragments.length)}
@@ -133,6 +157,7 @@ export function Journey({ record, compared, address, isBusy, change, onSaved, st
           options={[
             { value: 'reader', label: text.reader },
             { value: 'author', label: text.author },
+            { value: 'commenter', label: text.commenter },
           ]}
           popupMatchSelectWidth={false}
         />
@@ -175,6 +200,7 @@ export function Journey({ record, compared, address, isBusy, change, onSaved, st
           </Button>
         </div>
       ) : null}
+      {address.as === 'commenter' ? <SubmissionForm submission={submission} /> : null}
       <div className="scroll">
         <div className="stages">{stages}</div>
         {tools.editorAt('end')}

@@ -9,7 +9,10 @@ import { useRead } from '../../api/queries.ts'
 export const WIDTHS = [390, 820, 1080] as const
 export const VIEWS = ['page', 'source', 'headers', 'changes'] as const
 export type View = (typeof VIEWS)[number]
-export type Watcher = WalkRecord['as']
+/** A commenter is a reader who also sends the form of the page. */
+export type Watcher = WalkRecord['as'] | 'commenter'
+
+const WATCHERS: readonly Watcher[] = ['reader', 'author', 'commenter']
 
 export interface WalkAddress {
   path: string
@@ -42,7 +45,7 @@ export function useWalkAddress(start: string): {
   const line = Number(parameters.get('line'))
   const address: WalkAddress = {
     path: parameters.get('path') ?? start,
-    as: parameters.get('as') === 'author' ? 'author' : 'reader',
+    as: WATCHERS.find((one) => one === parameters.get('as')) ?? 'reader',
     accepts: parameters.get('accepts') === 'json' ? 'json' : 'html',
     kept: parameters.get('kept') !== 'false',
     width: WIDTHS.find((one) => one === width) ?? 1080,
@@ -71,7 +74,14 @@ export function useWalkAddress(start: string): {
 export const useWalk = ({ path, as, accepts, kept }: WalkAddress) =>
   useRead(
     'GET /api/walk',
-    { query: { path, as, accepts, ...(kept ? {} : { kept: 'false' as const }) } },
+    {
+      query: {
+        path,
+        as: as === 'author' ? 'author' : 'reader',
+        accepts,
+        ...(kept ? {} : { kept: 'false' as const }),
+      },
+    },
     { placeholderData: keepPreviousData, staleTime: Infinity, gcTime: 0 },
   )
 

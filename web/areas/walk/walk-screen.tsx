@@ -12,6 +12,7 @@ import { Journey } from './journey.tsx'
 import { PagePane } from './page-pane.tsx'
 import { TrafficPane } from './traffic-pane.tsx'
 import { useComparison, useWalk, useWalkAddress, VIEWS } from './use-walk.ts'
+import { EMPTY, useSubmission } from './submission/use-submission.ts'
 import { words } from './words.ts'
 import './walk.css'
 
@@ -27,7 +28,10 @@ function Screen({ start, origin }: { start: string; origin: string }) {
   const walked = useWalk(address)
   const { compared, compareWith } = useComparison()
   const noteStages = useAttention((state) => state.note)
-  const record = walked.data
+  const submission = useSubmission(address.path)
+  const isForm = address.as === 'commenter'
+  const sent = isForm ? submission.walked : null
+  const record = sent?.walk ?? walked.data
 
   useEffect(() => {
     if (record) noteStages(stagesNeedingAttention(record))
@@ -100,7 +104,7 @@ function Screen({ start, origin }: { start: string; origin: string }) {
       />
       <div className="split">
         <PagePane
-          record={record}
+          record={sent?.next?.walk ?? record}
           compared={compared}
           origin={origin}
           address={address}
@@ -112,7 +116,8 @@ function Screen({ start, origin }: { start: string; origin: string }) {
             record={record}
             compared={compared}
             address={address}
-            isBusy={walked.isFetching}
+            submission={submission}
+            isBusy={walked.isFetching || submission.isBusy}
             change={change}
             onSaved={onSaved}
             stopComparing={() => compareWith(null)}
@@ -121,7 +126,14 @@ function Screen({ start, origin }: { start: string; origin: string }) {
           <section className="pane" />
         )}
       </div>
-      <TrafficPane walk={(path, accepts) => walk(path, undefined, accepts)} />
+      <TrafficPane
+        walk={(path, accepts) => walk(path, undefined, accepts)}
+        walkForm={(path, typed) => {
+          submission.reset()
+          submission.type({ ...EMPTY, ...typed })
+          change({ path, as: 'commenter', edit: null, line: undefined })
+        }}
+      />
     </main>
   )
 }

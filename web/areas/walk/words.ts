@@ -46,12 +46,14 @@ export const words = {
   journey: {
     label: 'Stages of the request',
     result: (status: number, time: string) => `${status} in ${time}`,
+    sentTo: (target: string) => `POST ${target}`,
     stored: (hits: number, total: number) => `${hits} of ${fragments(total)} cached`,
     queries: (queries: number, rows: number) =>
       `${plural(queries, 'query', 'queries')}, ${plural(rows, 'row')}`,
     as: 'as',
     reader: 'a reader',
     author: 'the author',
+    commenter: 'a commenter',
     accepts: 'Preferred response',
     html: 'page (HTML)',
     json: 'data (JSON)',
@@ -153,6 +155,73 @@ export const words = {
     more: (count: number) => `and ${count} more`,
   },
 
+  submission: {
+    title: 'Comment form',
+    form: 'Comment form to walk',
+    fields: {
+      name: 'Name',
+      email: 'E-mail',
+      site: 'Site',
+      text: 'Text',
+      parent: 'Reply to',
+      client: 'Network address',
+      seconds: 'Seconds open',
+      writer: 'Browser',
+      token: 'Token',
+      honeypot: 'Hidden field filled in',
+    },
+    placeholders: { name: '', email: '', site: '', parent: 'comment id', client: '192.0.2.1' },
+    writers: { new: 'new', workbench: 'same each time' },
+    tokens: { own: 'valid', missing: 'missing', foreign: 'of another reader' },
+    rehearse: 'Rehearse',
+    rehearseHint: 'Walk it in a transaction that is rolled back (Ctrl Enter)',
+    send: 'Send',
+    sendHint: 'Walk it and keep the comment',
+    back: 'Back to the page',
+    rehearsed: 'rehearsed',
+    results: {
+      shown: 'shown',
+      waiting: 'waits for approval',
+      spam: 'spam',
+      rejected: 'rejected',
+      deleted: 'deleted',
+      repeated: 'sent before',
+      preview: 'preview',
+      edit: 'opened for editing',
+    },
+    outcomes: { passed: 'passed', stopped: 'stopped', noted: 'noted' },
+    steps: {
+      origin: 'Origin',
+      post: 'Post',
+      form: 'Body',
+      values: 'Fields',
+      open: 'Open',
+      token: 'Token',
+      own: 'Writer',
+      'sent-before': 'Sent before',
+      rate: 'Rate',
+      parent: 'Reply',
+      history: 'History',
+      score: 'Spam score',
+      decision: 'Decision',
+      written: 'Row',
+    } as Readonly<Record<string, string>>,
+    weights: (count: number) => `${plural(count, 'word')} with the strongest weights`,
+    statements: (count: number) => plural(count, 'statement'),
+    row: 'The row',
+    dropped: (count: number, isKept: boolean) =>
+      `${plural(count, 'copy', 'copies')} ${isKept ? 'dropped' : 'would be dropped'}`,
+    seen: (byWriter: boolean, byOthers: boolean) =>
+      byOthers
+        ? 'Everybody sees the comment on the page that follows.'
+        : byWriter
+          ? 'Its writer sees the comment on the page that follows; nobody else does.'
+          : 'Nobody sees the comment on the page that follows.',
+    moderate: 'Open it in Comments',
+    show: 'Show',
+    open: (title: string) => `Show: ${title}`,
+  },
+
   response: { title: 'Response' },
 
   traffic: {
@@ -165,6 +234,9 @@ export const words = {
     resume: 'Resume',
     walk: (target: string) => `Walk ${target}`,
     notWalked: (method: string) => `${method} requests are not walked, because they change data.`,
+    walkForm: (target: string) => `Walk the form that was sent to ${target}`,
+    result: (outcome: string, why: readonly string[]) =>
+      why.length === 0 ? outcome : `${outcome}: ${why.join(', ')}`,
     noRoute: 'no route',
     json: 'JSON',
     stored: (hits: number, total: number) => `${hits}/${total} cached`,

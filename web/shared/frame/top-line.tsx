@@ -1,8 +1,9 @@
 /** The top line: the stages of a request as stops, and the other areas. */
 import { Button, Dropdown } from 'antd'
+import { lazy, Suspense, useState } from 'react'
 import { NavLink } from 'react-router'
 import type { Session } from '../../../contract/session.ts'
-import { send } from '../../api/client.ts'
+import { forgetSecret, send } from '../../api/client.ts'
 import { useAttention, type StageName } from './attention.ts'
 import { useChecks } from '../changes/checks.ts'
 import { useWaiting } from './waiting.ts'
@@ -14,12 +15,14 @@ import './top-line.css'
 
 const { frame } = words
 
+const SessionList = lazy(async () => ({ default: (await import('./session-list.tsx')).SessionList }))
+
 const STOPS = [
   { to: '/routes', label: frame.routes, stage: 'route' },
   { to: '/queries', label: frame.queries, stage: 'queries' },
   { to: '/templates', label: frame.templates, stage: 'templates' },
   { to: '/cache', label: frame.cache, stage: 'fragments' },
-  { to: '/comments', label: frame.comments, stage: null },
+  { to: '/comments', label: frame.comments, stage: 'submission' },
 ] as const
 
 const THEMES: readonly { key: ThemeChoice; label: string }[] = [
@@ -30,7 +33,7 @@ const THEMES: readonly { key: ThemeChoice; label: string }[] = [
 
 export function TopLine({ session }: { session: Session }) {
   const attention = useAttention((state) => state.stages)
-  const isNoted = (stage: StageName | null) => stage !== null && attention.includes(stage)
+  const isNoted = (stage: StageName) => attention.includes(stage)
   const last = useLastAddresses((state) => state.of)
   const leftAt = (area: string) => last[area] ?? area
   const openPalette = usePalette((state) => state.open)
@@ -42,7 +45,12 @@ export function TopLine({ session }: { session: Session }) {
     report?.finishedAt === null && !running
       ? undefined
       : report?.findings.filter((one) => one.dismissed === null).length
-  const signOut = () => void send('POST', '/api/sign-out').then(() => window.location.assign('/'))
+  const [isSessionsOpen, setSessionsOpen] = useState(false)
+  const signOut = () =>
+    void send('POST', '/api/sign-out').then(() => {
+      forgetSecret()
+      window.location.assign('/')
+    })
   const items = [
     {
       key: 'theme',
@@ -58,10 +66,16 @@ export function TopLine({ session }: { session: Session }) {
         </a>
       ),
     },
+    { key: 'sessions', label: frame.sessions, onClick: () => setSessionsOpen(true) },
     { key: 'out', label: frame.signOut, onClick: signOut },
   ]
   return (
     <header className="top">
+      {isSessionsOpen ? (
+        <Suspense>
+          <SessionList close={() => setSessionsOpen(false)} />
+        </Suspense>
+      ) : null}
       <NavLink to={leftAt('/walk')} className="logo" aria-label={`Esquina: ${frame.toWalk}`}>
         ESQUINA
       </NavLink>

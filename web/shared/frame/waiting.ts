@@ -1,4 +1,5 @@
 /** How many comments wait, live. */
+import { openStream } from '../../api/live.ts'
 import { useEffect } from 'react'
 import { useQueryClient } from '@tanstack/react-query'
 import { invalidateComments, useRead } from '../../api/queries.ts'
@@ -11,10 +12,10 @@ export function useWaiting(): number {
   const client = useQueryClient()
   const { data } = useRead('GET /api/comments/waiting', {})
   useEffect(() => {
-    let source: EventSource | undefined
+    let source: ReturnType<typeof openStream> | undefined
     // What the screen itself reads comes first.
     const timer = setTimeout(() => {
-      source = new EventSource('/api/comments/stream')
+      source = openStream('/api/comments/stream')
       // Also once it is open, and after a break: something may have been missed.
       for (const event of ['hello', 'changed'])
         source.addEventListener(event, () => void invalidateComments(client))

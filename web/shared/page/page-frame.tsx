@@ -98,6 +98,8 @@ export function PageFrame({ html, address, policy, width, title, show, onClick }
 
 /** Marks an element of a page, whatever the page's own styles are. */
 function outline(element: HTMLElement): void {
-  Object.assign(element.style, { outline: '2px dashed #9a6300', outlineOffset: '6px' })
+  // The page in the frame does not have the workbench's tokens.
+  const colour = getComputedStyle(document.documentElement).getPropertyValue('--ochre')
+  Object.assign(element.style, { outline: `2px dashed ${colour}`, outlineOffset: '6px' })
   element.scrollIntoView({ block: 'center', behavior: 'instant' })
 }

@@ -100,6 +100,7 @@ function Find({ close }: { close(): void }) {
             },
           ],
     ),
+    { key: 'comments', label: words.frame.comments, kind: palette.area, to: '/comments' },
     ...CONTENT.map(([to, label]) => ({ key: to, label, kind: palette.content, to: `/content/${to}` })),
     ...(documents.data ?? []).map(({ path }) => ({
       key: path,

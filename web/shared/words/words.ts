@@ -72,6 +72,16 @@ export const words = {
     exists: (path: string) => `${path} already exists.`,
   },
 
+  sessions: {
+    title: 'Signed-in browsers',
+    help: 'A browser stays signed in until it signs out, or is not used for 90 days.',
+    browser: 'Browser',
+    since: 'Signed in',
+    seen: 'Last used',
+    end: 'Sign out',
+    endOf: (browser: string) => `Sign out ${browser}`,
+  },
+
   frame: {
     opening: 'Opening the workbench …',
     notFound: 'There is no such page in the workbench.',
@@ -100,6 +110,7 @@ export const words = {
     system: 'Same as the system',
     keyboard: 'Keyboard shortcuts',
     api: 'API description',
+    sessions: 'Signed-in browsers…',
     signOut: 'Sign out',
   },
 
@@ -111,6 +122,7 @@ export const words = {
     walkIt: 'walk',
     document: 'document',
     content: 'content',
+    area: 'area',
     allowedHtml: 'Allowed HTML',
     shortcuts: [
       ['Ctrl K', 'Find an address or a document'],
@@ -123,6 +135,10 @@ export const words = {
       ['Alt → ←', 'Move a page or category below, or out of, the one before it'],
       ['J K', 'Next or previous finding, post, page, image'],
       ['N E W', 'In Content: create, edit, or walk'],
+      ['↑ ↓ Space', 'In Comments: move, select'],
+      ['1 2 3 4', 'In Comments: show, spam, delete, hold'],
+      ['R E', 'In Comments: reply, edit'],
+      ['Ctrl Z', 'In Comments: undo'],
       ['Ctrl S', 'Save'],
       ['Esc', 'Close the editor, a list or a dialog'],
       ['?', 'Show this list'],

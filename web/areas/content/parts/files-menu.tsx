@@ -1,4 +1,5 @@
 /** The menu for exports and deleted content of a kind. */
+import { useDownload } from '../../../shared/changes/use-download.ts'
 import { Button, Dropdown, type DropdownProps } from 'antd'
 import { useState } from 'react'
 import type { QueryOf } from '../../../../contract/operations.ts'
@@ -16,15 +17,13 @@ interface Props {
 
 export function FilesMenu({ kind, many, items = [] }: Props) {
   const [isDeletedOpen, setDeletedOpen] = useState(false)
+  const save = useDownload()
   const all = [
     ...items,
     {
       key: 'csv',
-      label: (
-        <a href={`/api/${many}/export.csv`} download>
-          {words.files.csv}
-        </a>
-      ),
+      label: words.files.csv,
+      onClick: () => save(`/api/${many}/export.csv`),
     },
     { key: 'deleted', label: words.files.deleted(many), onClick: () => setDeletedOpen(true) },
   ]

@@ -7,6 +7,7 @@ import { useWrite } from '../../../api/queries.ts'
 import { useNotices } from '../../../shared/changes/notices.tsx'
 import { Chip, type Tone } from '../../../shared/marks/marks.tsx'
 import { words as shared } from '../../../shared/words/words.ts'
+import { useDownload } from '../../../shared/changes/use-download.ts'
 import { FilesMenu } from '../parts/files-menu.tsx'
 import { words } from '../words.ts'
 
@@ -17,15 +18,13 @@ type Result = Answer['results'][number]
 
 export function PostFiles() {
   const [isOpen, setOpen] = useState(false)
+  const save = useDownload()
   const items = [
     { key: 'import', label: words.files.import, onClick: () => setOpen(true) },
     {
       key: 'zip',
-      label: (
-        <a href="/api/posts/export.zip" download>
-          {words.files.zip}
-        </a>
-      ),
+      label: words.files.zip,
+      onClick: () => save('/api/posts/export.zip'),
     },
   ]
   return (

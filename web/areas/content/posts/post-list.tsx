@@ -1,11 +1,12 @@
 /** The list of posts: search, filters, and actions on several posts. */
-import { Button, Checkbox, Input, Select } from 'antd'
-import { useEffect, useRef, useState } from 'react'
+import { Button, Checkbox, Select } from 'antd'
+import { useRef, useState } from 'react'
 import type { BodyOf } from '../../../../contract/operations.ts'
 import type { PostList as Listing, PostSummary } from '../../../../contract/posts.ts'
 import { useRead, useWrite } from '../../../api/queries.ts'
 import { useNotices } from '../../../shared/changes/notices.tsx'
 import { focusLater } from '../../../shared/focus/focus.ts'
+import { SearchField } from '../../../shared/search/search-field.tsx'
 import { Chip } from '../../../shared/marks/marks.tsx'
 import { formatDate, formatDateTime } from '../../../shared/words/format.ts'
 import { words as shared } from '../../../shared/words/words.ts'
@@ -83,7 +84,8 @@ export function PostList({ open, filter, change }: Props) {
       <ContentTabs />
       <div className="filters">
         <div className="looking">
-          <Search
+          <SearchField
+            label={text.search}
             value={wanted('search')}
             change={(search) => change({ search: search || null, page: null })}
           />
@@ -230,31 +232,6 @@ export function PostList({ open, filter, change }: Props) {
 function counted({ value, label }: { value: string; label: string }, states: Listing['states'] | undefined) {
   const count = states?.[value as keyof typeof states]
   return count === undefined ? label : `${label} · ${count.toLocaleString('en-GB')}`
-}
-
-/** Searches once typing pauses. */
-function Search({ value, change }: { value: string; change(value: string): void }) {
-  const [typed, setTyped] = useState(value)
-  const tell = useRef(change)
-  useEffect(() => {
-    tell.current = change
-  })
-  useEffect(() => {
-    if (typed === value) return
-    const timer = setTimeout(() => tell.current(typed), 200)
-    return () => clearTimeout(timer)
-  }, [typed, value])
-  return (
-    <Input
-      size="small"
-      type="search"
-      aria-label={text.search}
-      placeholder={text.search}
-      value={typed}
-      allowClear
-      onChange={(event) => setTyped(event.target.value)}
-    />
-  )
 }
 
 function shortTitle(title: string): string {

@@ -1,6 +1,6 @@
 /** The post that is being written. */
 import type { Post } from '../../../../contract/posts.ts'
-import type { PostMatter } from '../../../../core/shapes/schemas.ts'
+import type { PostMatter } from '../../../../core/shapes/content-schemas.ts'
 import { useDraft, type Draft, type Writing } from '../writing/use-draft.ts'
 
 export interface Parts {

@@ -33,6 +33,8 @@ export function QueriesStage({ record, tools }: { record: WalkRecord; tools: Sta
           times={runs.filter((one) => one.query === run.query && one.outcome !== 'not-run').length}
           tools={tools}
           walked={{ path: record.target, as: record.as, accepts: record.accepts }}
+          // A form is not walked again only for a plan.
+          hasPlan={record.method === 'GET'}
         />
       ))}
       {tools.editorAt('queries')}
@@ -46,6 +48,7 @@ interface BoxProps {
   times: number
   tools: StageTools
   walked: Walked
+  hasPlan: boolean
 }
 
 /** The request that was walked. */
@@ -54,7 +57,7 @@ type Walked = Pick<WalkRecord, 'as' | 'accepts'> & { path: string }
 /** From this number of runs on, a query probably runs once per row of another. */
 const OFTEN = 3
 
-function QueryBox({ run, times, tools, walked }: BoxProps) {
+function QueryBox({ run, times, tools, walked, hasPlan }: BoxProps) {
   const [open, setOpen] = useState(run.outcome === 'failed')
   const { document } = run
   return (
@@ -114,7 +117,7 @@ function QueryBox({ run, times, tools, walked }: BoxProps) {
           {text.otherValues}
         </Link>
       ) : null}
-      {open && run.statements.length > 0 ? <PlanOnDemand walked={walked} data={run.data} /> : null}
+      {open && hasPlan && run.statements.length > 0 ? <PlanOnDemand walked={walked} data={run.data} /> : null}
       {open && run.read.length > 0 ? (
         <ul className="read" aria-label={text.readBy}>
           {run.read.map(({ field, places }) => (

@@ -1,0 +1,57 @@
+// Walking as a commenter: a comment form is rehearsed or sent, and every step says what it found.
+import { expect } from '@playwright/test'
+import { faultsForAxe, signIn, test } from './fixtures.ts'
+
+test('a form is rehearsed, rejected with its reason, and sent', async ({ page, blog }) => {
+  await signIn(page)
+  await page.goto('/walk?path=/posts/moth&as=commenter')
+  const form = page.getByRole('form', { name: 'Comment form to walk' })
+  await form.getByLabel('Name').fill('Vera')
+  await form.getByLabel('Text', { exact: true }).fill('Cedar balls helped here, for what it is worth.')
+  await form.getByRole('button', { name: 'Rehearse' }).click()
+  const stage = page.locator('#stage-submission')
+  await expect(stage).toContainText('waits for approval')
+  await expect(stage).toContainText('rehearsed')
+  await expect(stage).toContainText('the writer has no approved comment yet')
+  await expect(stage).toContainText('Its writer sees the comment on the page that follows; nobody else does.')
+  const frame = page.frameLocator('iframe[title]')
+  await expect(frame.getByText('Cedar balls helped')).toBeVisible()
+  expect(await faultsForAxe(page)).toEqual([])
+  // Nothing is kept.
+  const reader = await page.context().newPage()
+  await reader.goto(blog('/posts/moth'))
+  await expect(reader.getByText('Cedar balls helped')).toHaveCount(0)
+  // The hidden field makes it spam.
+  await form.getByLabel('Hidden field filled in').check()
+  await form.getByRole('button', { name: 'Rehearse' }).click()
+  await expect(stage).toContainText('the hidden field was filled in')
+  await form.getByLabel('Hidden field filled in').uncheck()
+  // A field error, with the page as the reader gets it.
+  await form.getByLabel('Text', { exact: true }).fill('')
+  await form.getByRole('button', { name: 'Rehearse' }).click()
+  await expect(stage).toContainText('rejected')
+  await expect(frame.getByRole('alert').first()).toBeVisible()
+  await form.getByLabel('Text', { exact: true }).fill('Cedar balls helped here, for what it is worth.')
+  await form.getByRole('button', { name: 'Send', exact: true }).click()
+  await expect(stage.getByRole('link', { name: 'Open it in Comments' })).toBeVisible()
+  await page.getByRole('button', { name: 'Show: The row' }).click()
+  await expect(stage.getByRole('row', { name: 'state waiting' })).toBeVisible()
+  await stage.getByRole('link', { name: 'Open it in Comments' }).click()
+  await expect(page.getByRole('region', { name: 'Comments, newest first' })).toContainText('Cedar balls')
+})
+
+test('recent requests list submissions, and open them in the form', async ({ page, blog }) => {
+  const reader = await page.context().newPage()
+  await reader.goto(blog('/posts/moth'))
+  await reader.getByLabel('Your name').fill('Oskar')
+  await reader.getByLabel('Your comment').fill('The third drawer is the worst.')
+  await reader.getByRole('button', { name: 'Send' }).click()
+  await expect(reader.getByText('The third drawer is the worst.').first()).toBeVisible()
+  await signIn(page)
+  await page.goto('/walk?path=/posts/moth')
+  const row = page.locator('.request', { hasText: 'POST /posts/moth/comments' }).first()
+  await expect(row).toContainText('waits for approval')
+  await row.click()
+  await expect(page).toHaveURL(/as=commenter/)
+  await expect(page.getByRole('form').getByLabel('Name')).toHaveValue('Oskar')
+})
