@@ -9,6 +9,7 @@ import { documentOperations } from './documents.ts'
 import { growthOperations } from './growth.ts'
 import { htmlOperations } from './html.ts'
 import { imageOperations } from './images.ts'
+import { mailOperations } from './mail.ts'
 import { pageOperations } from './pages.ts'
 import { postOperations } from './posts.ts'
 import { queryOperations } from './queries.ts'
@@ -30,6 +31,7 @@ export const operations = {
   ...checkOperations,
   ...changeOperations,
   ...commentOperations,
+  ...mailOperations,
   ...postOperations,
   ...pageOperations,
   ...termOperations,

@@ -33,7 +33,13 @@ export interface RulesInForce {
   fillTime: number
   honeypot: boolean
   blockedWords: readonly string[]
-  notify: { author: string | null; about: (typeof COMMENT_NOTICES)[number]; replies: boolean }
+  notify: {
+    author: string | null
+    about: (typeof COMMENT_NOTICES)[number]
+    /** null: an address of the blog's host. */
+    from: string | null
+    replies: boolean
+  }
 }
 
 const duration = (text: string | undefined, otherwise: string): number => readDuration(text ?? otherwise) ?? 0
@@ -72,6 +78,7 @@ export function commentRules(blog: CommentRules = {}, own: CommentRules = {}): R
     notify: {
       author: notify.author ?? null,
       about: notify.about ?? 'waiting',
+      from: notify.from ?? null,
       replies: notify.replies ?? false,
     },
   }

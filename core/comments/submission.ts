@@ -20,7 +20,7 @@ const LONGEST_SITE = 500
 /** @param say gives the sentences */
 export function readSubmission(
   fields: Readonly<Record<string, string | undefined>>,
-  rules: Pick<RulesInForce, 'fields' | 'nameLength' | 'textLength'>,
+  rules: Pick<RulesInForce, 'fields' | 'nameLength' | 'textLength' | 'notify'>,
   say: Say,
 ): { values: CommentValues; errors: CommentErrors } {
   const line = (field: CommentField) => (rules.fields[field] === 'off' ? '' : cleanLine(fields[field] ?? ''))
@@ -45,6 +45,8 @@ export function readSubmission(
     check('email', say('comment-email-invalid'))
   else if (values.email === '' && rules.fields.email === 'required')
     check('email', say('comment-email-missing'))
+  else if (values.email === '' && wantsReplies(fields, rules))
+    check('email', say('comment-email-for-replies'))
   const site = siteAddress(values.site)
   if (site === undefined) check('site', say('comment-site-invalid'))
   else if (site === '' && rules.fields.site === 'required') check('site', say('comment-site-missing'))
@@ -57,6 +59,15 @@ export function readSubmission(
   )
   return { values: { ...values, site: site ?? values.site }, errors }
 }
+
+/** The name of the checkbox for mails about replies. */
+export const REPLIES = 'replies'
+
+/** Whether a reader asks for mails about replies, and the rules allow it. */
+export const wantsReplies = (
+  fields: Readonly<Record<string, string | undefined>>,
+  rules: Pick<RulesInForce, 'fields' | 'notify'>,
+): boolean => rules.notify.replies && rules.fields.email !== 'off' && fields[REPLIES] !== undefined
 
 function lengthError(
   value: string,

@@ -32,6 +32,9 @@ const en = {
   'comment-text-too-long': 'The comment has {length} characters; the maximum is {maximum}.',
   'comment-email-missing': 'Enter your e-mail address. It is not published.',
   'comment-email-invalid': 'This is not an e-mail address. It should look like name@example.org.',
+  'comment-email-for-replies': 'Enter the e-mail address for replies. It is not published.',
+  'comment-email-unconfirmed':
+    'We have already sent this address several confirmation e-mails. Confirm one of them, or send your comment without asking for e-mails about replies.',
   'comment-site-missing': 'Enter the address of your website.',
   'comment-site-invalid': 'This is not the address of a website. It should look like https://example.org.',
   'comment-too-many':
@@ -47,6 +50,26 @@ const en = {
   'comment-not-editable': 'This comment can no longer be edited.',
   'comment-anonymous': 'Anonymous',
   'comment-erased': 'Removed at the writer’s request',
+  'mail-author-one': 'A comment on “{title}”',
+  'mail-author-many': '{count} new comments',
+  'mail-author-more': 'And {count} more.',
+  'mail-author-waiting': 'Waiting for your decision: {count}',
+  'mail-reply-subject': '{name} replied on “{title}”',
+  'mail-reply-text': '{name} replied in the thread of your comment on “{title}”:',
+  'mail-reply-why': 'You asked for e-mails about replies to your comment on “{title}”.',
+  'mail-stop': 'Stop these e-mails:',
+  'mail-confirm-subject': 'Confirm e-mails about replies on “{title}”',
+  'mail-confirm-text':
+    'Someone, presumably you, commented on “{title}” ({blog}) and asked for an e-mail to this address whenever somebody replies. To confirm, open this page:',
+  'mail-confirm-why': 'If this was not you, ignore this e-mail. You will get no others unless you confirm.',
+  'mail-page-title': 'E-mails about replies',
+  'mail-page-ask': 'Do you want an e-mail at {address} when somebody replies to your comment on “{title}”?',
+  'mail-page-on': 'You get an e-mail at {address} when somebody replies to your comment on “{title}”.',
+  'mail-page-off': 'You get no e-mails at {address} about replies to your comment on “{title}”.',
+  'mail-page-gone': 'The comment that this link belongs to no longer exists, or the link is not complete.',
+  'mail-do-confirm': 'Yes, e-mail me',
+  'mail-do-stop': 'No e-mails about this comment',
+  'mail-do-stop-all': 'No e-mails about any of my comments',
   'just-now': 'just now',
 }
 
@@ -86,6 +109,10 @@ const de: Record<MessageName, string> = {
   'comment-text-too-long': 'Der Kommentar hat {length} Zeichen; erlaubt sind höchstens {maximum}.',
   'comment-email-missing': 'Geben Sie Ihre E-Mail-Adresse ein. Sie wird nicht veröffentlicht.',
   'comment-email-invalid': 'Das ist keine E-Mail-Adresse. Sie sollte aussehen wie name@example.org.',
+  'comment-email-for-replies':
+    'Geben Sie die E-Mail-Adresse für Antworten ein. Sie wird nicht veröffentlicht.',
+  'comment-email-unconfirmed':
+    'Diese Adresse hat schon mehrere Mails bekommen, die nicht bestätigt wurden. Bestätigen Sie eine davon, oder senden Sie Ihren Kommentar ohne Mails über Antworten.',
   'comment-site-missing': 'Geben Sie die Adresse Ihrer Website ein.',
   'comment-site-invalid': 'Das ist keine Adresse einer Website. Sie sollte aussehen wie https://example.org.',
   'comment-too-many':
@@ -101,6 +128,28 @@ const de: Record<MessageName, string> = {
   'comment-not-editable': 'Dieser Kommentar kann nicht mehr geändert werden.',
   'comment-anonymous': 'Anonym',
   'comment-erased': 'Auf Wunsch gelöscht',
+  'mail-author-one': 'Ein Kommentar zu „{title}“',
+  'mail-author-many': '{count} neue Kommentare',
+  'mail-author-more': 'Und {count} weitere.',
+  'mail-author-waiting': 'Warten auf Ihre Entscheidung: {count}',
+  'mail-reply-subject': '{name} hat geantwortet: „{title}“',
+  'mail-reply-text': '{name} hat unter Ihrem Kommentar zu „{title}“ geantwortet:',
+  'mail-reply-why': 'Sie wollten Mails über Antworten auf Ihren Kommentar zu „{title}“.',
+  'mail-stop': 'Keine dieser Mails mehr:',
+  'mail-confirm-subject': 'Bitte bestätigen: Mails über Antworten zu „{title}“',
+  'mail-confirm-text':
+    'Jemand, vermutlich Sie, hat „{title}“ ({blog}) kommentiert und möchte Mails an diese Adresse, wenn darauf geantwortet wird. Wenn Sie das wollen, öffnen Sie diese Seite und bestätigen Sie es:',
+  'mail-confirm-why':
+    'Wenn Sie es nicht waren, brauchen Sie nichts zu tun. Ohne Ihre Bestätigung folgen keine weiteren Mails.',
+  'mail-page-title': 'Mails über Antworten',
+  'mail-page-ask':
+    'Möchten Sie eine Mail an {address}, wenn jemand auf Ihren Kommentar zu „{title}“ antwortet?',
+  'mail-page-on': 'An {address} geht eine Mail, wenn jemand auf Ihren Kommentar zu „{title}“ antwortet.',
+  'mail-page-off': 'An {address} gehen keine Mails über Antworten auf Ihren Kommentar zu „{title}“.',
+  'mail-page-gone': 'Den Kommentar zu diesem Link gibt es nicht mehr, oder der Link ist nicht vollständig.',
+  'mail-do-confirm': 'Ja, bitte',
+  'mail-do-stop': 'Keine Mails zu diesem Kommentar',
+  'mail-do-stop-all': 'Keine Mails zu irgendeinem meiner Kommentare',
   'just-now': 'gerade eben',
 }
 

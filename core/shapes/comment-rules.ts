@@ -11,6 +11,13 @@ export const COMMENT_NOTICES = ['waiting', 'all', 'none'] as const
 const FieldUse = Type.Optional(Type.Enum([...COMMENT_FIELD_USE]))
 const Duration = Type.String({ pattern: '^(0s|[1-9][0-9]{0,4}[smhd])$', description: '45s, 30m, 1h or 7d' })
 
+const MailAddress = Type.String({
+  maxLength: 254,
+  // No character that has a meaning in a header.
+  pattern: '^[^@\\s<>()\\[\\]\\\\,;:"\\x00-\\x1f\\x7f]+@[A-Za-z0-9.-]+$',
+  description: 'an e-mail address',
+})
+
 export const CommentRules = Type.Object(
   {
     /** False: nobody can comment. */
@@ -53,10 +60,10 @@ export const CommentRules = Type.Object(
       Type.Object(
         {
           /** Where the author gets mail, and about which comments. */
-          author: Type.Optional(
-            Type.String({ maxLength: 254, pattern: '^[^@\\s]+@[^@\\s]+$', description: 'an e-mail address' }),
-          ),
+          author: Type.Optional(MailAddress),
           about: Type.Optional(Type.Enum([...COMMENT_NOTICES])),
+          /** The sender of all mails; `no-reply@` and the blog's host by default. */
+          from: Type.Optional(MailAddress),
           /** Whether readers can ask for mail about replies. */
           replies: Type.Optional(Type.Boolean()),
         },

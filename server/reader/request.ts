@@ -116,9 +116,11 @@ function negotiateType(accept: string | undefined): 'html' | 'json' {
   return TYPES[preferred as keyof typeof TYPES] ?? 'html'
 }
 
-async function readForm(raw: Request): Promise<FormReading> {
+/** @param multipart whether the form may also be sent as multipart/form-data (RFC 7578) */
+export async function readForm(raw: Request, { multipart = false } = {}): Promise<FormReading> {
   const type = raw.headers.get('content-type') ?? ''
-  if (!type.startsWith('application/x-www-form-urlencoded'))
+  const isMultipart = multipart && type.startsWith('multipart/form-data')
+  if (!isMultipart && !type.startsWith('application/x-www-form-urlencoded'))
     return { ok: false, status: 415, reason: 'form-type-text' }
   const tooLong: FormReading = {
     ok: false,
@@ -136,6 +138,14 @@ async function readForm(raw: Request): Promise<FormReading> {
     }
   } catch {
     return { ok: false, status: 400, reason: 'form-incomplete-text' }
+  }
+  if (isMultipart) {
+    const parts = await new Response(Buffer.concat(chunks), { headers: { 'content-type': type } })
+      .formData()
+      .catch(() => undefined)
+    if (!parts) return { ok: false, status: 400, reason: 'form-incomplete-text' }
+    const texts = [...parts].filter((part): part is [string, string] => typeof part[1] === 'string')
+    return { ok: true, fields: Object.fromEntries(texts) }
   }
   const text = Buffer.concat(chunks).toString('utf8')
   return { ok: true, fields: Object.fromEntries(new URLSearchParams(text)) }

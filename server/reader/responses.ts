@@ -34,6 +34,12 @@ export const PLAIN_HEADERS = {
   'content-security-policy': `default-src 'none'; style-src ${PLAIN_STYLE}; base-uri 'none'; frame-ancestors 'none'`,
 }
 
+/** Headers of plain pages with a form. */
+export const PLAIN_FORM_HEADERS = {
+  ...PLAIN_HEADERS,
+  'content-security-policy': `${PLAIN_HEADERS['content-security-policy']}; form-action 'self'`,
+}
+
 export function pageResponse(
   status: number,
   html: string,

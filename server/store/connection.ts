@@ -24,11 +24,13 @@ import {
   NotFoundAddressEntity,
   WorkbenchSessionEntity,
 } from './entities/history.ts'
+import { CommentNoticeEntity, CommentSubscriptionEntity, MailEntity } from './entities/mail.ts'
 import { ScramClient } from './scram-client.ts'
 import { StatementReports } from './statement-reports.ts'
 import { FirstTables1764000000000 } from './migrations/first-tables.ts'
 import { ChangeLogIndexes1764800000000 } from './migrations/change-log-indexes.ts'
 import { ChangeLog1764700000000 } from './migrations/change-log.ts'
+import { CommentMail1765100000000 } from './migrations/comment-mail.ts'
 import { Comments1764900000000 } from './migrations/comments.ts'
 import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
 import { Measurements1764500000000 } from './migrations/measurements.ts'
@@ -46,13 +48,16 @@ const ENTITIES = [
   CategoryEntity,
   ChangeEntity,
   CommentEntity,
+  CommentNoticeEntity,
   CommentRateEntity,
+  CommentSubscriptionEntity,
   CommentTallyEntity,
   DeletedRowEntity,
   DocumentEntity,
   FormerImageEntity,
   FormerSlugEntity,
   ImageEntity,
+  MailEntity,
   MeasurementEntity,
   PageEntity,
   PostEntity,
@@ -97,6 +102,7 @@ export function makeDataSource(
       ChangeLogIndexes1764800000000,
       Comments1764900000000,
       WorkbenchSessions1765000000000,
+      CommentMail1765100000000,
     ],
     subscribers: [StatementReports],
     migrationsTransactionMode: 'each',

@@ -56,5 +56,10 @@ export async function testBlog(options: Partial<BlogOptions> = {}): Promise<Test
   const site = await loadSite(database)
   if (!site.ok) throw new Error(JSON.stringify(site.problems))
   const blog = new Blog({ database, site: site.value, log: quiet, ...options })
-  return { blog, database, url, close: () => database.destroy() }
+  const close = async () => {
+    // Its threads have connections, too.
+    await blog.stop()
+    await database.destroy()
+  }
+  return { blog, database, url, close }
 }

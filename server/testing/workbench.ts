@@ -7,6 +7,7 @@ import { OwnIndexes } from '../store/indexes/own-indexes.ts'
 import { GrowthJobs } from '../growth/job.ts'
 import { keepIndexes } from '../growth/keep-indexes.ts'
 import { workbenchListener } from '../workbench/listener.ts'
+import { Mailer } from '../mail/mailer.ts'
 import { testBlog, type TestBlog } from './database.ts'
 
 export const HOST = '127.0.0.1:4310'
@@ -25,6 +26,7 @@ export interface TestWorkbench extends TestBlog {
   checks: Checks
   growth: GrowthJobs
   indexes: OwnIndexes
+  mailer: Mailer
   /** Calls an operation of the API, signed in. */
   api<T = Record<string, unknown>>(
     method: string,
@@ -41,12 +43,21 @@ export async function testWorkbench(): Promise<TestWorkbench> {
   const checks = new Checks(test.blog)
   const growth = new GrowthJobs(test.blog)
   const indexes = new OwnIndexes(test.database)
+  const mailer = new Mailer(test.blog, {
+    transport: {
+      target: 'nowhere',
+      send: () => Promise.resolve({ outcome: 'sent' }),
+      close: () => undefined,
+    },
+    workbench: () => `http://${HOST}`,
+  })
   const unwatch = keepIndexes(test.blog, indexes)
   const app = workbenchListener({
     blog: test.blog,
     checks,
     growth,
     indexes,
+    mailer,
     key: KEY,
     hosts: [HOST],
     blogOrigin: 'http://127.0.0.1:4311',
@@ -61,6 +72,7 @@ export async function testWorkbench(): Promise<TestWorkbench> {
     checks,
     growth,
     indexes,
+    mailer,
     async api<T>(method: string, path: string, body?: unknown, headers: Record<string, string> = {}) {
       const response = await app.request(`http://${HOST}${path}`, {
         method,
@@ -81,6 +93,7 @@ export async function testWorkbench(): Promise<TestWorkbench> {
     },
     close: async () => {
       unwatch()
+      await mailer.stop()
       await checks.stop()
       await growth.cancel()
       await indexes.stop()

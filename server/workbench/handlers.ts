@@ -1,12 +1,14 @@
 /** The handlers of all operations, area by area. */
 import type { Checks } from '../checks/service.ts'
 import type { GrowthJobs } from '../growth/job.ts'
+import type { Mailer } from '../mail/mailer.ts'
 import type { Blog } from '../reader/blog.ts'
 import type { OwnIndexes } from '../store/indexes/own-indexes.ts'
 import { cacheHandlers } from './cache/handlers.ts'
 import { changeHandlers } from './changes/handlers.ts'
 import { checkHandlers } from './checks/handlers.ts'
 import { commentHandlers } from './comments/handlers.ts'
+import { mailHandlers } from './comments/mail-handlers.ts'
 import { contentHandlers } from './content/handlers.ts'
 import { htmlHandlers } from './content/html-handlers.ts'
 import { imageHandlers } from './content/image-handlers.ts'
@@ -31,6 +33,7 @@ export interface Services {
   growth: GrowthJobs
   indexes: OwnIndexes
   sessions: Sessions
+  mailer: Mailer
   /** The folder of the blog that ships, whose comments drafts start from. */
   shipped: string
 }
@@ -42,6 +45,7 @@ export const makeHandlers = ({
   growth,
   indexes,
   sessions,
+  mailer,
   shipped,
 }: Services): Handlers => ({
   ...sessionHandlers(blog, blogOrigin, sessions),
@@ -55,6 +59,7 @@ export const makeHandlers = ({
   ...checkHandlers(checks),
   ...changeHandlers(blog),
   ...commentHandlers(blog),
+  ...mailHandlers(blog, mailer),
   ...postHandlers(blog),
   ...pageHandlers(blog),
   ...termHandlers(blog),

@@ -26,6 +26,7 @@ beforeAll(async () => {
     checks: test.checks,
     growth: test.growth,
     indexes: test.indexes,
+    mailer: test.mailer,
     key: KEY,
     hosts: [HOST],
     blogOrigin: 'http://127.0.0.1:4311',

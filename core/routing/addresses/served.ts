@@ -7,6 +7,8 @@ export const SERVED = {
   asset: '/assets/:name',
   image: '/media/:name',
   avatar: '/avatars/:name',
+  /** Where readers confirm and end mails about replies. */
+  subscription: '/replies-by-mail/:name',
 } as const
 
 /** The address of the OpenAPI document, if a route answers with JSON. */

@@ -31,7 +31,7 @@ function show(section, page, { answer, action, pressed }) {
   if (isDone)
     for (const old of document.querySelectorAll('[data-live]')) {
       const fresh = page.querySelector(`[data-live="${old.dataset.live}"]`)
-      if (fresh) old.replaceWith(fresh)
+      if (fresh) old.replaceWith(fresh.cloneNode(true))
     }
   const form = section.querySelector('#say')
   const fresh = page.getElementById('say')

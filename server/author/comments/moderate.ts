@@ -11,6 +11,7 @@ import {
   marksOfWriter,
   purgeDeletedComments,
 } from '../../store/content/moderation.ts'
+import { forgetSubscribers } from '../../store/content/mail.ts'
 import { CommentEntity } from '../../store/entities/content.ts'
 import { COMMENT_PROBLEMS, ROW_PROBLEMS } from '../problems.ts'
 import type { Writing } from '../writing.ts'
@@ -153,5 +154,6 @@ export async function eraseWriter(
   if (marks.ids.length === 0) return commentUnknown(comment)
   const erased = await eraseComments(manager, marks.ids, definition.say('comment-erased'))
   await forgetWriter(manager, marks)
+  await forgetSubscribers(manager, marks)
   return success(erased)
 }

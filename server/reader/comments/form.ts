@@ -14,7 +14,7 @@ import { visitorOf, writerHash } from './visitor.ts'
 
 /** What a form is shown again with. */
 export interface FormState {
-  values: CommentValues & { remember?: boolean }
+  values: CommentValues & { remember?: boolean; replies?: boolean }
   /** `form`: about the form as a whole. */
   errors: CommentErrors & { form?: string }
   parent: number | null
@@ -61,7 +61,7 @@ export async function loadForm(
   const wanted = state ? state.parent : replyTo(search)
   const facts =
     post === undefined
-      ? { post: null, own: [], parent: null }
+      ? { post: null, own: [], parent: null, isUnconfirmed: false }
       : await formFacts(ports.pool, {
           post,
           writer: isNew ? null : writerHash(ports, writer),
@@ -81,12 +81,14 @@ export async function loadForm(
       nameLength: rules.nameLength,
       textLength: rules.textLength,
       editableMinutes: Math.floor(rules.editableFor / 60_000),
-      repliesByMail: rules.notify.replies,
+      repliesByMail: rules.notify.replies && rules.fields.email !== 'off',
     },
     honeypot: rules.honeypot ? HONEYPOT : null,
     values: state?.values ?? { ...NO_VALUES, ...remembered },
     remember: state?.values.remember ?? (remembered.name ?? '') !== '',
     errors: errors.length === 0 ? null : { ...state?.errors, all: errors },
+    replies: state?.values.replies ?? false,
+    isUnconfirmed: facts.isUnconfirmed,
     parent: rules.depth > 0 ? facts.parent : null,
     preview: state?.preview ?? null,
     editing: state?.editing === undefined ? null : { id: state.editing },

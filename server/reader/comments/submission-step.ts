@@ -24,6 +24,8 @@ export type SubmissionStep =
   | { step: 'history'; shownBefore: number; repeated: number }
   | { step: 'score'; score: number | null; words: readonly string[] }
   | ({ step: 'decision' } & Judgement)
+  /** The writer asked for mails about replies. @param isConfirmed whether the same browser has confirmed the address before */
+  | { step: 'replies'; isConfirmed: boolean }
   | { step: 'written'; comment: number | null; dropped: readonly DroppedCopy[] }
 
 /** Receives the steps. */

@@ -7,12 +7,19 @@ import {
   type Judgement,
 } from '../../../core/comments/judge.ts'
 import { HONEYPOT, type RulesInForce } from '../../../core/comments/rules.ts'
-import { readSubmission, type CommentErrors, type CommentValues } from '../../../core/comments/submission.ts'
+import {
+  REPLIES,
+  readSubmission,
+  wantsReplies,
+  type CommentErrors,
+  type CommentValues,
+} from '../../../core/comments/submission.ts'
 import { wordsOf } from '../../../core/comments/classifier.ts'
 import type { Say } from '../../../core/messages/say.ts'
 import type { CommentState } from '../../../core/shapes/content-kinds.ts'
 import { success, unknown } from '../../../core/shapes/outcome.ts'
 import type { ClockPort, CursorKeyPort, PoolPort, WritePort } from '../../publish/ports.ts'
+import { isUnanswered, subscribe } from '../../store/content/mail.ts'
 import { countRate, writerHistory } from '../../store/content/comments.ts'
 import { CommentEntity } from '../../store/entities/content.ts'
 import type { ScorePort } from './training.ts'
@@ -53,10 +60,15 @@ export async function submit(ports: CommentPorts, submission: Submission): Promi
   const { values, errors } = readSubmission(fields, rules, say)
   onStep({ step: 'values', typed: fields, values, errors })
   const parent = idOf(fields['parent'])
+  const again = {
+    ...values,
+    remember: fields['remember'] !== undefined,
+    replies: fields[REPLIES] !== undefined,
+  }
   const refuse: Refuse = (status, errors, { retryAfter, ...more } = {}) => ({
     outcome: 'again',
     status,
-    form: { values: { ...values, remember: fields['remember'] !== undefined }, errors, parent, ...more },
+    form: { values: again, errors, parent, ...more },
     ...(retryAfter === undefined ? {} : { retryAfter }),
   })
   const found = await postOf(ports, submission)
@@ -76,7 +88,7 @@ export async function submit(ports: CommentPorts, submission: Submission): Promi
       outcome: 'again',
       status: 200,
       form: {
-        values: { ...values, remember: fields['remember'] !== undefined },
+        values: again,
         errors: {},
         parent,
         preview: commentHtml(values.text),
@@ -126,6 +138,9 @@ async function add(
   if (parent !== null) onStep({ step: 'parent', asked: parent, placed: above })
   if (above === undefined) return refuse(422, { form: say('comment-parent-unknown') }, { parent: null })
 
+  const subscribes = wantsReplies(fields, rules) && email !== ''
+  if (subscribes && (await isUnanswered(ports.pool, email)))
+    return refuse(422, { email: say('comment-email-unconfirmed') })
   const { state, reasons, score } = await judged(ports, submission, {
     name,
     text,
@@ -150,7 +165,8 @@ async function add(
     once: token.id,
     createdAt: ports.clock(),
   }
-  const id = await insert(ports, row, onStep)
+  // Nobody gets mail because of what is probably spam.
+  const id = await insert(ports, row, { subscribes: subscribes && state !== 'spam', onStep })
   if (id === 'no-post') return { outcome: 'no-post' }
   if (id === 'no-parent') return refuse(422, { form: say('comment-parent-unknown') }, { parent: null })
   if (id !== undefined) return { outcome: 'done', id, values }
@@ -186,10 +202,12 @@ type NewComment = Pick<
 async function insert(
   { store }: CommentPorts,
   row: NewComment,
-  onStep: OnStep,
+  { subscribes, onStep }: { subscribes: boolean; onStep: OnStep },
 ): Promise<number | undefined | 'no-post' | 'no-parent'> {
+  let isConfirmed: boolean | undefined
   const written = await store.write(
     async (unit) => {
+      isConfirmed = undefined
       const inserted = await unit.manager
         .createQueryBuilder()
         .insert()
@@ -198,13 +216,21 @@ async function insert(
         .orIgnore()
         .returning('id')
         .execute()
-      return success((inserted.raw as { id: number }[])[0]?.id)
+      const id = (inserted.raw as { id: number }[])[0]?.id
+      if (id !== undefined && subscribes)
+        isConfirmed = await subscribe(unit.manager, {
+          comment: id,
+          email: row.email,
+          writer: row.writer ?? '',
+        })
+      return success(id)
     },
     // The post, or the comment above, was deleted a moment ago.
     (constraint) => unknown({ file: 'comments', code: constraint, message: 'It is no longer there.' }),
   )
   if (written.ok) {
     onStep({ step: 'written', comment: written.value ?? null, dropped: written.purged })
+    if (isConfirmed !== undefined) onStep({ step: 'replies', isConfirmed })
     return written.value
   }
   return written.problems[0]?.code === 'comment_post_fk' ? 'no-post' : 'no-parent'

@@ -102,6 +102,12 @@ function describeStep(step: SubmissionStep): Sentence {
           ? 'The comment is shown at once.'
           : `${step.state === 'spam' ? 'The comment is spam' : 'The comment waits for approval'}: ${step.reasons.map(describeReason).join('; ')}.`,
       )
+    case 'replies':
+      return noted(
+        step.isConfirmed
+          ? 'Replies are mailed to the writer, who has confirmed the address before.'
+          : 'A mail asks the writer to confirm the address; until then replies are not mailed.',
+      )
     case 'written':
       return step.comment === null
         ? stopped('The row was not inserted, because the form has added a comment in the meantime.')

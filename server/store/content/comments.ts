@@ -48,6 +48,8 @@ export interface FormFacts {
   own: OwnComment[]
   /** The shown comment that is replied to. */
   parent: { id: number; name: string; text: string } | null
+  /** Whether this writer was asked a moment ago to confirm mails about replies, and has not done so yet. */
+  isUnconfirmed: boolean
 }
 
 /** Comments of one writer on one post that a page has room for. */
@@ -80,10 +82,13 @@ export async function formFacts(
          SELECT id, parent_id AS "parentId", name, text, site, avatar, created_at AS "createdAt", state = 'shown' AS "isShown"
          FROM comment WHERE writer = $2 AND post_id = $1
            AND (state IN ('waiting', 'spam') OR (state = 'shown' AND parents_shown AND created_at > $4))
-         ORDER BY id DESC LIMIT ${OWN_LIMIT}) own) AS own`,
+         ORDER BY id DESC LIMIT ${OWN_LIMIT}) own) AS own,
+      EXISTS (SELECT FROM comment_subscription wanted JOIN comment ON comment.id = wanted.comment_id
+        WHERE comment.writer = $2 AND comment.post_id = $1 AND wanted.confirmed_at IS NULL AND wanted.ended_at IS NULL
+          AND wanted.asked_at > now() - interval '1 hour') AS "isUnconfirmed"`,
     values: [post, writer, parent, since],
   })
-  const found = rows[0] ?? { post: null, own: [], parent: null }
+  const found = rows[0] ?? { post: null, own: [], parent: null, isUnconfirmed: false }
   const dated = <T extends object, K extends keyof T>(row: T, key: K): T => ({
     ...row,
     [key]: row[key] === null ? null : new Date(String(row[key])),
@@ -91,6 +96,7 @@ export async function formFacts(
   return {
     post: found.post && dated(found.post, 'publishedAt'),
     parent: found.parent,
+    isUnconfirmed: found.isUnconfirmed,
     own: found.own.map((one) => dated(one, 'createdAt')),
   }
 }

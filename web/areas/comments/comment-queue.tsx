@@ -50,6 +50,9 @@ export function CommentQueue(props: Props) {
           </button>
         ))}
         <span className="grow" />
+        <button type="button" onClick={() => change({ state: 'mail', comment: null, search: null })}>
+          {words.mail}
+        </button>
         <button type="button" onClick={() => change({ state: 'rules', comment: null })}>
           {words.rules}
         </button>

@@ -5,6 +5,7 @@ import type { CommentItem } from '../../../contract/comments.ts'
 import { useRead } from '../../api/queries.ts'
 import { CommentQueue, STATES, type Filter, type State } from './comment-queue.tsx'
 import { CommentReasons } from './comment-reasons.tsx'
+import { MailScreen } from './mail/mail-screen.tsx'
 import { RulesForm } from './rules-form.tsx'
 import { ThreadPage, type Work } from './thread-page.tsx'
 import { useModeration } from './use-moderation.ts'
@@ -35,6 +36,15 @@ export function CommentsScreen() {
       return next
     })
   if (wanted('state') === 'rules') return <RulesForm close={() => change({ state: null })} />
+  if (wanted('state') === 'mail')
+    return (
+      <MailScreen
+        state={wanted('mails')}
+        search={wanted('search') ?? ''}
+        chosen={Number(wanted('mail') ?? 0) || null}
+        change={change}
+      />
+    )
   const filter: Filter = Object.fromEntries(
     (['search', 'post', 'writer'] as const).flatMap((name) => {
       const value = wanted(name)

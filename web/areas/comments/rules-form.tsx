@@ -1,10 +1,11 @@
 /** The comment rules as a form, with the comment form as readers see it beside it. */
-import { Button, InputNumber, Select, Switch } from 'antd'
+import { Button, Input, InputNumber, Select, Switch } from 'antd'
 import { useDeferredValue, useState, type ReactNode } from 'react'
 import { Link } from 'react-router'
 import { commentRules } from '../../../core/comments/rules.ts'
 import {
   COMMENT_FIELD_USE,
+  COMMENT_NOTICES,
   COMMENT_ORDERS,
   COMMENT_SHOW,
   type CommentRules,
@@ -245,7 +246,72 @@ function Parts({ rules, set }: PartsProps) {
           />
         </Line>
       </fieldset>
+      <fieldset>
+        <legend>{words.notify}</legend>
+        <Address
+          label={words.notifyAuthor}
+          value={rules.notify?.author}
+          placeholder={words.nobody}
+          set={(author) => set({ notify: withoutEmpty({ ...rules.notify, author }) })}
+        />
+        <Line label={words.about}>
+          <Choice
+            label={words.about}
+            value={now.notify.about}
+            options={COMMENT_NOTICES.map((one) => [one, words.notices[one]])}
+            set={(about) => set({ notify: { ...rules.notify, about } })}
+          />
+        </Line>
+        <Line label={words.replies}>
+          <Switch
+            size="small"
+            aria-label={words.replies}
+            checked={now.notify.replies}
+            onChange={(replies) => set({ notify: { ...rules.notify, replies } })}
+          />
+        </Line>
+        {now.notify.replies && now.fields.email === 'off' ? <p className="warn">{words.noAddress}</p> : null}
+        <Address
+          label={words.sender}
+          value={rules.notify?.from}
+          placeholder={words.ownHost}
+          set={(from) => set({ notify: withoutEmpty({ ...rules.notify, from }) })}
+        />
+      </fieldset>
     </>
+  )
+}
+
+type Notify = NonNullable<CommentRules['notify']>
+
+/** Returns undefined for no notifications at all, so that nothing empty is declared. */
+function withoutEmpty(notify: { [Key in keyof Notify]: Notify[Key] | undefined }): Notify | undefined {
+  const declared = Object.entries(notify).filter(([, value]) => value !== undefined)
+  return declared.length === 0 ? undefined : (Object.fromEntries(declared) as Notify)
+}
+
+function Address({
+  label,
+  value,
+  placeholder,
+  set,
+}: {
+  label: string
+  value: string | undefined
+  placeholder: string
+  set(value: string | undefined): void
+}) {
+  return (
+    <Line label={label}>
+      <Input
+        size="small"
+        type="email"
+        aria-label={label}
+        placeholder={placeholder}
+        value={value ?? ''}
+        onChange={(event) => set(event.target.value.trim() || undefined)}
+      />
+    </Line>
   )
 }
 

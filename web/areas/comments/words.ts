@@ -18,6 +18,7 @@ export const words = {
     string
   >,
   rules: 'Rules',
+  mail: 'Mail',
   search: 'Search',
   searchHelp: 'Part of the name, the e-mail address, the text or the post’s title, or a network address',
   anyPost: 'Any post',

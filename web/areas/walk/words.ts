@@ -199,6 +199,7 @@ export const words = {
       token: 'Token',
       own: 'Writer',
       'sent-before': 'Sent before',
+      replies: 'E-mail',
       rate: 'Rate',
       parent: 'Reply',
       history: 'History',

@@ -1,0 +1,235 @@
+/** Statements about mails: what has to be sent, by whom it is sent, and what became of it. */
+import type { EntityManager } from 'typeorm'
+import type { Queryable } from '../connection.ts'
+import { CommentSubscriptionEntity, MailEntity, type MAIL_STATES } from '../entities/mail.ts'
+
+/** How long after a mail to the author the next one is sent, in minutes. It tells of everything new since then. */
+const AUTHOR_PAUSE = 10
+/** After how many minutes a mail is sent again, for each time that it could not be sent. */
+const PAUSES = [1, 5, 30, 120, 480]
+/** How long a process may take for a mail, in minutes, before another one sends it. */
+const CLAIM = 5
+
+/**
+ * Begins a mail to the author if there is something new, and none was sent a moment ago. Processes take turns, so that
+ * one mail tells of everything.
+ * @param about states of comments that the author is told about
+ * @param recipient null: nobody is told
+ */
+export async function beginAuthorMail(
+  manager: EntityManager,
+  { about, recipient }: { about: readonly string[]; recipient: string | null },
+): Promise<void> {
+  const [known] = await manager.query<{ isNew: boolean }[]>(
+    'SELECT EXISTS (SELECT FROM comment_notice WHERE mail_id IS NULL) AS "isNew"',
+  )
+  if (known?.isNew !== true) return
+  await manager.transaction(async (inside) => {
+    await inside.query("SELECT pg_advisory_xact_lock(hashtext('mail to the author'))")
+    // Of what was decided in the meantime, and of what nobody wants to know, nobody is told.
+    await inside.query(
+      `DELETE FROM comment_notice notice WHERE mail_id IS NULL AND ($2::text IS NULL OR NOT EXISTS (
+         SELECT FROM comment WHERE comment.id = notice.comment_id AND state = ANY ($1)))`,
+      [about, recipient],
+    )
+    await inside.query(
+      `WITH fresh AS (
+         INSERT INTO mail (kind, recipient) SELECT 'author', $1 WHERE EXISTS (SELECT FROM comment_notice WHERE mail_id IS NULL)
+           AND NOT EXISTS (SELECT FROM mail WHERE kind = 'author' AND created_at > now() - make_interval(mins => ${AUTHOR_PAUSE}))
+         RETURNING id)
+       UPDATE comment_notice SET mail_id = fresh.id FROM fresh WHERE mail_id IS NULL`,
+      [recipient],
+    )
+  })
+}
+
+/** Takes the mail that is due next, for this process alone; undefined if there is none. */
+export async function takeDueMail(manager: EntityManager): Promise<MailEntity | undefined> {
+  const [rows] = await manager.query<[{ id: number }[], number]>(
+    `UPDATE mail SET tries = tries + 1, next_at = now() + make_interval(mins => ${CLAIM})
+     WHERE id = (SELECT id FROM mail WHERE state = 'waiting' AND next_at <= now() ORDER BY next_at, id LIMIT 1 FOR UPDATE SKIP LOCKED)
+     RETURNING id`,
+  )
+  const [taken] = rows
+  return taken && ((await manager.findOneBy(MailEntity, { id: taken.id })) ?? undefined)
+}
+
+/** Records what became of a mail. `again`: it is sent later, unless it was tried often enough. */
+export async function finishMail(
+  manager: EntityManager,
+  { id, tries }: Pick<MailEntity, 'id' | 'tries'>,
+  outcome:
+    | { state: 'sent'; subject: string }
+    | { state: 'dropped' | 'failed' | 'again'; subject?: string; problem: string },
+): Promise<void> {
+  const pause = outcome.state === 'again' ? PAUSES[tries - 1] : undefined
+  const state: (typeof MAIL_STATES)[number] =
+    outcome.state === 'again' ? (pause === undefined ? 'failed' : 'waiting') : outcome.state
+  const changes = {
+    state,
+    ...(outcome.subject === undefined ? {} : { subject: outcome.subject }),
+    problem: 'problem' in outcome ? outcome.problem.slice(0, 500) : null,
+    ...(pause === undefined
+      ? { doneAt: () => 'now()' }
+      : { nextAt: () => `now() + make_interval(mins => ${pause})` }),
+  }
+  await manager.createQueryBuilder().update(MailEntity).set(changes).where({ id }).execute()
+}
+
+/** Sends mails again that were given up. @returns how many */
+export async function retryMail(manager: EntityManager, ids: readonly number[]): Promise<number> {
+  const { affected } = await manager
+    .createQueryBuilder()
+    .update(MailEntity)
+    .set({ state: 'waiting', tries: 0, nextAt: () => 'now()', problem: null, doneAt: null })
+    .whereInIds([...ids])
+    .andWhere("state = 'failed'")
+    .execute()
+  return affected ?? 0
+}
+
+/** A comment as a mail quotes it. */
+export interface CommentForMail {
+  id: number
+  name: string
+  text: string
+  state: string
+  isVisible: boolean
+  slug: string
+  title: string
+}
+
+const COMMENT = `SELECT c.id, c.name, c.text, c.state, c.state = 'shown' AND c.parents_shown AND p.published_at <= now() AS "isVisible", p.slug, p.title
+  FROM comment c JOIN post p ON p.id = c.post_id`
+
+export async function commentForMail(
+  manager: EntityManager,
+  id: number,
+): Promise<CommentForMail | undefined> {
+  const [found] = await manager.query<CommentForMail[]>(`${COMMENT} WHERE c.id = $1`, [id])
+  return found
+}
+
+/** Returns the comments that a mail to the author tells of, oldest first, and how many comments wait in all. */
+export async function commentsOfMail(
+  manager: EntityManager,
+  mail: number,
+  { about, limit }: { about: readonly string[]; limit: number },
+): Promise<{ comments: CommentForMail[]; total: number; waiting: number }> {
+  const told = 'c.id IN (SELECT comment_id FROM comment_notice WHERE mail_id = $1) AND c.state = ANY ($2)'
+  const [comments, counts] = await Promise.all([
+    manager.query<CommentForMail[]>(`${COMMENT} WHERE ${told} ORDER BY c.id LIMIT ${limit}`, [mail, about]),
+    manager.query<{ total: number; waiting: number }[]>(
+      `SELECT (SELECT count(*)::int FROM comment c WHERE ${told}) AS total,
+         (SELECT count(*)::int FROM comment WHERE state = 'waiting') AS waiting`,
+      [mail, about],
+    ),
+  ])
+  return { comments, ...(counts[0] ?? { total: 0, waiting: 0 }) }
+}
+
+/** Unconfirmed mails that an address gets at most within a month, so that nobody can flood it by means of the blog. */
+const UNCONFIRMED = 3
+
+/** Whether an address was asked often enough without an answer. */
+export async function isUnanswered(pool: Queryable, email: string): Promise<boolean> {
+  const { rows } = await pool.query<{ count: number }>({
+    name: 'unconfirmed subscriptions',
+    text: `SELECT count(*)::int AS count FROM comment_subscription
+      WHERE lower(email) = lower($1) AND confirmed_at IS NULL AND asked_at > now() - interval '30 days'`,
+    values: [email],
+  })
+  return (rows[0]?.count ?? 0) >= UNCONFIRMED
+}
+
+/**
+ * Subscribes a writer to the replies to their comment. Mails are sent once it is confirmed; the same browser has to
+ * confirm an address only once.
+ * @returns whether it is confirmed
+ */
+export async function subscribe(
+  manager: EntityManager,
+  { comment, email, writer }: { comment: number; email: string; writer: string },
+): Promise<boolean> {
+  const [row] = await manager.query<{ id: number; confirmed: boolean }[]>(
+    `INSERT INTO comment_subscription (comment_id, email, writer, confirmed_at)
+     VALUES ($1, $2, $3, (SELECT now() FROM comment_subscription
+       WHERE lower(email) = lower($2) AND writer = $3 AND confirmed_at IS NOT NULL AND ended_at IS NULL LIMIT 1))
+     RETURNING id, confirmed_at IS NOT NULL AS confirmed`,
+    [comment, email, writer],
+  )
+  if (!row) throw new Error('The subscription was not stored.')
+  if (!row.confirmed)
+    await manager.insert(MailEntity, {
+      kind: 'confirm',
+      commentId: comment,
+      subscriptionId: row.id,
+      recipient: email,
+    })
+  return row.confirmed
+}
+
+/** A subscription with the title of its post. */
+export type SubscriptionForPage = Pick<
+  CommentSubscriptionEntity,
+  'id' | 'email' | 'confirmedAt' | 'endedAt'
+> & {
+  title: string
+}
+
+/** @returns undefined if the subscription, or its comment, is gone */
+export async function subscriptionForPage(
+  manager: EntityManager,
+  id: number,
+): Promise<SubscriptionForPage | undefined> {
+  const [found] = await manager.query<SubscriptionForPage[]>(
+    `SELECT s.id, s.email, s.confirmed_at AS "confirmedAt", s.ended_at AS "endedAt", p.title
+     FROM comment_subscription s JOIN comment c ON c.id = s.comment_id JOIN post p ON p.id = c.post_id WHERE s.id = $1`,
+    [id],
+  )
+  return found
+}
+
+/** Confirms a subscription, ends it, or ends all of its address. Mails that wait are not sent any more. */
+export async function answerSubscription(
+  manager: EntityManager,
+  id: number,
+  does: 'confirm' | 'stop' | 'stop-all',
+): Promise<void> {
+  const which =
+    does === 'stop-all'
+      ? 'lower(email) = (SELECT lower(email) FROM comment_subscription WHERE id = $1)'
+      : 'id = $1'
+  const what =
+    does === 'confirm'
+      ? 'confirmed_at = CASE WHEN ended_at IS NULL THEN coalesce(confirmed_at, now()) ELSE now() END, ended_at = NULL'
+      : 'ended_at = coalesce(ended_at, now())'
+  await manager.query(`UPDATE comment_subscription SET ${what} WHERE ${which}`, [id])
+}
+
+/** Erases what is stored of who gets mails about some comments, or at an address. */
+export async function forgetSubscribers(
+  manager: EntityManager,
+  { ids, email }: { ids: readonly number[]; email: string },
+): Promise<void> {
+  const [gone] = await manager.query<[{ id: number }[], number]>(
+    "DELETE FROM comment_subscription WHERE comment_id = ANY ($1) OR ($2 <> '' AND lower(email) = $2) RETURNING id",
+    [ids, email],
+  )
+  await manager.query(
+    "DELETE FROM mail WHERE subscription_id = ANY ($1) OR comment_id = ANY ($2) OR ($3 <> '' AND lower(recipient) = $3)",
+    [gone.map((one) => one.id), ids, email],
+  )
+}
+
+/** Forgets mails after 60 days, what was told, and subscriptions whose comments are gone or that were never confirmed. */
+export async function forgetOldMail(manager: EntityManager): Promise<void> {
+  await manager.query("DELETE FROM mail WHERE created_at < now() - interval '60 days'")
+  await manager.query(
+    'DELETE FROM comment_notice n WHERE NOT EXISTS (SELECT FROM comment WHERE comment.id = n.comment_id)',
+  )
+  await manager.query(
+    `DELETE FROM comment_subscription s WHERE (confirmed_at IS NULL AND asked_at < now() - interval '30 days')
+       OR (asked_at < now() - interval '30 days' AND NOT EXISTS (SELECT FROM comment WHERE comment.id = s.comment_id))`,
+  )
+}
