@@ -185,6 +185,36 @@ export const commentOperations = {
     answer: Type.Object({ ...Done.properties, version: Type.Integer() }),
     versioning: 'change',
   },
+  'GET /api/comments/outside': {
+    summary: 'Return the outside service in force, and how many comments are here and there',
+    answer: Type.Object({
+      service: Nullable(Type.String({ description: 'its origin; null without one' })),
+      test: Nullable(
+        Type.String({ description: 'the origin of the service that ships; null where it does not run' }),
+      ),
+      here: Type.Integer(),
+      there: Nullable(Type.Integer({ description: 'null if it cannot be asked' })),
+      problem: Nullable(Type.String()),
+    }),
+  },
+  'POST /api/comments/outside/send': {
+    summary:
+      'Copy all comments to the outside service, without e-mail addresses; known ones stay as they are',
+    body: Type.Object({}, closed),
+    answer: Type.Object({ added: Type.Integer(), known: Type.Integer() }),
+  },
+  'POST /api/comments/outside/fetch': {
+    summary: 'Copy comments from the outside service; known ones stay as they are',
+    body: Type.Object({}, closed),
+    answer: Type.Object({
+      ...Done.properties,
+      imported: Type.Integer(),
+      known: Type.Integer(),
+      lost: Type.Integer({
+        description: 'comments whose thread belongs to no post, or that have no name or text',
+      }),
+    }),
+  },
   'POST /api/comments/rules/preview': {
     summary: 'Render a post with its comment form as readers would see it with other rules',
     body: Type.Object(

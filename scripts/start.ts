@@ -69,6 +69,7 @@ export async function run(began: number): Promise<void> {
       blogPort: portFrom('ESQUINA_BLOG_PORT', 4311),
       databaseUrl,
       trustedProxies: environment['ESQUINA_TRUSTED_PROXIES'] || undefined,
+      commentServiceKey: environment['COMMENT_SERVICE_KEY'] || undefined,
       smtpUrl: environment['SMTP_URL'] || undefined,
       key: environment['ESQUINA_KEY'] || undefined,
       firstBlog: blank ? 'demo/blank' : 'demo/cobble-lane',

@@ -6,6 +6,8 @@ import { RouteTable } from '../routing/addresses/table.ts'
 import { demo, problemsOf as problems, withDocument } from '../testing/demo.ts'
 import { readDefinition } from './read.ts'
 
+const SETTINGS_LINES = (demo.get('blog.yaml') ?? '').split('\n').length - 1
+
 /** Properties of every JavaScript object must not count as declared by the author. */
 describe.each(['constructor', 'toString', 'hasOwnProperty'])('the name “%s”', (name) => {
   it('is reported like any other unknown name', () => {
@@ -61,10 +63,15 @@ describe('readDefinition', () => {
       'an unknown key',
       'blog.yaml',
       (text) => `${text}colour: red\n`,
-      { line: 27, column: 1, code: 'value-key-unknown' },
+      { line: SETTINGS_LINES + 1, column: 1, code: 'value-key-unknown' },
     ],
     ['broken YAML', 'blog.yaml', () => 'title: "open\n', { line: 1, code: 'yaml-not-closed' }],
-    ['a key twice', 'blog.yaml', (text) => `${text}title: again\n`, { line: 27, code: 'yaml-key-repeated' }],
+    [
+      'a key twice',
+      'blog.yaml',
+      (text) => `${text}title: again\n`,
+      { line: SETTINGS_LINES + 1, code: 'yaml-key-repeated' },
+    ],
     [
       'a wrong zone',
       'blog.yaml',

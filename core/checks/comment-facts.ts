@@ -83,3 +83,15 @@ export interface CommentProbe {
   /** Comments that one address could add in a row, and how many were tried. */
   rate: { accepted: number; tried: number }
 }
+
+/** The thread at an outside service that the page of a post names. */
+export interface ThreadProbe {
+  route: string
+  path: string
+  title: string
+  thread: string
+  /** The same page with something added to its address. */
+  other: { path: string; thread: string | null }
+  /** The page after the post got a new slug, which is rolled back; null if it was not tried. */
+  renamed: { path: string; thread: string | null } | null
+}

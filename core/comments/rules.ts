@@ -6,7 +6,11 @@ import {
   type COMMENT_SHOW,
   type CommentRules,
 } from '../shapes/comment-rules.ts'
+import type { OutsideService } from './outside.ts'
 import { readDuration } from '../shapes/duration.ts'
+
+/** The name of a blog at an outside service. */
+const SITE = 'blog'
 
 /** The field that people do not see. Programs fill in what looks useful. */
 export const HONEYPOT = 'homepage'
@@ -33,6 +37,8 @@ export interface RulesInForce {
   fillTime: number
   honeypot: boolean
   blockedWords: readonly string[]
+  /** null: comments are kept here. */
+  outside: OutsideService | null
   notify: {
     author: string | null
     about: (typeof COMMENT_NOTICES)[number]
@@ -75,6 +81,7 @@ export function commentRules(blog: CommentRules = {}, own: CommentRules = {}): R
     fillTime: duration(rules['fill-time'], '3s'),
     honeypot: rules.honeypot ?? true,
     blockedWords: rules['blocked-words'] ?? [],
+    outside: rules.outside ? { site: SITE, identifier: 'id', ...rules.outside } : null,
     notify: {
       author: notify.author ?? null,
       about: notify.about ?? 'waiting',
@@ -86,9 +93,10 @@ export function commentRules(blog: CommentRules = {}, own: CommentRules = {}): R
 
 /** Whether a post can be commented on, apart from what its author has decided for it. */
 export const isWithinTime = (
-  { accept, closesAfter }: Pick<RulesInForce, 'accept' | 'closesAfter'>,
+  { accept, outside, closesAfter }: Pick<RulesInForce, 'accept' | 'outside' | 'closesAfter'>,
   publishedAt: Date | null,
   now: Date,
 ): boolean =>
   accept &&
+  outside === null &&
   (closesAfter === null || publishedAt === null || now.getTime() < publishedAt.getTime() + closesAfter)

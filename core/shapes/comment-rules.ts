@@ -56,6 +56,28 @@ export const CommentRules = Type.Object(
     'blocked-words': Type.Optional(
       Type.Array(Type.String({ minLength: 2, maxLength: 60 }), { maxItems: 500 }),
     ),
+    /** Comments are kept by an outside service, which pages embed. */
+    outside: Type.Optional(
+      Type.Object(
+        {
+          service: Type.String({
+            maxLength: 200,
+            pattern: '^(test|https?://[A-Za-z0-9.-]+(:[0-9]{1,5})?)$',
+            description: '“test” for the service that ships, or an origin such as https://talk.example',
+          }),
+          /** The name of the blog at the service. */
+          site: Type.Optional(
+            Type.String({
+              pattern: '^[a-z0-9-]{1,60}$',
+              description: 'lower-case letters, digits and hyphens',
+            }),
+          ),
+          /** What names the thread of a post. */
+          identifier: Type.Optional(Type.Enum(['id', 'slug', 'address'])),
+        },
+        closed,
+      ),
+    ),
     notify: Type.Optional(
       Type.Object(
         {

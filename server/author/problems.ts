@@ -25,6 +25,22 @@ export const IMPORT_PROBLEMS = catalogue({
 
 export const COMMENT_PROBLEMS = catalogue({
   'comment-text-empty': wording(() => ({ message: 'The comment is empty.', hint: 'Enter a text.' })),
+  'comment-service-unset': wording(() => ({
+    message: 'No comment service is declared.',
+    hint: 'Set “outside” in the comment rules, or choose a service in Comments → Rules, and save.',
+  })),
+  'comment-service-key-missing': wording(() => ({
+    message: 'The key for the comment service is missing.',
+    hint: 'Set COMMENT_SERVICE_KEY to the key that the service gave you, and start again.',
+  })),
+  'comment-service-failed': wording(
+    (origin: string, reason: string) => ({
+      message: `The comment service at ${origin} did not do it: ${reason}`,
+      hint: 'Nothing was changed here. Try again later, or check the address and the key.',
+    }),
+    'https://talk.example',
+    'it answered 503.',
+  ),
 })
 
 export const ROW_PROBLEMS = catalogue({

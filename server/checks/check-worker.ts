@@ -17,14 +17,23 @@ answerWith(
     progress: (done: number) => void,
     signal: AbortSignal,
   ): Promise<CheckAnswer> => {
-    const { url, cursorKey, now } = question
+    const { url, cursorKey, now, origins, commentService } = question
     const database = await databaseAt(url)
     const documents = await loadDocuments(database)
     const built = siteOf(database, documents)
     if (!built.ok) throw new Error(built.problems.map((one) => one.message).join(' '))
     const site = built.value
     // One moment for the whole run, so that two answers never differ only because time has passed.
-    const blog = new Blog({ database, site, log: quiet, clock: () => now, cursorKey, fragments: 'off' })
+    const blog = new Blog({
+      database,
+      site,
+      log: quiet,
+      clock: () => now,
+      cursorKey,
+      origins,
+      commentService,
+      fragments: 'off',
+    })
     if (question.kind === 'fix') {
       const { finding, fix, before } = question
       return { kind: 'fix', reason: await whyNotOffered({ blog, signal, before }, finding, fix) }

@@ -386,6 +386,8 @@ describe('the service', () => {
       clock: () => new Date(),
       cursorKey: test.blog.cursorKey,
       log: test.blog.log,
+      origins: [],
+      commentService: null,
       watchChanges: () => () => undefined,
     })
     const { findings, proven, runs, running } = await failing.run()

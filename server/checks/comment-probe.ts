@@ -24,6 +24,7 @@ import type { Site } from '../publish/site.ts'
 import { formPlace } from '../reader/addresses/form-address.ts'
 import { buildAddress } from '../reader/addresses/build-address.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
+import { rulesOf } from '../reader/comments/form.ts'
 import { formToken } from '../reader/comments/token.ts'
 import { visitorOf } from '../reader/comments/visitor.ts'
 import type { RehearsalPort } from '../reader/ports.ts'
@@ -82,6 +83,8 @@ async function probeAction(ports: ProbePorts, compiled: CompiledRoute): Promise<
   const form = await formPlace(blog, site, compiled)
   const then = compiled.route.then
   if (form?.post === undefined || then === undefined) return undefined
+  // Comments are kept elsewhere, and no form is sent here.
+  if (rulesOf(site, then).outside) return undefined
   const page = pageOf(site, form.path, compiled, then)
   if (page === undefined) return undefined
   // A page that another route takes is the finding of another rule.

@@ -24,6 +24,7 @@ import {
   visibleRowsBySlug,
 } from '../store/content/slugs.ts'
 import { SLUG_KINDS } from '../../core/shapes/content-kinds.ts'
+import { probeThreads } from './thread-probe.ts'
 import { probeComments } from './comment-probe.ts'
 import { findLeaks } from './leaks.ts'
 import { queriesAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-facts.ts'
@@ -108,6 +109,9 @@ export function collectFacts({ blog, manager, site, documents, signal }: FactsOp
     ),
     comments: once(async () =>
       probeComments({ blog, manager, site, known: (await addresses()).known, signal }),
+    ),
+    threads: once(async () =>
+      definition.comments.outside ? await probeThreads({ blog, manager, site, signal }) : [],
     ),
     leaks: once(async () => {
       const [{ known }, own] = [await addresses(), await hidden()]

@@ -8,6 +8,8 @@ interface CheckedBlog {
   /** Signs cursors, so that an address found by a check is one that the blog answers. */
   cursorKey: Uint8Array
   now: Date
+  origins: readonly string[]
+  commentService: string | null
 }
 
 export type CheckQuestion = CheckedBlog &

@@ -3,7 +3,15 @@ import type { Finding, Fix } from '../../core/checks/finding.ts'
 import type { CheckResult } from '../../core/checks/run.ts'
 import { RULES } from '../../core/checks/rules/all.ts'
 import { Thread, ThreadStopped } from '../jobs/thread.ts'
-import type { ChangePort, ClockPort, CursorKeyPort, DatabasePort, LogPort } from '../publish/ports.ts'
+import type {
+  ChangePort,
+  ClockPort,
+  CommentServicePort,
+  CursorKeyPort,
+  DatabasePort,
+  LogPort,
+  OriginsPort,
+} from '../publish/ports.ts'
 import type { NotFoundPort } from '../reader/ports.ts'
 import { urlOf } from '../store/connection.ts'
 import { DismissedFindingEntity } from '../store/entities/history.ts'
@@ -20,7 +28,14 @@ export interface CheckState extends CheckResult {
   milliseconds: number
 }
 
-type CheckPorts = DatabasePort & ChangePort & ClockPort & CursorKeyPort & LogPort & NotFoundPort
+type CheckPorts = DatabasePort &
+  ChangePort &
+  ClockPort &
+  CommentServicePort &
+  CursorKeyPort &
+  LogPort &
+  NotFoundPort &
+  OriginsPort
 
 /** The fixes of a finding that were tried: those that are offered, and those that are not, with the reason. */
 export interface TriedFixes {
@@ -116,8 +131,8 @@ export class Checks {
   }
 
   #checked() {
-    const { database, cursorKey, clock } = this.#blog
-    return { url: urlOf(database), cursorKey, now: clock() }
+    const { database, cursorKey, clock, origins, commentService } = this.#blog
+    return { url: urlOf(database), cursorKey, now: clock(), origins, commentService }
   }
 
   /**

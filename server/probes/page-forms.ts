@@ -67,6 +67,23 @@ export function injectedTag(html: string): string | null {
   return null
 }
 
+/** What names a thread among the attributes of an embedding script. */
+const NAMES_THREAD = /^data-.*(thread|identifier|key|id)$/
+
+/**
+ * Returns the thread of an outside service that a page names; the address of the page's own link if it names none but
+ * embeds the service; null if it does not.
+ */
+export function embeddedThread(html: string, origin: string): string | null {
+  for (const one of elements(parse(html))) {
+    if (!['script', 'iframe'].includes(one.tagName)) continue
+    if (!(attribute(one, 'src') ?? '').startsWith(`${origin}/`)) continue
+    const named = one.attrs.find(({ name, value }) => NAMES_THREAD.test(name) && value !== '')
+    return named?.value ?? attribute(one, 'data-address') ?? attribute(one, 'src') ?? ''
+  }
+  return null
+}
+
 /** Whether a page has an element with an id. */
 export const hasId = (html: string, id: string): boolean =>
   [...elements(parse(html))].some((one) => attribute(one, 'id') === id)

@@ -71,6 +71,11 @@ export interface OriginsPort {
   readonly origins: readonly string[]
 }
 
+export interface CommentServicePort {
+  /** The origin of the comment service that ships; null where it does not run. */
+  readonly commentService: string | null
+}
+
 export interface CursorKeyPort {
   /** The key that signs what readers send back. */
   readonly cursorKey: Uint8Array

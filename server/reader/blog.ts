@@ -5,6 +5,7 @@ import type { SourceName } from '../../core/shapes/schemas.ts'
 import type {
   ChangePort,
   ClockPort,
+  CommentServicePort,
   CursorKeyPort,
   DatabasePort,
   Log,
@@ -56,6 +57,8 @@ export interface BlogOptions {
   cursorKey?: Uint8Array
   /** Under which the blog listens. More may be added once ports are known. */
   origins?: readonly string[]
+  /** The origin of the comment service that ships. May be set once its port is known. */
+  commentService?: string | null
 }
 
 export class Blog
@@ -68,6 +71,7 @@ export class Blog
     ClockPort,
     LogPort,
     CursorKeyPort,
+    CommentServicePort,
     OriginsPort,
     SearchPort,
     ScorePort,
@@ -90,6 +94,7 @@ export class Blog
   readonly clock: () => Date
   readonly cursorKey: Uint8Array
   readonly origins: string[]
+  commentService: string | null
   readonly training: CommentTraining
   #site: Site
   readonly images = new ImageCache(IMAGE_BYTES)
@@ -107,6 +112,7 @@ export class Blog
     pool,
     cursorKey = temporaryKey(),
     origins = [],
+    commentService = null,
     training,
   }: BlogOptions) {
     this.database = database
@@ -120,6 +126,7 @@ export class Blog
     this.clock = clock
     this.cursorKey = cursorKey
     this.origins = [...origins]
+    this.commentService = commentService
     this.training = training ?? new CommentTraining(this.pool)
     this.#site = site
   }
@@ -130,7 +137,7 @@ export class Blog
 
   /** Returns the same blog without stored fragments, optionally with another connection, definition or clock. */
   withoutFragments(instead: Partial<Pick<BlogOptions, 'pool' | 'site' | 'clock'>> = {}): Blog {
-    const { database, site, log, clock, cursorKey, origins, training } = this
+    const { database, site, log, clock, cursorKey, origins, commentService, training } = this
     const pool = this.#givenPool
     return new Blog({
       database,
@@ -139,6 +146,7 @@ export class Blog
       clock,
       cursorKey,
       origins,
+      commentService,
       training,
       ...(pool ? { pool } : {}),
       ...instead,
@@ -165,11 +173,22 @@ export class Blog
 
   /** Returns what answering a request uses during a rehearsal: nothing that it writes is kept, and no copies are used. */
   rehearsing({ pool, store }: Rehearsal): AnswerPorts {
-    const { site, database, clock, cursorKey, log, origins, fragments, trustsCopies } = this.withoutFragments(
-      { pool },
-    )
+    const { site, database, clock, cursorKey, log, origins, commentService, fragments, trustsCopies } =
+      this.withoutFragments({ pool })
     return {
-      ...{ site, database, clock, cursorKey, log, origins, fragments, trustsCopies, pool, store },
+      ...{
+        site,
+        database,
+        clock,
+        cursorKey,
+        log,
+        origins,
+        commentService,
+        fragments,
+        trustsCopies,
+        pool,
+        store,
+      },
       searchPool: pool,
       nextDue: () => Promise.resolve(Infinity),
       spamScore: (words) => this.spamScore(words),

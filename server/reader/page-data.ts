@@ -22,6 +22,7 @@ import type {
   CursorKeyPort,
   DatabasePort,
   LogPort,
+  CommentServicePort,
   OriginsPort,
   PoolPort,
   SearchPort,
@@ -55,6 +56,7 @@ export type PagePorts = PoolPort &
   FragmentPort &
   LogPort &
   OriginsPort &
+  CommentServicePort &
   SearchPort
 
 /** A request that is being answered, with everything that was derived from it once. */

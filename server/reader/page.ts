@@ -12,6 +12,7 @@ import {
   type PageRequest,
   type RouteInForce,
 } from './page-data.ts'
+import { rulesOf, serviceOrigin } from './comments/form.ts'
 import { writerCookie } from './comments/visitor.ts'
 import { assetAddress, NAVIGATION } from '../publish/site.ts'
 import { threadTime } from './thread-time.ts'
@@ -55,6 +56,14 @@ export class PageRendering {
     const { ports, site } = this.#page
     const { newWriter } = this.#data
     return newWriter === undefined ? [] : [writerCookie(ports, newWriter, site.definition.settings.origin)]
+  }
+
+  /** The origin of the service whose thread of comments the page has. */
+  get embedded(): string | undefined {
+    const { ports, site } = this.#page
+    if (!this.#data.loaded.has(FORM)) return undefined
+    const { outside } = this.#data.loaded.get(FORM).value as { outside?: unknown }
+    return outside ? serviceOrigin(ports, rulesOf(site, this.#route.route.name)) : undefined
   }
 
   /** Loads a single value of the route's data, which an action needs. */

@@ -20,6 +20,10 @@ export interface BlogResponse {
 export const PAGE_POLICY =
   "default-src 'none'; img-src 'self' data: https:; style-src 'self'; script-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
+/** Allows the script and the frame of one other site. */
+const policyWith = (origin: string): string =>
+  `${PAGE_POLICY.replace("script-src 'self'", `script-src 'self' ${origin}`)}; frame-src ${origin}`
+
 export const PAGE_HEADERS = {
   'content-type': 'text/html; charset=utf-8',
   'cache-control': 'no-cache',
@@ -43,13 +47,26 @@ export const PLAIN_FORM_HEADERS = {
 export function pageResponse(
   status: number,
   html: string,
-  { fragments, cookies }: { fragments: readonly FragmentOutcome[]; cookies: readonly string[] },
+  {
+    fragments,
+    cookies,
+    embedded,
+  }: {
+    fragments: readonly FragmentOutcome[]
+    cookies: readonly string[]
+    /** The origin of a service whose script and frame the page has. */
+    embedded: string | undefined
+  },
   route: string | null = null,
 ): BlogResponse {
   const cacheStatus = describeFragments(fragments)
   return {
     status,
-    headers: { ...PAGE_HEADERS, ...(cacheStatus === undefined ? {} : { 'cache-status': cacheStatus }) },
+    headers: {
+      ...PAGE_HEADERS,
+      ...(embedded === undefined ? {} : { 'content-security-policy': policyWith(embedded) }),
+      ...(cacheStatus === undefined ? {} : { 'cache-status': cacheStatus }),
+    },
     body: html,
     route,
     fragments,

@@ -58,6 +58,7 @@ export async function testWorkbench(): Promise<TestWorkbench> {
     growth,
     indexes,
     mailer,
+    commentKeys: { test: KEY, other: null },
     key: KEY,
     hosts: [HOST],
     blogOrigin: 'http://127.0.0.1:4311',

@@ -8,6 +8,7 @@ import { cacheHandlers } from './cache/handlers.ts'
 import { changeHandlers } from './changes/handlers.ts'
 import { checkHandlers } from './checks/handlers.ts'
 import { commentHandlers } from './comments/handlers.ts'
+import type { ServiceKeys } from './comments/outside-handlers.ts'
 import { mailHandlers } from './comments/mail-handlers.ts'
 import { contentHandlers } from './content/handlers.ts'
 import { htmlHandlers } from './content/html-handlers.ts'
@@ -34,6 +35,7 @@ export interface Services {
   indexes: OwnIndexes
   sessions: Sessions
   mailer: Mailer
+  commentKeys: ServiceKeys
   /** The folder of the blog that ships, whose comments drafts start from. */
   shipped: string
 }
@@ -46,6 +48,7 @@ export const makeHandlers = ({
   indexes,
   sessions,
   mailer,
+  commentKeys,
   shipped,
 }: Services): Handlers => ({
   ...sessionHandlers(blog, blogOrigin, sessions),
@@ -58,7 +61,7 @@ export const makeHandlers = ({
   ...growthHandlers(blog, growth, indexes),
   ...checkHandlers(checks),
   ...changeHandlers(blog),
-  ...commentHandlers(blog),
+  ...commentHandlers(blog, commentKeys),
   ...mailHandlers(blog, mailer),
   ...postHandlers(blog),
   ...pageHandlers(blog),

@@ -86,6 +86,8 @@ describe('the contract', () => {
       'DELETE /api/not-found',
       'DELETE /api/posts/import',
       'DELETE /api/sessions',
+      'POST /api/comments/mails/retry',
+      'POST /api/comments/outside/send',
     ]
     const writing = Object.entries(operations).filter(
       ([name, operation]) => !name.startsWith('GET') && !others.includes(name) && !('readOnly' in operation),
@@ -105,6 +107,7 @@ describe('the contract', () => {
     const unused = { path: 'queries/unused.yaml', text: 'from: tags\ntake: all\n', version: 0 }
     await test.api('PUT', '/api/document', unused)
     await test.checks.run()
+    await test.database.query("INSERT INTO mail (id, kind) VALUES (1, 'author')")
     const paths = {
       'GET /api/posts/import': `/api/posts/import?import=${staged}`,
       'GET /api/checks/fixes': '/api/checks/fixes?rule=query-unused&subject=unused',
@@ -113,6 +116,7 @@ describe('the contract', () => {
       'GET /api/walk/plan': '/api/walk/plan?path=/posts&data=posts',
       'GET /api/document': '/api/document?path=routes.yaml',
       'GET /api/comment': '/api/comment?id=1',
+      'GET /api/comments/mail': '/api/comments/mail?id=1',
       'GET /api/comment/page': '/api/comment/page?id=1',
       'GET /api/routes/addresses': '/api/routes/addresses?route=post&page=1',
       'GET /api/slug': '/api/slug?kind=post&text=moth',

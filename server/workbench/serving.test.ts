@@ -27,6 +27,7 @@ beforeAll(async () => {
     growth: test.growth,
     indexes: test.indexes,
     mailer: test.mailer,
+    commentKeys: { test: null, other: null },
     key: KEY,
     hosts: [HOST],
     blogOrigin: 'http://127.0.0.1:4311',

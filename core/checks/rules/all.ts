@@ -30,6 +30,7 @@ import { routesOverlap } from './routes-overlap.ts'
 import { slugChangedNoRedirect } from './slug-changed-no-redirect.ts'
 import { slugHiddenByRoute } from './slug-hidden-by-route.ts'
 import { slugNotCanonical } from './slug-not-canonical.ts'
+import { threadSplitByAddress } from './thread-split-by-address.ts'
 
 export const RULES: readonly Rule[] = [
   pageFails,
@@ -52,6 +53,7 @@ export const RULES: readonly Rule[] = [
   commentActionWithoutPage,
   commentsOfAnotherPost,
   noRateLimit,
+  threadSplitByAddress,
   commentsUnbounded,
   orderNotTotal,
   queryPerRow,

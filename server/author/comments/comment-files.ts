@@ -160,7 +160,7 @@ export async function importComments(
   return success({ imported, unchanged: comments.length - imported })
 }
 
-/** Inserts comments in their order, in which a reply comes after what it replies to. @returns how many are new */
+/** Inserts comments in their order, in which a reply comes after what it replies to. @param known ids of comments to which others reply, by their ids in the list. @returns how many are new */
 export async function insertComments(
   manager: EntityManager,
   key: CursorKeyPort,
@@ -170,9 +170,16 @@ export async function insertComments(
     now,
     timeZone,
     isRepeatable = false,
-  }: { posts: ReadonlyMap<string, number>; now: Date; timeZone: string; isRepeatable?: boolean },
+    known: given = new Map(),
+  }: {
+    posts: ReadonlyMap<string, number>
+    now: Date
+    timeZone: string
+    isRepeatable?: boolean
+    known?: ReadonlyMap<string, number>
+  },
 ): Promise<number> {
-  const ids = new Map<string | number | undefined, number>()
+  const ids = new Map<string | number | undefined, number>(given)
   const timeOf = (text: string | undefined) =>
     text === undefined ? null : (readTime(text, now, timeZone) ?? null)
   let inserted = 0

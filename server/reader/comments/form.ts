@@ -3,11 +3,19 @@ import { commentHtml } from '../../../core/comments/render.ts'
 import { commentRules, HONEYPOT, isWithinTime, type RulesInForce } from '../../../core/comments/rules.ts'
 import { NO_VALUES, type CommentErrors, type CommentValues } from '../../../core/comments/submission.ts'
 import type { SafeHtml } from '../../../core/content/html/safe-html.ts'
+import { TEST_SERVICE, threadOf, type OutsideThread } from '../../../core/comments/outside.ts'
 import { NOTHING } from '../../../core/caching/dependence.ts'
 import type { Loaded } from '../../../core/templates/scope.ts'
 import type { Site } from '../../publish/site.ts'
-import type { ClockPort, CursorKeyPort, PoolPort } from '../../publish/ports.ts'
+import type {
+  ClockPort,
+  CommentServicePort,
+  CursorKeyPort,
+  OriginsPort,
+  PoolPort,
+} from '../../publish/ports.ts'
 import { formFacts, type FormPost } from '../../store/content/comments.ts'
+import { publicOrigin } from './mail-links.ts'
 import type { BlogRequest } from '../request.ts'
 import { formToken } from './token.ts'
 import { visitorOf, writerHash } from './visitor.ts'
@@ -32,10 +40,13 @@ export function rulesOf({ definition }: Pick<Site, 'definition'>, pageRoute: str
   return action?.route.comments ? commentRules(comments, action.route.comments) : definition.comments
 }
 
-export const isOpen = (rules: RulesInForce, post: Omit<FormPost, 'id'>, now: Date): boolean =>
-  post.commentsOpen && isWithinTime(rules, post.publishedAt, now)
+export const isOpen = (
+  rules: RulesInForce,
+  post: Pick<FormPost, 'commentsOpen' | 'publishedAt'>,
+  now: Date,
+): boolean => post.commentsOpen && isWithinTime(rules, post.publishedAt, now)
 
-export type FormPorts = PoolPort & ClockPort & CursorKeyPort
+export type FormPorts = PoolPort & ClockPort & CursorKeyPort & OriginsPort & CommentServicePort
 
 export interface FormRequest {
   request: BlogRequest
@@ -73,6 +84,7 @@ export async function loadForm(
   const value = {
     token: formToken(ports, request.id, { writer, client: request.client }, now),
     isOpen: facts.post !== null && isOpen(rules, facts.post, now),
+    outside: outsideThread(ports, { site, rules, request, post: facts.post }),
     fields: rules.fields,
     rules: {
       show: rules.show,
@@ -106,6 +118,35 @@ export async function loadForm(
     changeable: facts.own.filter((one) => one.isShown).map((one) => one.id),
   }
   return { value, dependence: NOTHING, isNew, writer }
+}
+
+/** Returns the origin of the service that keeps comments; undefined without one, or where the one that ships does not run. */
+export const serviceOrigin = (
+  { commentService }: CommentServicePort,
+  { outside }: RulesInForce,
+): string | undefined =>
+  outside?.service === TEST_SERVICE ? (commentService ?? undefined) : outside?.service
+
+function outsideThread(
+  ports: CommentServicePort & OriginsPort,
+  {
+    site,
+    rules,
+    request,
+    post,
+  }: Pick<FormRequest, 'site' | 'request'> & { rules: RulesInForce; post: FormPost | null },
+): OutsideThread | null {
+  const origin = serviceOrigin(ports, rules)
+  if (!rules.outside || origin === undefined || post === null) return null
+  const { identifier } = rules.outside
+  const address = publicOrigin({ site, origins: ports.origins }) + request.target
+  return {
+    script: `${origin}/embed.js`,
+    site: rules.outside.site,
+    thread: threadOf(identifier, { ...post, address }),
+    address,
+    title: post.title,
+  }
 }
 
 /** Returns the comment that a reader wants to reply to. */

@@ -27,6 +27,8 @@ export async function writerHistory(
 
 export interface FormPost {
   id: number
+  slug: string
+  title: string
   commentsOpen: boolean
   publishedAt: Date | null
 }
@@ -75,7 +77,7 @@ export async function formFacts(
   const { rows } = await pool.query<FormFacts>({
     name: 'comment form',
     text: `SELECT
-      (SELECT jsonb_build_object('id', id, 'commentsOpen', comments_open, 'publishedAt', published_at) FROM post WHERE id = $1) AS post,
+      (SELECT jsonb_build_object('id', id, 'slug', slug, 'title', title, 'commentsOpen', comments_open, 'publishedAt', published_at) FROM post WHERE id = $1) AS post,
       (SELECT jsonb_build_object('id', id, 'name', name, 'text', text) FROM comment
        WHERE id = $3 AND post_id = $1 AND state = 'shown' AND parents_shown) AS parent,
       (SELECT coalesce(jsonb_agg(own ORDER BY id), '[]') FROM (

@@ -29,6 +29,7 @@ import { emptyForm, internalRequest } from '../../reader/request.ts'
 import { chainOf, countComments, countOfWriter, listComments } from '../../store/content/moderation.ts'
 import { CommentEntity, PostEntity } from '../../store/entities/content.ts'
 import { DocumentEntity } from '../../store/entities/definition.ts'
+import { outsideHandlers, type ServiceKeys } from './outside-handlers.ts'
 import { withPurged, type HandlersOf } from '../http/handlers-of.ts'
 
 /** The characters of a text that the list shows. */
@@ -41,7 +42,8 @@ const SETTINGS = 'blog.yaml'
 const commentUnknown = (id: number) =>
   unknown({ file: 'comments', ...ROW_PROBLEMS['row-unknown']('comment', String(id)) })
 
-export const commentHandlers = (blog: Blog): HandlersOf<typeof commentOperations> => ({
+export const commentHandlers = (blog: Blog, keys: ServiceKeys): HandlersOf<typeof commentOperations> => ({
+  ...outsideHandlers(blog, keys),
   'GET /api/comments': async ({ query: { state, search, post, writer, before, size } }) => {
     const { manager } = blog.database
     const limit = Number(size ?? LIST)

@@ -1,6 +1,6 @@
 /** The comment rules as a form, with the comment form as readers see it beside it. */
 import { Button, Input, InputNumber, Select, Switch } from 'antd'
-import { useDeferredValue, useState, type ReactNode } from 'react'
+import { useDeferredValue, useState } from 'react'
 import { Link } from 'react-router'
 import { commentRules } from '../../../core/comments/rules.ts'
 import {
@@ -17,6 +17,8 @@ import { documentLink } from '../../shared/editor/documents.ts'
 import { useSaveKey } from '../../shared/editor/use-unsaved.ts'
 import { useSession } from '../../shared/frame/session.ts'
 import { PageFrame } from '../../shared/page/page-frame.tsx'
+import { Choice, Line, type RulesProps } from './rule-fields.tsx'
+import { OutsidePart } from './outside/outside-part.tsx'
 import { words } from './rules-words.ts'
 
 /** The width at which the post is shown, in pixels. */
@@ -97,15 +99,11 @@ const withoutUndefined = (rules: {
 }): CommentRules =>
   Object.fromEntries(Object.entries(rules).filter(([, value]) => value !== undefined)) as CommentRules
 
-interface PartsProps {
-  rules: CommentRules
-  set(changes: Partial<{ [Key in keyof CommentRules]: CommentRules[Key] | undefined }>): void
-}
-
-function Parts({ rules, set }: PartsProps) {
+function Parts({ rules, set }: RulesProps) {
   const now = commentRules(rules)
   return (
     <>
+      <OutsidePart rules={rules} set={set} />
       <fieldset>
         <legend>{words.who}</legend>
         <Line label={words.accept}>
@@ -312,36 +310,6 @@ function Address({
         onChange={(event) => set(event.target.value.trim() || undefined)}
       />
     </Line>
-  )
-}
-
-const Line = ({ label, children }: { label: string; children: ReactNode }) => (
-  <div className="line-of">
-    <span>{label}</span>
-    {children}
-  </div>
-)
-
-function Choice<Value extends string>({
-  label,
-  value,
-  options,
-  set,
-}: {
-  label: string
-  value: Value
-  options: readonly (readonly [Value, string])[]
-  set(value: Value): void
-}) {
-  return (
-    <Select
-      size="small"
-      aria-label={label}
-      value={value}
-      options={options.map(([one, text]) => ({ value: one, label: text }))}
-      popupMatchSelectWidth={false}
-      onChange={set}
-    />
   )
 }
 
