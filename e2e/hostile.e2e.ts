@@ -1,36 +1,8 @@
 // Script injection through every field that an author can fill, in a real browser, on the blog and in the workbench.
-// Vectors in the manner of the OWASP XSS Filter Evasion Cheat Sheet and html5sec.org, from memory.
 import { untilLoaded } from '../scripts/chromium.ts'
 import { expect } from '@playwright/test'
 import { signIn, test } from './fixtures.ts'
-
-const RUN = 'window.__ran=1'
-const VECTORS = [
-  `<script>${RUN}</script>`,
-  `"><script>${RUN}</script>`,
-  `'><img src=x onerror=${RUN}>`,
-  `<svg onload=${RUN}>`,
-  `</title><svg onload=${RUN}>`,
-  `</textarea><img src=x onerror=${RUN}>`,
-  `<img src=x onerror=${RUN}//`,
-  `<details open ontoggle=${RUN}>x</details>`,
-  `<video><source onerror=${RUN}></video>`,
-  `<iframe srcdoc="<script>parent.${RUN}</script>"></iframe>`,
-  `<math><mtext><table><mglyph><style><img src=x onerror=${RUN}>`,
-  `" onmouseover="${RUN}" autofocus onfocus="${RUN}" x="`,
-  `{{ '<script>${RUN}</script>' | raw }}`,
-  `<a href="javascript:${RUN}">a</a>`,
-  `[a](javascript:${RUN}) ![b](x" onerror="${RUN})`,
-  `<style>@import 'data:text/css,*{x:expression(${RUN})}';</style>`,
-  `<base href="javascript:/"><form action="javascript:${RUN}"><button autofocus>x</button></form>`,
-]
-
-/** Runs in the page: waits until every image, lazy ones too, has loaded or failed, and its event has been handled. */
-async function imagesSettled(): Promise<void> {
-  for (const image of document.images) image.loading = 'eager'
-  await Promise.all([...document.images].map((image) => image.decode().catch(() => undefined)))
-  await new Promise((done) => setTimeout(done, 50))
-}
+import { imagesSettled, RUN, VECTORS } from './vectors.ts'
 
 test('no field of a post, page, category, tag or author runs a script, on the blog or in the workbench', async ({
   page,

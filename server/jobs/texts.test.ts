@@ -1,4 +1,6 @@
 // Long texts and drawings are read beside the event loop, with the same result, and what does not end is stopped.
+import { execFile } from 'node:child_process'
+import { promisify } from 'node:util'
 import { afterAll, expect, it } from 'vitest'
 import { WHOLE_LIST } from '../../core/content/html/allow-list.ts'
 import { renderMarkdown } from '../../core/content/html/markdown.ts'
@@ -115,4 +117,18 @@ it('a thread that goes on after an abort is stopped, and the next question gets 
   abort.abort(new Error('not needed any more'))
   await expect(aborted).rejects.toThrow('not needed any more')
   expect(await next).toBe('next')
+})
+
+it('keeps a process running while it has a question, and not afterwards', async () => {
+  const program = `
+    import { Thread } from ${JSON.stringify(new URL('./thread.ts', import.meta.url).href)}
+    const echo = "import { parentPort } from 'node:worker_threads'; parentPort.postMessage('ready'); parentPort.on('message', ({ question }) => setTimeout(() => parentPort.postMessage({ value: question }), 300))"
+    const thread = new Thread(new URL('data:text/javascript,' + encodeURIComponent(echo)))
+    console.log(await thread.ask('answered'))`
+  const { stdout } = await promisify(execFile)(
+    process.execPath,
+    ['--import', 'tsx', '--input-type=module', '--eval', program],
+    { timeout: 30_000 },
+  )
+  expect(stdout.trim()).toBe('answered')
 })

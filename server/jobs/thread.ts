@@ -73,6 +73,8 @@ export class Thread<Q, A, P = never> {
     const { signal } = asking
     if (signal?.aborted) return Promise.reject(reasonOf(signal))
     const worker = (this.#worker ??= this.#start())
+    // Only a question keeps the process running. A listener for messages does, too, until this is taken back.
+    worker.ref()
     const send = (request: ThreadRequest<Q>) => worker.postMessage(request)
     return new Promise((done, fail) => {
       const waiting: Waiting<A, P> = {
@@ -100,7 +102,6 @@ export class Thread<Q, A, P = never> {
       this.#module instanceof URL ? this.#module : bundleOf(this.#module),
       this.#memory === undefined ? {} : { resourceLimits: { maxOldGenerationSizeMb: this.#memory } },
     )
-    worker.unref()
     worker.on('message', (message: ThreadMessage<A, P>) => this.#received(message))
     const gone = (reason: string) => {
       if (this.#worker === worker) void this.#end(reason)
@@ -140,6 +141,7 @@ export class Thread<Q, A, P = never> {
   #settle(): Waiting<A, P> | undefined {
     const waiting = this.#waiting
     this.#waiting = undefined
+    this.#worker?.unref()
     clearTimeout(waiting?.timers.whole)
     clearTimeout(waiting?.timers.step)
     waiting?.unwatch()
