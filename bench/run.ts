@@ -13,6 +13,7 @@ import { root } from '../scripts/dependencies.mjs'
 import { buildIfStale } from '../scripts/front-end.ts'
 import { bundleServer } from '../scripts/bundles.ts'
 import { bundle } from './bundle.ts'
+import { commentFigures } from './comments.ts'
 import { contentFigures } from './content.ts'
 import { listingFigures } from './listings.ts'
 import { routingFigures } from './routing.ts'
@@ -222,6 +223,9 @@ export async function run(): Promise<void> {
       await browser(running.workbench)
       row('writes', '', '', '')
       for (const { what, value, goal } of await writeFigures(running.blogService)) row(what, value, '', goal)
+      row(`comments, medians of 21`, '', '', '')
+      for (const { what, value, ratio, goal } of await commentFigures(running.blogService))
+        row(what, value, ratio, goal)
       row('100,000 posts, median of 7', '', '', '')
       for (const { what, milliseconds, goal } of await contentFigures(running.blogService, url))
         row(what, `${milliseconds.toFixed(0)} ms`, '', goal)

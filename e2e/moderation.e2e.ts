@@ -1,4 +1,5 @@
 // The Comments area: the queue by keyboard, undo, replies, search, and the rules.
+import { readFile } from 'node:fs/promises'
 import { expect } from '@playwright/test'
 import { faultsForAxe, signIn, test } from './fixtures.ts'
 
@@ -92,4 +93,29 @@ test('the rules are edited as a form beside the form that readers see', async ({
   await expect(reader.getByText('Comments on this post are closed.')).toBeVisible()
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect(frame.getByLabel('Your name')).toBeVisible()
+})
+
+test('comments are exported and imported as files, and a faulty file says where', async ({ page }) => {
+  await signIn(page)
+  await page.goto('/comments')
+  await page.getByRole('button', { name: 'More' }).click()
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByText('Export all as JSON').click(),
+  ])
+  const exported = await readFile(await download.path(), 'utf8')
+  expect((JSON.parse(exported) as unknown[]).length).toBe(209)
+  const file = page.getByLabel('File of comments')
+  const choose = (text: string) =>
+    file.setInputFiles({ name: 'comments.json', mimeType: 'application/json', buffer: Buffer.from(text) })
+  await choose(exported)
+  await expect(page.getByText('0 comments imported; 209 were here already.')).toBeVisible()
+  const fresh = { name: 'Vera', text: 'From a file', at: '2026-11-20T10:00:00Z', state: 'waiting' }
+  await choose(JSON.stringify([{ post: 'no-such-post', ...fresh }]))
+  await expect(page.getByText('There is no post “no-such-post”.')).toBeVisible()
+  await choose(JSON.stringify([{ post: 'moth', ...fresh }]))
+  await expect(page.getByText('1 comment imported.')).toBeVisible()
+  await expect(page.locator('.stop .count')).toHaveText('6')
+  await page.getByRole('button', { name: 'Undo' }).last().click()
+  await expect(page.locator('.stop .count')).toHaveText('5')
 })

@@ -376,6 +376,21 @@ describe('a mail server', () => {
     return (await mails())[0]
   }
 
+  it('gets mail while comments go on arriving', async () => {
+    await page.withRules(RULES, async () => {
+      const busy = new Mailer(test.blog, {
+        transport: smtpTransport(standIn.url),
+        workbench: () => '',
+      })
+      busy.start()
+      const until = Date.now() + 2_500
+      for (let count = 0; Date.now() < until && (await readdir(folder)).length === 0; count++)
+        await page.send({ name: `Writer ${count}`, text: `Text number ${count}` })
+      expect(await readdir(folder)).not.toEqual([])
+      await busy.stop()
+    })
+  })
+
   it('that is away for a while: the mail is sent later', async () => {
     await page.withRules(RULES, async () => {
       await page.send({ text: 'Wait' })

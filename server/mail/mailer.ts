@@ -43,6 +43,8 @@ export class Mailer {
   #running: Promise<number> | undefined
   #unwatch: (() => void) | undefined
   #isStopped = false
+  /** When the next round begins, as `performance.now()` tells it. */
+  #planned = Infinity
 
   /** The folder in which the stand-in keeps mails; null if real ones are sent. */
   readonly outbox: string | null
@@ -106,9 +108,13 @@ export class Mailer {
   }
 
   #plan(wait: number): void {
-    if (this.#isStopped) return
+    const at = performance.now() + wait
+    // Changes that go on and on must not put it off.
+    if (this.#isStopped || this.#planned <= at) return
     clearTimeout(this.#timer)
+    this.#planned = at
     this.#timer = setTimeout(() => {
+      this.#planned = Infinity
       this.send()
         .catch((error: unknown) => this.#ports.log.error({ error: String(error) }, 'mail could not be sent'))
         .finally(() => this.#plan(LOOK))

@@ -61,9 +61,10 @@ export class PageRendering {
   /** The origin of the service whose thread of comments the page has. */
   get embedded(): string | undefined {
     const { ports, site } = this.#page
-    if (!this.#data.loaded.has(FORM)) return undefined
-    const { outside } = this.#data.loaded.get(FORM).value as { outside?: unknown }
-    return outside ? serviceOrigin(ports, rulesOf(site, this.#route.route.name)) : undefined
+    const { value } = this.#data.loaded.isLoaded(FORM) ? this.#data.loaded.get(FORM) : { value: null }
+    // Pages without a post have no form.
+    const form = value as { outside: unknown } | null | undefined
+    return form?.outside ? serviceOrigin(ports, rulesOf(site, this.#route.route.name)) : undefined
   }
 
   /** Loads a single value of the route's data, which an action needs. */

@@ -35,7 +35,7 @@ export async function beginAuthorMail(
     await inside.query(
       `WITH fresh AS (
          INSERT INTO mail (kind, recipient) SELECT 'author', $1 WHERE EXISTS (SELECT FROM comment_notice WHERE mail_id IS NULL)
-           AND NOT EXISTS (SELECT FROM mail WHERE kind = 'author' AND created_at > now() - make_interval(mins => ${AUTHOR_PAUSE}))
+           AND NOT EXISTS (SELECT FROM mail WHERE kind = 'author' AND state <> 'dropped' AND created_at > now() - make_interval(mins => ${AUTHOR_PAUSE}))
          RETURNING id)
        UPDATE comment_notice SET mail_id = fresh.id FROM fresh WHERE mail_id IS NULL`,
       [recipient],

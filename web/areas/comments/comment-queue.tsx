@@ -7,6 +7,7 @@ import { useRead } from '../../api/queries.ts'
 import { SearchField } from '../../shared/search/search-field.tsx'
 import { Chip, type Tone } from '../../shared/marks/marks.tsx'
 import { formatDateTime } from '../../shared/words/format.ts'
+import { CommentMenu } from './comment-menu.tsx'
 import { words } from './words.ts'
 
 export type Filter = Partial<Record<'search' | 'post' | 'writer', string>>
@@ -50,12 +51,7 @@ export function CommentQueue(props: Props) {
           </button>
         ))}
         <span className="grow" />
-        <button type="button" onClick={() => change({ state: 'mail', comment: null, search: null })}>
-          {words.mail}
-        </button>
-        <button type="button" onClick={() => change({ state: 'rules', comment: null })}>
-          {words.rules}
-        </button>
+        <CommentMenu change={change} />
       </nav>
       <div className="looking">
         <SearchField

@@ -19,6 +19,15 @@ export const words = {
   >,
   rules: 'Rules',
   mail: 'Mail',
+  menu: {
+    open: 'More',
+    import: 'Import a JSON or CSV file …',
+    json: 'Export all as JSON',
+    csv: 'Export all as CSV',
+    file: 'File of comments',
+    imported: (imported: number, unchanged: number) =>
+      `${comments(imported)} imported${unchanged === 0 ? '' : `; ${unchanged.toLocaleString('en-GB')} were here already`}.`,
+  },
   search: 'Search',
   searchHelp: 'Part of the name, the e-mail address, the text or the post’s title, or a network address',
   anyPost: 'Any post',
