@@ -8,7 +8,7 @@ import type { Blog } from '../reader/blog.ts'
 
 /** The rules on comments that add some. */
 export const COMMENT_RULES: readonly string[] = RULES.filter(
-  (one) => one.area === 'comments' && one.id !== 'comments-unbounded',
+  (one) => one.area === 'comments' && one.id !== 'comments-unbounded' && one.id !== 'thread-split-by-address',
 ).map((one) => one.id)
 
 /** @throws if one of them fails to run */
