@@ -58,13 +58,21 @@ export const setRead = <Name extends ReadName>(
 
 export type Write = <Name extends WriteName>(name: Name, input: Input<Name>) => Promise<AnswerOf<Name>>
 
-/** Returns a function that writes and then invalidates all reads. */
+/**
+ * Ends the wait of the write before. Its reads are repeated by the next write, so it would otherwise end together with that
+ * one, and what it reports could come last.
+ */
+let overtake: () => void = () => undefined
+
+/** Returns a function that writes and then invalidates all reads. Writes end in the order in which they were answered. */
 export function useWrite(): Write {
   const client = useQueryClient()
   return useCallback(
     async (name, input) => {
       const answer = await call(name, input)
-      await invalidateReads(client)
+      overtake()
+      const overtaken = new Promise<void>((done) => (overtake = done))
+      await Promise.race([invalidateReads(client), overtaken])
       return answer
     },
     [client],
