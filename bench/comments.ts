@@ -48,7 +48,7 @@ async function send(blog: Blog, slug: string, text: string): Promise<string> {
   const opened = new Date(blog.clock().getTime() - 60_000)
   const token = formToken(blog, randomUUID(), { writer, client: null }, opened)
   const form = () => Promise.resolve({ ok: true as const, fields: { token, name: 'Vera', text } })
-  const { status, headers } = await answer(blog, { ...request, form })
+  const { status, headers } = await answer(blog, { ...request, origin: 'own', form })
   if (status !== 303) throw new Error(`A comment was answered with ${status}.`)
   return headers['location'] ?? ''
 }
@@ -58,13 +58,17 @@ async function read(blog: Blog, path: string): Promise<void> {
   if (status !== 200) throw new Error(`${path} was answered with ${status}.`)
 }
 
+/** Rows that are inserted at a time. */
+const BATCH = 5_000
+
 async function fill(blog: Blog, slug: string, count: number): Promise<void> {
-  await blog.database.query(
-    `INSERT INTO comment (post_id, name, text, state, created_at)
-     SELECT id, 'Reader ' || n, 'Comment number ' || n, 'shown', now() - n * interval '1 minute' - interval '1 day'
-     FROM post CROSS JOIN generate_series(1, $2::int) n WHERE slug = $1`,
-    [slug, count],
-  )
+  for (let from = 1; from <= count; from += BATCH)
+    await blog.database.query(
+      `INSERT INTO comment (post_id, name, text, state, created_at)
+       SELECT id, 'Reader ' || n, 'Comment number ' || n, 'shown', now() - n * interval '1 minute' - interval '1 day'
+       FROM post CROSS JOIN generate_series($2::int, $3::int) n WHERE slug = $1`,
+      [slug, from, Math.min(count, from + BATCH - 1)],
+    )
 }
 
 /** Nothing limits the measurement: the rate, the state and the age of posts do not count. */
