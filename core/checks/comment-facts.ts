@@ -84,6 +84,13 @@ export interface CommentProbe {
   rate: { accepted: number; tried: number }
 }
 
+/** What pages of posts were found to embed. */
+export interface ThreadProbes {
+  /** The pages that were requested; none without an outside service. */
+  requested: readonly string[]
+  threads: readonly ThreadProbe[]
+}
+
 /** The thread at an outside service that the page of a post names. */
 export interface ThreadProbe {
   route: string

@@ -3,7 +3,7 @@ import type { Definition } from '../blog/definition.ts'
 import type { OwnIndex } from '../queries/indexes.ts'
 import type { RouteAnalysis } from '../routing/analysis/analysis.ts'
 import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
-import type { CommentProbe, ThreadProbe } from './comment-facts.ts'
+import type { CommentProbe, ThreadProbes } from './comment-facts.ts'
 import type { SlugChange } from '../shapes/changes.ts'
 
 export interface KnownAddress {
@@ -141,7 +141,7 @@ export interface Facts {
   /** What was found out about comments by adding some, which is rolled back. One result for each action. */
   comments(): Promise<readonly CommentProbe[]>
   /** Pages of posts that embed a thread of an outside service. */
-  threads(): Promise<readonly ThreadProbe[]>
+  threads(): Promise<ThreadProbes>
   documents: ReadonlyMap<string, string>
   definition: Definition
   analysis(): Promise<RouteAnalysis>

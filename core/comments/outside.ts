@@ -62,7 +62,7 @@ export const OutsideComments = Type.Array(
     }),
     state: Type.Enum([...COMMENT_STATES]),
   }),
-  { maxItems: 20_000 },
+  { maxItems: 1_000 },
 )
 export type OutsideComment = Static<typeof OutsideComments>[number]
 

@@ -33,6 +33,14 @@ export const COMMENT_PROBLEMS = catalogue({
     message: 'The key for the comment service is missing.',
     hint: 'Set COMMENT_SERVICE_KEY to the key that the service gave you, and start again.',
   })),
+  'comment-service-too-many': wording(
+    (total: number, most: number) => ({
+      message: `The comment service has ${total.toLocaleString('en-GB')} comments; at most ${most.toLocaleString('en-GB')} can be copied at once.`,
+      hint: 'Export them there in parts, and import the files.',
+    }),
+    30_000,
+    20_000,
+  ),
   'comment-service-failed': wording(
     (origin: string, reason: string) => ({
       message: `The comment service at ${origin} did not do it: ${reason}`,

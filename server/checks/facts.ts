@@ -111,7 +111,9 @@ export function collectFacts({ blog, manager, site, documents, signal }: FactsOp
       probeComments({ blog, manager, site, known: (await addresses()).known, signal }),
     ),
     threads: once(async () =>
-      definition.comments.outside ? await probeThreads({ blog, manager, site, signal }) : [],
+      definition.comments.outside
+        ? await probeThreads({ blog, manager, site, signal })
+        : { requested: [], threads: [] },
     ),
     leaks: once(async () => {
       const [{ known }, own] = [await addresses(), await hidden()]

@@ -1,7 +1,6 @@
 /** Finds out which thread of an outside service pages of posts name: at other forms of their address, and after a new slug. */
 import { LessThanOrEqual, type EntityManager } from 'typeorm'
-import type { ThreadProbe } from '../../core/checks/comment-facts.ts'
-import { sampleOf, type SampleSize } from '../../core/checks/sample.ts'
+import type { ThreadProbe, ThreadProbes } from '../../core/checks/comment-facts.ts'
 import type { CommentServicePort, PoolPort } from '../publish/ports.ts'
 import type { Site } from '../publish/site.ts'
 import { embeddedThread } from '../probes/page-forms.ts'
@@ -13,7 +12,8 @@ import { internalRequest } from '../reader/request.ts'
 import { PostEntity } from '../store/entities/content.ts'
 
 /** The published posts whose pages are requested. */
-const POSTS: SampleSize = { oldest: 4, newest: 8, between: 8 }
+const NEWEST = 12
+const OLDEST = 8
 /** What letters and other sites add to addresses. */
 const ADDED = 'utm_source=letter'
 
@@ -24,24 +24,31 @@ export interface ThreadPorts {
   signal: AbortSignal
 }
 
-export async function probeThreads({ blog, manager, site, signal }: ThreadPorts): Promise<ThreadProbe[]> {
-  const published = await manager.getRepository(PostEntity).find({
-    select: { slug: true, title: true },
-    where: { publishedAt: LessThanOrEqual(blog.clock()) },
-    order: { publishedAt: 'ASC', id: 'ASC' },
-  })
+export async function probeThreads({ blog, manager, site, signal }: ThreadPorts): Promise<ThreadProbes> {
+  const posts = manager.getRepository(PostEntity)
+  const published = (direction: 'ASC' | 'DESC', take: number) =>
+    posts.find({
+      select: { id: true, slug: true, title: true },
+      where: { publishedAt: LessThanOrEqual(blog.clock()) },
+      order: { publishedAt: direction, id: direction },
+      take,
+    })
+  const [newest, oldest] = [await published('DESC', NEWEST), await published('ASC', OLDEST)]
+  const sample = [...newest, ...oldest.filter((one) => !newest.some(({ id }) => id === one.id))]
   const threadAt = async (ports: AnswerPorts, origin: string, target: string) => {
     const { status, body } = await answer(ports, internalRequest(target))
     return status === 200 ? embeddedThread(body, origin) : null
   }
+  const requested: string[] = []
   const found: ThreadProbe[] = []
   let isRenamed = false
-  for (const { slug, title } of sampleOf(published, POSTS).reverse()) {
+  for (const { slug, title } of sample) {
     signal.throwIfAborted()
     const address = addressFor({ site }, 'post', slug)
     const origin = address && serviceOrigin(blog, rulesOf(site, address.route.route.name))
     if (!address || origin === undefined) continue
     const { path } = address
+    requested.push(path)
     const thread = await threadAt(blog, origin, path)
     if (thread === null) continue
     const other = `${path}?${ADDED}`
@@ -71,5 +78,5 @@ export async function probeThreads({ blog, manager, site, signal }: ThreadPorts)
     }
     found.push(probe)
   }
-  return found
+  return { requested, threads: found }
 }

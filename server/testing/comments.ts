@@ -1,6 +1,6 @@
 /** Comments of readers, for tests. */
 import { randomUUID } from 'node:crypto'
-import { expect } from 'vitest'
+import { afterAll, beforeAll, beforeEach, expect } from 'vitest'
 import { success } from '../../core/shapes/outcome.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { formToken } from '../reader/comments/token.ts'
@@ -8,7 +8,8 @@ import { visitorOf } from '../reader/comments/visitor.ts'
 import { internalRequest, type BlogRequest } from '../reader/request.ts'
 import type { BlogResponse } from '../reader/responses.ts'
 import { CommentEntity } from '../store/entities/content.ts'
-import type { TestBlog } from './database.ts'
+import type { BlogOptions } from '../reader/blog.ts'
+import { testBlog, type TestBlog } from './database.ts'
 import { saveTexts, textOf } from './edits.ts'
 import { formRequest } from './requests.ts'
 
@@ -82,3 +83,26 @@ export function commentedPage(test: TestBlog) {
   }
 }
 export type CommentedPage = ReturnType<typeof commentedPage>
+
+export interface CommentedDemo {
+  test: TestBlog
+  page: CommentedPage
+}
+
+/**
+ * Prepares a demo for the tests of a file, and removes the comments of `moth` before each test.
+ * @param take receives it before the first test
+ */
+export function useCommentedDemo(
+  take: (made: CommentedDemo) => void,
+  options: Partial<BlogOptions> = { origins: ['http://b.test'] },
+): void {
+  let made: CommentedDemo | undefined
+  beforeAll(async () => {
+    const test = await testBlog(options)
+    made = { test, page: commentedPage(test) }
+    take(made)
+  })
+  afterAll(() => made?.test.close())
+  beforeEach(() => made?.page.clear())
+}

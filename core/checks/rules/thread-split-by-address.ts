@@ -13,7 +13,10 @@ export const threadSplitByAddress: Rule = {
     'The thread of a post at the comment service changes with its address, or is that of another post.',
   why: 'Comments disappear after a new slug or through a link from a letter, or appear under posts to which they do not belong.',
   async run(facts) {
-    const probes = await facts.threads()
+    const { requested, threads: probes } = await facts.threads()
+    const [page] = requested
+    if (page !== undefined && probes.length === 0)
+      return { findings: [notEmbedded(facts, page)], claim: null }
     const findings = [...groupBy(probes, (one) => one.route)].flatMap(([route, own]) =>
       [
         split(own, (one) => one.other, 'is another one when something is added to the address'),
@@ -32,6 +35,19 @@ export const threadSplitByAddress: Rule = {
     }
   },
 }
+
+/** Comments are kept elsewhere, and readers do not see them. */
+const notEmbedded = ({ documents }: Facts, page: string): RuleFinding => ({
+  subject: 'not embedded',
+  title: `${page} does not embed its thread`,
+  detail: `The comment rules keep comments at an outside service, but ${page} has no script of it.`,
+  affects: 'now',
+  witness: witness(page, 'The page of a post', 'no thread', 'the script of the service'),
+  cause: 'No template prints `form.outside.script`.',
+  place: { document: 'blog.yaml', line: lineOf(documents.get('blog.yaml'), 'outside:') },
+  others: [],
+  fixes: [],
+})
 
 interface Found {
   first: ThreadProbe

@@ -1,4 +1,6 @@
 /** Copies comments to the outside service and back. What exists on the other side already stays as it is there. */
+import { Type, type Static } from 'typebox'
+import { MoreThan } from 'typeorm'
 import {
   OutsideComments,
   ownId,
@@ -31,10 +33,18 @@ export type OutsidePorts = SitePort & OriginsPort & CommentServicePort & Databas
 /** How long the service may take, in milliseconds. */
 const PATIENCE = 20_000
 /** The maximum size of an answer, in bytes. */
-const LARGEST = 64 * 1024 * 1024
+const LARGEST = 48 * 1024 * 1024
+/** Comments that are sent or read at a time. */
+const BATCH = 500
+/** Comments that are copied from the service at once, in one transaction. */
+const MOST = 20_000
 /** Levels of replies that are kept; deeper ones join the last. */
 const DEEPEST = 5
 const FILE = 'comments'
+
+const Count = Type.Integer({ minimum: 0 })
+const Received = Type.Object({ added: Count, known: Count })
+const Listed = Type.Object({ comments: OutsideComments, total: Count })
 
 /** The service in force. @param key signs calls */
 export function serviceOf(
@@ -98,56 +108,84 @@ async function call(
   }
 }
 
-interface Threaded {
-  id: number
-  slug: string
-  thread: string
-}
-
-/** Returns all posts with the names of their threads. */
-async function threadsOf(ports: OutsidePorts, { identifier }: OutsideService): Promise<Threaded[]> {
-  const posts = await ports.database.getRepository(PostEntity).find({ select: { id: true, slug: true } })
-  const origin = publicOrigin(ports)
-  return posts.map(({ id, slug }) => ({
-    id,
-    slug,
-    thread: threadOf(identifier, {
-      id,
-      slug,
-      address: origin + (addressFor(ports, 'post', slug)?.path ?? `/${slug}`),
-    }),
-  }))
-}
-
-/** Copies all comments to the service. */
+/** Copies all comments to the service, some at a time. */
 export async function sendComments(
   ports: OutsidePorts,
   service: Service,
 ): Promise<Outcome<{ added: number; known: number }>> {
-  const threads = new Map((await threadsOf(ports, service)).map((one) => [one.id, one.thread]))
-  const rows = await ports.database.getRepository(CommentEntity).find({ order: { id: 'ASC' } })
-  const comments: OutsideComment[] = rows.map((one) => ({
-    key: ownKey(one.id),
-    thread: threads.get(one.postId) ?? '',
-    parent: one.parentId === null ? null : ownKey(one.parentId),
-    name: one.name,
-    text: one.text,
-    at: one.createdAt.toISOString(),
-    state: one.state,
-  }))
-  const answered = await call(service, 'POST', '/api/comments', { site: service.site, comments })
-  if (!answered.ok) return answered
-  const { added, known } = (answered.value ?? {}) as { added?: unknown; known?: unknown }
-  return success({ added: Number(added) || 0, known: Number(known) || 0 })
+  const comments = ports.database.getRepository(CommentEntity)
+  const threadOfPost = threadsBy(ports, service)
+  const sent = { added: 0, known: 0 }
+  for (let after = 0; ;) {
+    const rows = await comments.find({
+      where: { id: MoreThan(after) },
+      relations: { post: true },
+      select: { post: { id: true, slug: true } },
+      order: { id: 'ASC' },
+      take: BATCH,
+    })
+    if (rows.length === 0) return success(sent)
+    const answered = await call(service, 'POST', '/api/comments', {
+      site: service.site,
+      comments: rows.map((one): OutsideComment => ({
+        key: ownKey(one.id),
+        thread: threadOfPost(one.post),
+        parent: one.parentId === null ? null : ownKey(one.parentId),
+        name: one.name,
+        text: one.text,
+        at: one.createdAt.toISOString(),
+        state: one.state,
+      })),
+    })
+    if (!answered.ok) return answered
+    const problems = checkValue(FILE, answered.value, Received)
+    if (problems.length > 0) return refused(...problems)
+    const { added, known } = answered.value as Static<typeof Received>
+    sent.added += added
+    sent.known += known
+    after = rows.at(-1)?.id ?? after
+  }
 }
 
-/** Returns all comments of the service. */
-export async function listOutside(service: Service): Promise<Outcome<OutsideComment[]>> {
-  const answered = await call(service, 'GET', `/api/comments?site=${encodeURIComponent(service.site)}`)
+/** Returns a function that names the thread of a post. */
+function threadsBy(ports: OutsidePorts, { identifier }: OutsideService) {
+  const origin = publicOrigin(ports)
+  return ({ id, slug }: { id: number; slug: string }): string =>
+    threadOf(identifier, {
+      id,
+      slug,
+      address: identifier === 'address' ? origin + (addressFor(ports, 'post', slug)?.path ?? '') : '',
+    })
+}
+
+const listPath = ({ site }: Service, from: number, limit: number) =>
+  `/api/comments?${new URLSearchParams({ site, from: String(from), limit: String(limit) }).toString()}`
+
+async function list(service: Service, from: number, limit: number): Promise<Outcome<Static<typeof Listed>>> {
+  const answered = await call(service, 'GET', listPath(service, from, limit))
   if (!answered.ok) return answered
-  const value = (answered.value as { comments?: unknown } | null)?.comments
-  const problems = checkValue(FILE, value, OutsideComments)
-  return problems.length > 0 ? refused(...problems) : success(value as OutsideComment[])
+  const problems = checkValue(FILE, answered.value, Listed)
+  return problems.length > 0 ? refused(...problems) : success(answered.value as Static<typeof Listed>)
+}
+
+/** Returns the number of comments at the service. */
+export async function countOutside(service: Service): Promise<Outcome<number>> {
+  const listed = await list(service, 0, 0)
+  return listed.ok ? success(listed.value.total) : listed
+}
+
+/** Returns all comments of the service, which are read some at a time. */
+export async function listOutside(service: Service): Promise<Outcome<OutsideComment[]>> {
+  const all: OutsideComment[] = []
+  for (;;) {
+    const listed = await list(service, all.length, BATCH)
+    if (!listed.ok) return listed
+    const { comments, total } = listed.value
+    if (total > MOST)
+      return refused({ file: FILE, ...COMMENT_PROBLEMS['comment-service-too-many'](total, MOST) })
+    all.push(...comments)
+    if (comments.length === 0 || all.length >= total) return success(all)
+  }
 }
 
 /** Adds comments that were written at the service. @returns also how many belong to no post */
@@ -156,7 +194,9 @@ export async function addOutside(
   ports: OutsidePorts & CursorKeyPort,
   { service, comments }: { service: Service; comments: readonly OutsideComment[] },
 ): Promise<Outcome<{ imported: number; known: number; lost: number }>> {
-  const posts = new Map((await threadsOf(ports, service)).map((one) => [one.thread, one]))
+  const threadOfPost = threadsBy(ports, service)
+  const all = await manager.getRepository(PostEntity).find({ select: { id: true, slug: true } })
+  const posts = new Map(all.map((one) => [threadOfPost(one), one]))
   const found = comments.map((one) => ownId(one.key)).filter((id) => id !== undefined)
   const existing = await manager
     .getRepository(CommentEntity)

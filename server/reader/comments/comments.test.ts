@@ -1,19 +1,14 @@
 // Comments of readers: who may write, and what is shown to whom. On the demo, in which only known writers are shown at once.
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { commentedPage, sendComment, type CommentedPage } from '../../testing/comments.ts'
+import { describe, expect, it } from 'vitest'
+import { useCommentedDemo, sendComment, type CommentedPage } from '../../testing/comments.ts'
 import { cookiesAfter } from '../../reader/responses.ts'
-import { testBlog, type TestBlog } from '../../testing/database.ts'
+import type { TestBlog } from '../../testing/database.ts'
 import { answer } from '../answer.ts'
 import { internalRequest } from '../request.ts'
 
 let test: TestBlog
 let page: CommentedPage
-beforeAll(async () => {
-  test = await testBlog({ origins: ['http://b.test'] })
-  page = commentedPage(test)
-})
-afterAll(() => test.close())
-beforeEach(() => page.clear())
+useCommentedDemo((made) => ({ test, page } = made))
 
 const sql = <T>(text: string, values: unknown[] = []) => test.database.query<T[]>(text, values)
 

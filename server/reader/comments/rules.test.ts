@@ -1,17 +1,12 @@
 // What the declared comment rules decide. On the demo.
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
-import { commentedPage, type CommentedPage } from '../../testing/comments.ts'
-import { testBlog, type TestBlog } from '../../testing/database.ts'
+import { describe, expect, it } from 'vitest'
+import { useCommentedDemo, type CommentedPage } from '../../testing/comments.ts'
+import type { TestBlog } from '../../testing/database.ts'
 import { saveTexts, textOf } from '../../testing/edits.ts'
 
 let test: TestBlog
 let page: CommentedPage
-beforeAll(async () => {
-  test = await testBlog({ origins: ['http://b.test'] })
-  page = commentedPage(test)
-})
-afterAll(() => test.close())
-beforeEach(() => page.clear())
+useCommentedDemo((made) => ({ test, page } = made))
 
 describe('rules', () => {
   it.each([

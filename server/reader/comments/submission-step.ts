@@ -2,6 +2,7 @@
 import type { Judgement } from '../../../core/comments/judge.ts'
 import type { CommentErrors, CommentValues } from '../../../core/comments/submission.ts'
 import type { DroppedCopy } from '../../../core/caching/store.ts'
+import type { Subscribed } from '../../store/content/mail.ts'
 import type { FormReading } from '../request.ts'
 
 /** A form as it was sent. */
@@ -24,8 +25,8 @@ export type SubmissionStep =
   | { step: 'history'; shownBefore: number; repeated: number }
   | { step: 'score'; score: number | null; words: readonly string[] }
   | ({ step: 'decision' } & Judgement)
-  /** The writer asked for mails about replies. @param isConfirmed whether the same browser has confirmed the address before */
-  | { step: 'replies'; isConfirmed: boolean }
+  /** The writer asked for e-mails about replies. */
+  | { step: 'replies'; subscribed: Subscribed }
   | { step: 'written'; comment: number | null; dropped: readonly DroppedCopy[] }
 
 /** Receives the steps. */

@@ -19,7 +19,7 @@ import type { Say } from '../../../core/messages/say.ts'
 import type { CommentState } from '../../../core/shapes/content-kinds.ts'
 import { success, unknown } from '../../../core/shapes/outcome.ts'
 import type { ClockPort, CursorKeyPort, PoolPort, WritePort } from '../../publish/ports.ts'
-import { isUnanswered, subscribe } from '../../store/content/mail.ts'
+import { subscribe, type Subscribed } from '../../store/content/mail.ts'
 import { countRate, writerHistory } from '../../store/content/comments.ts'
 import { CommentEntity } from '../../store/entities/content.ts'
 import type { ScorePort } from './training.ts'
@@ -139,8 +139,6 @@ async function add(
   if (above === undefined) return refuse(422, { form: say('comment-parent-unknown') }, { parent: null })
 
   const subscribes = wantsReplies(fields, rules) && email !== ''
-  if (subscribes && (await isUnanswered(ports.pool, email)))
-    return refuse(422, { email: say('comment-email-unconfirmed') })
   const { state, reasons, score } = await judged(ports, submission, {
     name,
     text,
@@ -167,6 +165,7 @@ async function add(
   }
   // Nobody gets mail because of what is probably spam.
   const id = await insert(ports, row, { subscribes: subscribes && state !== 'spam', onStep })
+  if (id === 'unconfirmed') return refuse(422, { email: say('comment-email-unconfirmed') })
   if (id === 'no-post') return { outcome: 'no-post' }
   if (id === 'no-parent') return refuse(422, { form: say('comment-parent-unknown') }, { parent: null })
   if (id !== undefined) return { outcome: 'done', id, values }
@@ -192,6 +191,9 @@ async function judged(
   return { ...judgement, score }
 }
 
+/** The code for a comment that is not kept because its address may not be asked again. */
+const UNCONFIRMED = 'unconfirmed'
+
 type NewComment = Pick<
   CommentEntity,
   'postId' | 'parentId' | 'name' | 'email' | 'site' | 'text' | 'state' | 'reasons' | 'score' | 'filledIn'
@@ -203,11 +205,11 @@ async function insert(
   { store }: CommentPorts,
   row: NewComment,
   { subscribes, onStep }: { subscribes: boolean; onStep: OnStep },
-): Promise<number | undefined | 'no-post' | 'no-parent'> {
-  let isConfirmed: boolean | undefined
+): Promise<number | undefined | 'no-post' | 'no-parent' | 'unconfirmed'> {
+  let subscribed: Subscribed | undefined
   const written = await store.write(
     async (unit) => {
-      isConfirmed = undefined
+      subscribed = undefined
       const inserted = await unit.manager
         .createQueryBuilder()
         .insert()
@@ -217,23 +219,21 @@ async function insert(
         .returning('id')
         .execute()
       const id = (inserted.raw as { id: number }[])[0]?.id
-      if (id !== undefined && subscribes)
-        isConfirmed = await subscribe(unit.manager, {
-          comment: id,
-          email: row.email,
-          writer: row.writer ?? '',
-        })
-      return success(id)
+      if (id === undefined || !subscribes) return success(id)
+      const { email, writer } = row
+      subscribed = await subscribe(unit.manager, { comment: id, email, writer: writer ?? '' })
+      return subscribed === 'too-many'
+        ? unknown({ file: 'comments', code: UNCONFIRMED, message: 'The address is not confirmed.' })
+        : success(id)
     },
     // The post, or the comment above, was deleted a moment ago.
     (constraint) => unknown({ file: 'comments', code: constraint, message: 'It is no longer there.' }),
   )
-  if (written.ok) {
-    onStep({ step: 'written', comment: written.value ?? null, dropped: written.purged })
-    if (isConfirmed !== undefined) onStep({ step: 'replies', isConfirmed })
-    return written.value
-  }
-  return written.problems[0]?.code === 'comment_post_fk' ? 'no-post' : 'no-parent'
+  if (written.ok) onStep({ step: 'written', comment: written.value ?? null, dropped: written.purged })
+  if (subscribed !== undefined) onStep({ step: 'replies', subscribed })
+  if (written.ok) return written.value
+  const code = written.problems[0]?.code
+  return code === UNCONFIRMED ? 'unconfirmed' : code === 'comment_post_fk' ? 'no-post' : 'no-parent'
 }
 
 interface SentComment {

@@ -1,19 +1,14 @@
 // Where comments are shown: replies, pages, and permanent addresses. On the demo.
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { success } from '../../../core/shapes/outcome.ts'
 import { CommentEntity } from '../../store/entities/content.ts'
-import { commentedPage, type CommentedPage } from '../../testing/comments.ts'
+import { useCommentedDemo, type CommentedPage } from '../../testing/comments.ts'
 import { cookiesAfter } from '../../reader/responses.ts'
-import { testBlog, type TestBlog } from '../../testing/database.ts'
+import type { TestBlog } from '../../testing/database.ts'
 
 let test: TestBlog
 let page: CommentedPage
-beforeAll(async () => {
-  test = await testBlog({ origins: ['http://b.test'] })
-  page = commentedPage(test)
-})
-afterAll(() => test.close())
-beforeEach(() => page.clear())
+useCommentedDemo((made) => ({ test, page } = made))
 
 const sql = <T>(text: string, values: unknown[] = []) => test.database.query<T[]>(text, values)
 

@@ -2,6 +2,7 @@
 import { FORM_LIMIT } from '../request.ts'
 import { resultOf, type SubmissionStep } from '../comments/submission-step.ts'
 import type { WalkSubmission, WalkSubmissionStep } from '../../../contract/walk-record.ts'
+import type { Subscribed } from '../../store/content/mail.ts'
 import type { PoolPort, WritePort } from '../../publish/ports.ts'
 import { observedPool, type StatementRun } from '../../store/statement-reports.ts'
 import { plainStatement } from './query-runs.ts'
@@ -21,6 +22,12 @@ function duration(milliseconds: number): string {
   if (seconds < 120) return many(seconds, 'second')
   const minutes = Math.round(seconds / 60)
   return minutes < 120 ? many(minutes, 'minute') : many(Math.round(minutes / 60), 'hour')
+}
+
+const SUBSCRIBED: Readonly<Record<Subscribed, Sentence>> = {
+  confirmed: noted('The writer gets e-mails about replies. This browser has confirmed the address before.'),
+  asked: noted('The writer gets an e-mail to confirm the address. Replies are not mailed until then.'),
+  'too-many': stopped('The address already has three unanswered confirmation e-mails.'),
 }
 
 /** Describes a step of a submission. */
@@ -103,11 +110,7 @@ function describeStep(step: SubmissionStep): Sentence {
           : `${step.state === 'spam' ? 'The comment is spam' : 'The comment waits for approval'}: ${step.reasons.map(describeReason).join('; ')}.`,
       )
     case 'replies':
-      return noted(
-        step.isConfirmed
-          ? 'Replies are mailed to the writer, who has confirmed the address before.'
-          : 'A mail asks the writer to confirm the address; until then replies are not mailed.',
-      )
+      return SUBSCRIBED[step.subscribed]
     case 'written':
       return step.comment === null
         ? stopped('The row was not inserted, because the form has added a comment in the meantime.')

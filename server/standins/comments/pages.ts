@@ -40,13 +40,24 @@ export interface ThreadPage {
   thread: string
   address: string
   title: string
+  /** The latest ones. */
   comments: readonly ThreadComment[]
+  total: number
   /** What was typed, and what is wrong with it. */
   typed?: { name: string; text: string; parent: string; error: string }
   note?: string
 }
 
-export function threadPage({ site, thread, address, title, comments, typed, note }: ThreadPage): string {
+export function threadPage({
+  site,
+  thread,
+  address,
+  title,
+  comments,
+  total,
+  typed,
+  note,
+}: ThreadPage): string {
   const below = new Map<string | null, ThreadComment[]>()
   const known = new Set(comments.map((one) => one.key))
   for (const one of comments) {
@@ -64,7 +75,7 @@ export function threadPage({ site, thread, address, title, comments, typed, note
     .join('')
   return `<!doctype html>
 <html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1"><title>Comments on ${escape(title || thread)}</title><style>${STYLE}</style></head>
-<body><main><h1 hidden>Comments</h1>${list(null, 0) || '<p>No comments yet.</p>'}
+<body><main><h1 hidden>Comments</h1>${total > comments.length ? `<p>The latest ${comments.length} of ${total} comments.</p>` : ''}${list(null, 0) || '<p>No comments yet.</p>'}
 <form method="post" action="/thread">${hidden}
 ${typed ? `<p class="error" role="alert">${escape(typed.error)}</p>` : ''}${note === undefined ? '' : `<p role="status">${escape(note)}</p>`}
 <label for="name">Your name</label><input id="name" name="name" maxlength="80" required value="${escape(typed?.name ?? '')}">

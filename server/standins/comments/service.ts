@@ -1,5 +1,5 @@
 /** The service over HTTP, on loopback and under its own origin. */
-import { createHash, randomBytes, timingSafeEqual } from 'node:crypto'
+import { createHash, randomBytes, randomUUID, timingSafeEqual } from 'node:crypto'
 import { createServer } from 'node:http'
 import { getRequestListener } from '@hono/node-server'
 import { Hono, type Context } from 'hono'
@@ -19,6 +19,10 @@ const SITE = /^[a-z0-9-]{1,60}$/
 const LONGEST_THREAD = 1_000
 /** Comments within a minute, from everybody. */
 const RATE = 60
+/** The latest comments that the page of a thread shows. */
+const SHOWN = 500
+/** Comments of one answer, and of one import. */
+const BATCH = 1_000
 
 /** @param file in which threads are kept */
 export async function startCommentService(file: string): Promise<CommentService> {
@@ -57,7 +61,7 @@ function serviceApp(threads: Threads, key: string): Hono {
     const asked = placeOf((name) => context.req.query(name))
     if (!asked) return context.text('The thread is not named.', 400)
     const note = context.req.query('sent') === undefined ? {} : { note: 'Your comment was added.' }
-    return page(context, { ...asked, ...note, comments: threads.thread(asked.site, asked.thread) })
+    return page(context, { ...asked, ...note, ...threads.thread(asked.site, asked.thread, SHOWN) })
   })
   app.post('/thread', bodyLimit({ maxSize: 32 * 1024 }), async (context) => {
     // The form is on the service's own page.
@@ -72,7 +76,7 @@ function serviceApp(threads: Threads, key: string): Hono {
         context,
         {
           ...asked,
-          comments: threads.thread(asked.site, asked.thread),
+          ...threads.thread(asked.site, asked.thread, SHOWN),
           typed: { name, text, parent: '', error },
         },
         status,
@@ -83,17 +87,15 @@ function serviceApp(threads: Threads, key: string): Hono {
     if (sent.length >= RATE)
       return again(429, 'There are too many comments at the moment. Try again in a minute.')
     sent.push(now)
-    const added = await threads.add({
-      site: asked.site,
-      thread: asked.thread,
-      parent: null,
-      name,
-      text,
-      state: 'shown',
-    })
-    if (!added) return again(507, 'There is no room for more comments.')
+    const { site, thread } = asked
+    const comment = {
+      ...{ key: randomUUID(), site, thread, parent: null, name, text },
+      ...{ at: new Date().toISOString(), state: 'shown' as const },
+    }
+    const added = await threads.add([comment])
+    if (added === undefined) return again(507, 'There is no room for more comments.')
     return context.redirect(
-      `/thread?${new URLSearchParams({ ...asked, sent: '1' }).toString()}#${added.key}`,
+      `/thread?${new URLSearchParams({ ...asked, sent: '1' }).toString()}#${comment.key}`,
       303,
     )
   })
@@ -102,12 +104,15 @@ function serviceApp(threads: Threads, key: string): Hono {
     if (!isSame(given, key)) return context.json({ error: 'The key is not valid.' }, 401)
     return await next()
   })
-  app.use('/api/*', bodyLimit({ maxSize: 64 * 1024 * 1024 }))
+  app.use('/api/*', bodyLimit({ maxSize: BATCH * 64 * 1024 }))
   app.get('/api/comments', (context) => {
     const site = context.req.query('site') ?? ''
-    return SITE.test(site)
-      ? context.json({ comments: threads.all(site).map(({ site: _, ...one }) => one) })
-      : context.json({ error: 'The site is not named.' }, 400)
+    const from = Number(context.req.query('from') ?? 0)
+    const limit = Math.min(BATCH, Number(context.req.query('limit') ?? BATCH))
+    if (!SITE.test(site) || !Number.isInteger(from) || from < 0 || !Number.isInteger(limit) || limit < 0)
+      return context.json({ error: 'site, from and limit are not valid.' }, 400)
+    const { comments, total } = threads.list(site, from, limit)
+    return context.json({ comments: comments.map(({ site: _, ...one }) => one), total })
   })
   app.post('/api/comments', async (context) => {
     const body: unknown = await context.req.json().catch(() => undefined)
@@ -119,7 +124,7 @@ function serviceApp(threads: Threads, key: string): Hono {
       !comments.every(isComment)
     )
       return context.json({ error: 'The comments are not valid.' }, 400)
-    const added = await threads.import(comments.map((one) => ({ ...one, site })))
+    const added = await threads.add(comments.map((one) => ({ ...one, site })))
     return added === undefined
       ? context.json({ error: 'There is no room for these comments.' }, 507)
       : context.json({ added, known: comments.length - added })

@@ -1,6 +1,5 @@
 /** Statements about mails: what has to be sent, by whom it is sent, and what became of it. */
 import type { EntityManager } from 'typeorm'
-import type { Queryable } from '../connection.ts'
 import { CommentSubscriptionEntity, MailEntity, type MAIL_STATES } from '../entities/mail.ts'
 
 /** How long after a mail to the author the next one is sent, in minutes. It tells of everything new since then. */
@@ -128,45 +127,44 @@ export async function commentsOfMail(
   return { comments, ...(counts[0] ?? { total: 0, waiting: 0 }) }
 }
 
-/** Unconfirmed mails that an address gets at most within a month, so that nobody can flood it by means of the blog. */
+/** Unanswered confirmation e-mails that an address gets at most within a month, whoever types it. */
 const UNCONFIRMED = 3
 
-/** Whether an address was asked often enough without an answer. */
-export async function isUnanswered(pool: Queryable, email: string): Promise<boolean> {
-  const { rows } = await pool.query<{ count: number }>({
-    name: 'unconfirmed subscriptions',
-    text: `SELECT count(*)::int AS count FROM comment_subscription
-      WHERE lower(email) = lower($1) AND confirmed_at IS NULL AND asked_at > now() - interval '30 days'`,
-    values: [email],
-  })
-  return (rows[0]?.count ?? 0) >= UNCONFIRMED
-}
+export type Subscribed = 'confirmed' | 'asked' | 'too-many'
 
 /**
- * Subscribes a writer to the replies to their comment. Mails are sent once it is confirmed; the same browser has to
- * confirm an address only once.
- * @returns whether it is confirmed
+ * Subscribes a writer to the replies to their comment. E-mails about replies are sent once the address is confirmed; the
+ * same browser confirms an address only once.
+ * @returns `too-many`: the address has not answered several times, and nothing was stored
  */
 export async function subscribe(
   manager: EntityManager,
   { comment, email, writer }: { comment: number; email: string; writer: string },
-): Promise<boolean> {
-  const [row] = await manager.query<{ id: number; confirmed: boolean }[]>(
-    `INSERT INTO comment_subscription (comment_id, email, writer, confirmed_at)
-     VALUES ($1, $2, $3, (SELECT now() FROM comment_subscription
-       WHERE lower(email) = lower($2) AND writer = $3 AND confirmed_at IS NOT NULL AND ended_at IS NULL LIMIT 1))
-     RETURNING id, confirmed_at IS NOT NULL AS confirmed`,
-    [comment, email, writer],
+): Promise<Subscribed> {
+  // Requests for one address take turns, so that several at once cannot exceed the limit.
+  await manager.query("SELECT pg_advisory_xact_lock(hashtext('confirmation of ' || lower($1)))", [email])
+  const [known] = await manager.query<{ confirmed: boolean; unanswered: number }[]>(
+    `SELECT bool_or(writer = $2 AND confirmed_at IS NOT NULL AND ended_at IS NULL) IS TRUE AS confirmed,
+       count(*) FILTER (WHERE confirmed_at IS NULL AND asked_at > now() - interval '30 days')::int AS unanswered
+     FROM comment_subscription WHERE lower(email) = lower($1)`,
+    [email, writer],
   )
-  if (!row) throw new Error('The subscription was not stored.')
-  if (!row.confirmed)
-    await manager.insert(MailEntity, {
-      kind: 'confirm',
-      commentId: comment,
-      subscriptionId: row.id,
-      recipient: email,
-    })
-  return row.confirmed
+  const isConfirmed = known?.confirmed === true
+  if (!isConfirmed && (known?.unanswered ?? 0) >= UNCONFIRMED) return 'too-many'
+  const { identifiers } = await manager.insert(CommentSubscriptionEntity, {
+    commentId: comment,
+    email,
+    writer,
+    confirmedAt: isConfirmed ? () => 'now()' : null,
+  })
+  if (isConfirmed) return 'confirmed'
+  await manager.insert(MailEntity, {
+    kind: 'confirm',
+    commentId: comment,
+    subscriptionId: (identifiers[0] as { id: number }).id,
+    recipient: email,
+  })
+  return 'asked'
 }
 
 /** A subscription with the title of its post. */

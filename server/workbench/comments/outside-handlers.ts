@@ -1,7 +1,13 @@
 /** Handlers of the outside comment service. */
 import type { commentOperations } from '../../../contract/comments.ts'
 import { success } from '../../../core/shapes/outcome.ts'
-import { addOutside, listOutside, sendComments, serviceOf } from '../../author/comments/outside-service.ts'
+import {
+  addOutside,
+  countOutside,
+  listOutside,
+  sendComments,
+  serviceOf,
+} from '../../author/comments/outside-service.ts'
 import { write } from '../../author/writing.ts'
 import type { Blog } from '../../reader/blog.ts'
 import { serviceOrigin } from '../../reader/comments/form.ts'
@@ -29,13 +35,13 @@ export const outsideHandlers = (blog: Blog, keys: ServiceKeys): HandlersOf<Opera
       const here = await blog.database.getRepository(CommentEntity).count()
       const origin = serviceOrigin(blog, blog.site.definition.comments) ?? null
       const found = service()
-      const listed = found.ok ? await listOutside(found.value) : found
+      const counted = found.ok ? await countOutside(found.value) : found
       return success({
         service: origin,
         test: blog.commentService,
         here,
-        there: listed.ok ? listed.value.length : null,
-        problem: origin === null || listed.ok ? null : (listed.problems[0]?.message ?? null),
+        there: counted.ok ? counted.value : null,
+        problem: origin === null || counted.ok ? null : (counted.problems[0]?.message ?? null),
       })
     },
     'POST /api/comments/outside/send': async () => {
