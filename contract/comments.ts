@@ -190,7 +190,7 @@ export const commentOperations = {
     answer: Type.Object({
       service: Nullable(Type.String({ description: 'its origin; null without one' })),
       test: Nullable(
-        Type.String({ description: 'the origin of the service that ships; null where it does not run' }),
+        Type.String({ description: 'the origin of the built-in test service; null where it is not running' }),
       ),
       here: Type.Integer(),
       there: Nullable(Type.Integer({ description: 'null if it cannot be asked' })),

@@ -1,4 +1,4 @@
-/** Operations for mails about comments: what was sent, what could not be, and the stand-in's outbox. */
+/** Operations for e-mail about comments: the queue, delivery failures, and the test server's outbox. */
 import { Type, type Static } from 'typebox'
 import { Nullable } from '../core/shapes/nullable.ts'
 import { closed, LARGEST_ID, Time } from './fields.ts'
@@ -11,12 +11,14 @@ export const MailItem = Type.Object({
   id: Id,
   kind: Type.Enum(['author', 'reply', 'confirm']),
   state: State,
-  to: Type.String({ description: 'empty before it is known' }),
-  subject: Type.String({ description: 'empty before it was sent' }),
+  to: Type.String({ description: 'empty until it is known' }),
+  subject: Type.String({ description: 'empty until it is sent' }),
   at: Time,
   done: Nullable(Time),
   tries: Type.Integer(),
-  next: Nullable(Type.String({ format: 'date-time', description: 'when it is sent next, while it waits' })),
+  next: Nullable(
+    Type.String({ format: 'date-time', description: 'the time of the next attempt, while it is queued' }),
+  ),
   problem: Nullable(Type.String({ description: 'why it was not sent' })),
   comment: Nullable(Id),
 })
@@ -30,31 +32,31 @@ const Counts = Type.Object({
 })
 
 export const mailOperations = {
-  'GET /api/comments/mails': {
-    summary: 'List mails about comments, newest first',
+  'GET /api/comments/emails': {
+    summary: 'List e-mails about comments, newest first',
     query: Type.Object(
       {
         state: Type.Optional(State),
         search: Type.Optional(
-          Type.String({ maxLength: 200, description: 'part of the receiver or the subject' }),
+          Type.String({ maxLength: 200, description: 'part of the recipient or the subject' }),
         ),
       },
       closed,
     ),
     answer: Type.Object({
-      target: Type.String({ description: 'the server that mail is given to' }),
+      target: Type.String({ description: 'the server that delivers e-mail' }),
       isStandIn: Type.Boolean({
-        description: 'whether the server is the one that ships, which passes nothing on',
+        description: 'whether this is the built-in test server, which keeps e-mails and delivers none',
       }),
       from: Type.String(),
-      mails: Type.Array(MailItem),
+      emails: Type.Array(MailItem),
       counts: Counts,
       isMore: Type.Boolean(),
-      subscribers: Type.Integer({ description: 'readers who are told about replies' }),
+      subscribers: Type.Integer({ description: 'readers who are notified of replies' }),
     }),
   },
-  'GET /api/comments/mail': {
-    summary: 'Return a mail as the server that ships has received it',
+  'GET /api/comments/email': {
+    summary: 'Return an e-mail as the built-in test server received it',
     query: Type.Object({ id: Type.String({ pattern: '^[1-9][0-9]{0,8}$' }) }, closed),
     answer: Type.Object({
       mail: MailItem,
@@ -66,9 +68,9 @@ export const mailOperations = {
       ),
     }),
   },
-  'POST /api/comments/mails/retry': {
-    summary: 'Send mails again that could not be sent',
-    body: Type.Object({ mails: Type.Array(Id, { minItems: 1, maxItems: 1_000 }) }, closed),
+  'POST /api/comments/emails/retry': {
+    summary: 'Retry e-mails that failed',
+    body: Type.Object({ emails: Type.Array(Id, { minItems: 1, maxItems: 1_000 }) }, closed),
     answer: Type.Object({ retried: Type.Integer() }),
   },
 } as const satisfies OperationGroup

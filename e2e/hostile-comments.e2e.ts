@@ -102,7 +102,7 @@ test('nothing that is typed into a comment form runs, asks another site or is lo
     expect(words(kept)).toBe(words((shown.fields['text'] ?? '').normalize('NFC')))
   }
   await page.unroute(/\/(assets|fonts|avatars|media)\//)
-  // The queue and the mails, as the author sees them.
+  // The queue and the e-mails, as the author sees them.
   await signIn(page)
   for (const state of ['shown', 'waiting', 'spam']) {
     await page.goto(`${workbench}/comments?state=${state}&search=${encodeURIComponent('onerror')}`)

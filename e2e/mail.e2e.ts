@@ -1,4 +1,4 @@
-// E-mail about comments, as a reader and an author meet it: through the test server that ships.
+// E-mail about comments through the built-in test server, as a reader and an author see it.
 import { expect } from '@playwright/test'
 import { faultsForAxe, signIn, test } from './fixtures.ts'
 
@@ -30,7 +30,7 @@ test('a reader asks for replies by e-mail, confirms it, and the reply arrives in
   await reader.goto((await link.getAttribute('href')) ?? '')
   expect(await faultsForAxe(reader)).toEqual([])
   await reader.getByRole('button', { name: 'Yes, e-mail me' }).click()
-  await expect(reader.getByText('You get an e-mail at v…@reader.example')).toBeVisible()
+  await expect(reader.getByText('You will get an e-mail at v…@reader.example')).toBeVisible()
 
   await page.goto('/comments?search=screwdriver')
   await expect(page.getByRole('button', { name: 'Reply R' })).toBeVisible()
@@ -47,7 +47,7 @@ test('a reader asks for replies by e-mail, confirms it, and the reply arrives in
   await reader.goto((await toReply?.getAttribute('href')) ?? '')
   await expect(reader.getByText('The small one.')).toBeVisible()
   await reader.goto((await stop?.getAttribute('href')) ?? '')
-  await reader.getByRole('button', { name: 'No e-mails about this comment' }).click()
-  await expect(reader.getByText('You get no e-mails at v…@reader.example')).toBeVisible()
+  await reader.getByRole('button', { name: 'Stop e-mails about this comment' }).click()
+  await expect(reader.getByText('You will not get e-mails at v…@reader.example')).toBeVisible()
   await reader.close()
 })

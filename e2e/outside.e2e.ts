@@ -2,7 +2,7 @@
 import { expect } from '@playwright/test'
 import { faultsForAxe, signIn, test } from './fixtures.ts'
 
-test('the demo is switched to the service that ships, comments move there and back, and the form returns', async ({
+test('the demo switches to the built-in service, comments are copied both ways, and the form returns', async ({
   page,
   blog,
   browser,
@@ -10,14 +10,14 @@ test('the demo is switched to the service that ships, comments move there and ba
   await signIn(page)
   await page.goto('/comments?state=rules')
   const form = page.getByRole('region', { name: 'Comment rules' })
-  await form.getByRole('combobox', { name: 'Place' }).click()
-  await page.getByTitle('Test service that ships').click()
-  await expect(form.getByText('Save to use the service.')).toBeVisible()
+  await form.getByRole('combobox', { name: 'Stored in' }).click()
+  await page.getByTitle('Built-in test service').click()
+  await expect(form.getByText('Save to connect to the service.')).toBeVisible()
   await page.keyboard.press('Control+s')
   await expect(page.getByText('The comment rules were saved.')).toBeVisible()
-  await expect(form.getByText('209 comments here, 0 there.')).toBeVisible()
+  await expect(form.getByText('209 comments in this blog, 0 at the service.')).toBeVisible()
   expect(await faultsForAxe(page)).toEqual([])
-  await form.getByRole('button', { name: 'Copy all there' }).click()
+  await form.getByRole('button', { name: 'Copy all to the service' }).click()
   await expect(page.getByText('209 comments copied to the service.')).toBeVisible()
 
   const reader = await browser.newPage()
@@ -36,12 +36,12 @@ test('the demo is switched to the service that ships, comments move there and ba
   await expect(thread.getByText('Said <b>elsewhere</b>.')).toBeVisible()
   expect(blocked).toEqual([])
 
-  await form.getByRole('button', { name: 'Copy all here' }).click()
-  await expect(page.getByText('1 comment copied from the service; 209 were here already.')).toBeVisible()
-  await form.getByRole('combobox', { name: 'Place' }).click()
-  await page.getByTitle('In this blog').click()
+  await form.getByRole('button', { name: 'Copy all from the service' }).click()
+  await expect(page.getByText('1 comment copied from the service; 209 already existed.')).toBeVisible()
+  await form.getByRole('combobox', { name: 'Stored in' }).click()
+  await page.getByTitle('This blog').click()
   await page.keyboard.press('Control+s')
-  await expect(form.getByText('209 comments here')).toHaveCount(0)
+  await expect(form.getByText('209 comments in this blog')).toHaveCount(0)
   await expect(async () => {
     await reader.reload()
     await expect(reader.getByLabel('Your comment')).toBeVisible({ timeout: 1_000 })

@@ -12,7 +12,7 @@ const PARTIALS = ['partials/comments', 'partials/comment', 'partials/comment-for
 const SCRIPT = 'assets/comments.js'
 const QUERY = 'comments-of-post'
 
-/** The documents that a draft starts from, by path: those of the blog that ships. */
+/** The documents that a draft starts from, by path: those of the demo blog. */
 export const COMMENT_PARTS: readonly string[] = [...PARTIALS, SCRIPT, queryPath(QUERY)]
 
 export interface CommentsWish {

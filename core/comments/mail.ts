@@ -1,7 +1,7 @@
-/** The texts of the mails about comments. They are plain text, so nothing in a comment can act in a mail program. */
+/** The texts of e-mails about comments. They are plain text, so nothing in a comment is interpreted by a mail program. */
 import type { MessageName, Say } from '../messages/say.ts'
 
-/** A comment as mails show it. */
+/** A comment as e-mails quote it. */
 export interface MailedComment {
   name: string
   text: string
@@ -16,11 +16,11 @@ export interface MailText {
   text: string
 }
 
-/** The characters of a comment that a mail to the author shows. */
+/** The maximum number of characters of a comment that an e-mail to the author quotes. */
 const START = 600
-/** The comments that a mail to the author shows. */
+/** The maximum number of comments that an e-mail to the author quotes. */
 export const MAILED_COMMENTS = 20
-/** RFC 5322 §2.1.1 recommends lines of at most 78 characters; a subject with more is folded, and few programs show it. */
+/** RFC 5322 §2.1.1 recommends lines of at most 78 characters; a longer subject is folded, and few programs show all of it. */
 const LONGEST_SUBJECT = 150
 
 const cut = (text: string, length: number): string => {
@@ -35,10 +35,10 @@ const quoted = (text: string): string =>
     .map((line) => (line === '' ? '>' : `> ${line}`))
     .join('\n')
 
-/** A line that ends the text and says why it was sent (RFC 3676 §4.3). */
+/** Returns a signature (RFC 3676 §4.3) that says why the e-mail was sent. */
 const signature = (text: string): string => `-- \n${text}\n`
 
-/** Titles and names are lines: what was typed cannot begin another one. */
+/** Keeps a title or a name on one line, so that typed line breaks cannot add lines. */
 const line = (text: string): string => text.replace(/\s+/g, ' ').trim()
 
 export interface MailWords {
@@ -51,7 +51,7 @@ const subjectOf = ({ say, blog }: MailWords, name: MessageName, values: Record<s
   cut(`[${line(blog)}] ${say(name, values)}`, LONGEST_SUBJECT)
 
 /**
- * The mail to the author about new comments.
+ * Returns the e-mail to the author about new comments.
  * @param comments the first of them, at most `MAILED_COMMENTS`
  * @param queue the address where they are moderated
  */
@@ -80,7 +80,7 @@ export function authorMail(
   }
 }
 
-/** The mail to a reader about a reply. @param stop the address at which such mails end */
+/** Returns the e-mail to a reader about a reply. @param stop the address for unsubscribing */
 export function replyMail(
   words: MailWords,
   { reply, stop }: { reply: MailedComment; stop: string },
@@ -98,7 +98,7 @@ export function replyMail(
   }
 }
 
-/** The mail that asks whether a reader wants mails about replies. @param link the address at which they confirm it */
+/** Returns the e-mail that asks a reader to confirm the subscription to replies. @param link the address for confirming it */
 export function confirmMail(words: MailWords, { title, link }: { title: string; link: string }): MailText {
   const { say, blog } = words
   return {

@@ -10,7 +10,7 @@ import { Nullable } from '../shapes/nullable.ts'
 export const THREAD_IDENTIFIERS = ['id', 'slug', 'address'] as const
 export type ThreadIdentifier = (typeof THREAD_IDENTIFIERS)[number]
 
-/** The name of the service that ships, in place of an address. */
+/** The name of the built-in test service, in place of an address. */
 export const TEST_SERVICE = 'test'
 
 export interface OutsideService {

@@ -60,10 +60,10 @@ export function readSubmission(
   return { values: { ...values, site: site ?? values.site }, errors }
 }
 
-/** The name of the checkbox for mails about replies. */
+/** The name of the checkbox for e-mails about replies. */
 export const REPLIES = 'replies'
 
-/** Whether a reader asks for mails about replies, and the rules allow it. */
+/** Whether a reader asks for e-mails about replies, and the rules allow it. */
 export const wantsReplies = (
   fields: Readonly<Record<string, string | undefined>>,
   rules: Pick<RulesInForce, 'fields' | 'notify'>,

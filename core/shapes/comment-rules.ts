@@ -63,7 +63,7 @@ export const CommentRules = Type.Object(
           service: Type.String({
             maxLength: 200,
             pattern: '^(test|https?://[A-Za-z0-9.-]+(:[0-9]{1,5})?)$',
-            description: '“test” for the service that ships, or an origin such as https://talk.example',
+            description: '“test” for the built-in test service, or an origin such as https://talk.example',
           }),
           /** The name of the blog at the service. */
           site: Type.Optional(
@@ -84,7 +84,7 @@ export const CommentRules = Type.Object(
           /** Where the author gets mail, and about which comments. */
           author: Type.Optional(MailAddress),
           about: Type.Optional(Type.Enum([...COMMENT_NOTICES])),
-          /** The sender of all mails; `no-reply@` and the blog's host by default. */
+          /** The sender of all e-mails; `no-reply@` and the blog's host by default. */
           from: Type.Optional(MailAddress),
           /** Whether readers can ask for mail about replies. */
           replies: Type.Optional(Type.Boolean()),

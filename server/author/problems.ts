@@ -43,8 +43,8 @@ export const COMMENT_PROBLEMS = catalogue({
   ),
   'comment-service-failed': wording(
     (origin: string, reason: string) => ({
-      message: `The comment service at ${origin} did not do it: ${reason}`,
-      hint: 'Nothing was changed here. Try again later, or check the address and the key.',
+      message: `The request to the comment service at ${origin} failed: ${reason}`,
+      hint: 'Nothing was changed in this blog. Retry later, or check the address and the key.',
     }),
     'https://talk.example',
     'it answered 503.',

@@ -1,4 +1,4 @@
-/** Collects what a mail says, at the moment when it is sent: nothing that was deleted in the meantime is mailed. */
+/** Composes e-mails at the moment when they are sent, so that nothing is sent about comments that were deleted meanwhile. */
 import type { EntityManager } from 'typeorm'
 import {
   authorMail,
@@ -27,8 +27,8 @@ export type Composed =
 
 export type ComposePorts = SitePort & OriginsPort & CursorKeyPort & { readonly manager: EntityManager }
 
-/** Returns the states of the comments that the author is told about. */
-export const toldStates = ({ about }: RulesInForce['notify']): string[] =>
+/** Returns the states of the comments that the author is notified of. */
+export const notifiedStates = ({ about }: RulesInForce['notify']): string[] =>
   ({ waiting: ['waiting'], all: ['waiting', 'shown'], none: [] })[about]
 
 /** @param workbench the origin of the workbench */
@@ -52,12 +52,12 @@ async function toAuthor(
   words: MailWords,
   { mail, workbench }: { mail: MailEntity; workbench: string },
 ): Promise<Composed> {
-  const about = toldStates(ports.site.definition.comments.notify)
+  const about = notifiedStates(ports.site.definition.comments.notify)
   const { comments, total, waiting } = await commentsOfMail(ports.manager, mail.id, {
     about,
     limit: MAILED_COMMENTS,
   })
-  if (total === 0) return dropped('The comments were decided or deleted before it was sent.')
+  if (total === 0) return dropped('The comments were moderated before the e-mail was sent.')
   return {
     outcome: 'composed',
     ...authorMail(words, {
@@ -77,9 +77,8 @@ async function toSubscriber(ports: ComposePorts, words: MailWords, mail: MailEnt
     subscriptionForPage(ports.manager, mail.subscriptionId ?? 0),
     commentForMail(ports.manager, mail.commentId ?? 0),
   ])
-  if (!subscription?.confirmedAt || subscription.endedAt)
-    return dropped('The reader does not want mails any more.')
-  if (reply?.isVisible !== true) return dropped('The reply is not shown any more.')
+  if (!subscription?.confirmedAt || subscription.endedAt) return dropped('The reader has unsubscribed.')
+  if (reply?.isVisible !== true) return dropped('The reply is no longer shown.')
   const address = permalink(ports, reply)
   if (address === undefined) return dropped('No route shows the post.')
   const stop = publicOrigin(ports) + subscriptionPath(ports, subscription.id)
@@ -95,8 +94,9 @@ async function toConfirm(ports: ComposePorts, words: MailWords, mail: MailEntity
   const subscription = await subscriptionForPage(ports.manager, mail.subscriptionId ?? 0)
   const comment = subscription && (await commentForMail(ports.manager, mail.commentId ?? 0))
   if (!subscription || !comment || /^(spam|deleted)$/.test(comment.state))
-    return dropped('The comment was deleted before it was sent.')
-  if (subscription.confirmedAt || subscription.endedAt) return dropped('It was answered already.')
+    return dropped('The comment was deleted before the e-mail was sent.')
+  if (subscription.confirmedAt || subscription.endedAt)
+    return dropped('The reader has already confirmed or declined.')
   return {
     outcome: 'composed',
     ...confirmMail(words, {

@@ -1,4 +1,4 @@
-// How e-mails are delivered: to servers that are away or refuse them, by several processes, and while comments arrive.
+// Delivery of e-mails: with servers that are down or reject them, from several processes, and while comments arrive.
 import { createServer } from 'node:net'
 import { expect, it } from 'vitest'
 import { takeDueMail } from '../store/content/mail.ts'
@@ -57,7 +57,7 @@ it('after a permanent error, the e-mail fails with the reason', async () => {
 
 it('after six attempts without a server, the e-mail fails', async () => {
   await mailed(async () => {
-    await demo.page.send({ text: 'Nobody there' })
+    await demo.page.send({ text: 'No server' })
     const states = []
     const mailer = demo.another('smtp://127.0.0.1:1')
     for (let count = 0; count < 6; count++) {

@@ -1,4 +1,4 @@
-// What e-mails about comments say, who gets them, and how readers end them; read by an independent parser (mailparser).
+// E-mails about comments: content, recipients and unsubscribing. An independent parser (mailparser) reads them.
 import type { Hono } from 'hono'
 import type { ParsedMail } from 'mailparser'
 import { describe, expect, it } from 'vitest'
@@ -18,7 +18,7 @@ useMailedDemo((made) => {
   readers = blogListener(made.test.blog)
 })
 
-/** Returns a header as it was sent, unfolded. */
+/** Returns a header, unfolded. */
 const header = (mail: ParsedMail | undefined, name: string): string | undefined =>
   mail?.headerLines
     .find((one) => one.key === name)
@@ -45,7 +45,7 @@ async function subscribed(name = 'Vera'): Promise<string> {
 }
 
 describe('the author', () => {
-  it('is told once of everything that waits, in one mail, and not again at once', async () => {
+  it('gets one e-mail about all waiting comments, and the next one ten minutes later at the earliest', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       for (let count = 1; count <= 23; count++)
         await demo.page.send({ name: `Writer ${count}`, text: `Text number ${count}` })
@@ -69,7 +69,7 @@ describe('the author', () => {
     })
   })
 
-  it('is not told of spam, of comments that were decided meanwhile, or of imported ones', async () => {
+  it('gets no e-mail about spam, imported comments, or comments that were moderated meanwhile', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       await demo.page.send({ name: 'Robot', text: 'Buy', homepage: 'filled' })
       await demo.page.send({ name: 'Quick', text: 'Decided' })
@@ -82,9 +82,9 @@ describe('the author', () => {
     })
   })
 
-  it('is not told of anything without an address', async () => {
+  it('gets no e-mails if the rules have no address', async () => {
     await demo.page.withRules('{ show: after-approval }', async () => {
-      await demo.page.send({ text: 'Nobody is told' })
+      await demo.page.send({ text: 'No notification' })
       expect(await demo.arrived()).toEqual([])
       expect(await demo.test.database.query('SELECT * FROM comment_notice')).toEqual([])
     })
@@ -92,13 +92,13 @@ describe('the author', () => {
 })
 
 describe('a reader', () => {
-  it('gets mails about replies only after confirming it, and opening the link confirms nothing', async () => {
+  it('gets e-mails about replies only after confirming, and opening the link does not confirm', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       await demo.page.send({ email: VERA, text: 'First', replies: 'on' })
       await demo.page.setState('Vera', 'shown')
       const [confirm] = await demo.arrivedAt(VERA)
       expect(confirm?.subject).toMatch(/^\[Cobble Lane Repair Café\] Confirm e-mails about replies on “.*”$/)
-      // The comment is not in it: whoever types an address cannot write to it.
+      // The comment is left out, so that the form cannot be used to write to strangers.
       expect(confirm?.text).not.toContain('First')
       const path = linkIn(confirm)
       const opened = await readers.request(MAILED_BLOG + path)
@@ -121,7 +121,7 @@ describe('a reader', () => {
     })
   })
 
-  it('ends it by one click in the mail program (RFC 8058), also sent as multipart', async () => {
+  it('unsubscribes with one click in the mail program (RFC 8058), also as multipart', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       const path = await subscribed()
       await demo.reply('Rasmus', 'Vera')
@@ -142,7 +142,7 @@ describe('a reader', () => {
     })
   })
 
-  it('ends all of them at once, and can confirm again', async () => {
+  it('cancels all subscriptions at once, and can confirm again', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       const first = await subscribed()
       const second = await subscribed('Vera Two')
@@ -155,7 +155,7 @@ describe('a reader', () => {
     })
   })
 
-  it('gets no mail about their own replies, about hidden ones, or twice about the same one', async () => {
+  it('gets no e-mail about their own or hidden replies, and one at most about the same reply', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       await subscribed()
       const toVera = async () => await demo.arrivedAt(VERA)
@@ -171,7 +171,7 @@ describe('a reader', () => {
     })
   })
 
-  it('gets no mail about a reply that was deleted before the mail was sent', async () => {
+  it('gets no e-mail about a reply that was deleted before it was sent', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       await subscribed()
       await demo.reply('Rasmus', 'Vera')
@@ -179,12 +179,12 @@ describe('a reader', () => {
       expect(await demo.arrivedAt(VERA)).toEqual([])
       expect((await demo.rows()).find((one) => one.kind === 'reply')).toMatchObject({
         state: 'dropped',
-        problem: 'The reply is not shown any more.',
+        problem: 'The reply is no longer shown.',
       })
     })
   })
 
-  it('confirms an address once for a browser, and is asked again in another one', async () => {
+  it('confirms an address once per browser', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       const send = (cookies: Record<string, string>, text: string) =>
         sendComment(
@@ -204,7 +204,7 @@ describe('a reader', () => {
     })
   })
 
-  it('sees that the address is missing, and is told that a mail is on its way', async () => {
+  it('sees an error without an address, and a notice after a confirmation e-mail was sent', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       const refused = await demo.page.send({ text: 'No address', replies: 'on' })
       expect(refused.status).toBe(422)
@@ -225,7 +225,7 @@ describe('misuse', () => {
         demo.page.send({ email: 'target@reader.example', text, replies: 'on' }).then((one) => one.status)
       const statuses = await Promise.all(Array.from({ length: 10 }, (_, count) => send(`Text ${count}`)))
       expect(statuses.sort()).toEqual([303, 303, 303, 422, 422, 422, 422, 422, 422, 422])
-      // A comment that is sent again without the request is not there twice.
+      // A rejected comment is not stored.
       expect(await demo.page.stored()).toHaveLength(3)
       expect(await demo.arrivedAt('target@reader.example')).toHaveLength(3)
     })
@@ -243,7 +243,7 @@ describe('misuse', () => {
     })
   })
 
-  it('spam asks nobody', async () => {
+  it('spam causes no confirmation e-mail', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       await demo.page.send({ email: 'target@reader.example', text: 'Buy', replies: 'on', homepage: 'x' })
       expect(await demo.rows()).toEqual([])
@@ -251,7 +251,7 @@ describe('misuse', () => {
     })
   })
 
-  it('links of others, and invented ones, change nothing', async () => {
+  it('forged links and links of other subscriptions change nothing', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       const path = await subscribed()
       const [number = '', signature = ''] = path.replace(/.*\//, '').split('.')
@@ -269,7 +269,7 @@ describe('misuse', () => {
     })
   })
 
-  it('nothing that is typed adds a header, a receiver or a line of its own', async () => {
+  it('typed text cannot add a header, a recipient or an unquoted line', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       const name = 'Eve\r\nBcc: all@reader.example'
       await subscribed()
@@ -301,7 +301,7 @@ describe('misuse', () => {
     })
   })
 
-  it('erasing a writer also erases where their mails went', async () => {
+  it('erasing a writer also erases their subscriptions and e-mails', async () => {
     await demo.page.withRules(MAIL_RULES, async () => {
       await subscribed()
       await write(demo.test.blog, async (writing) => eraseWriter(writing, await demo.id('Vera')))
@@ -314,7 +314,7 @@ describe('misuse', () => {
   })
 })
 
-it('forgets mails after two months, and what nobody has confirmed after one', async () => {
+it('e-mails are deleted after two months, unconfirmed subscriptions after one', async () => {
   await demo.page.withRules(MAIL_RULES, async () => {
     await subscribed()
     await demo.page.send({ name: 'Never', email: 'never@reader.example', text: 'Never', replies: 'on' })

@@ -1,7 +1,7 @@
 /**
- * Sends what is due: a moment after comments have changed, and every few seconds, because other processes write, too. A mail
- * belongs to one process while it is sent. It is sent again after a while if that fails, or if the process dies; so a mail
- * can arrive twice, but it is never lost.
+ * Sends due e-mails: shortly after comments change, and every few seconds, because other processes add e-mails, too. While
+ * an e-mail is being sent, it is claimed by one process. If sending fails or the process dies, it is retried later: an
+ * e-mail can arrive twice, but it is never lost.
  */
 import type { EntityManager } from 'typeorm'
 import type {
@@ -16,21 +16,21 @@ import { publicOrigin } from '../reader/comments/mail-links.ts'
 import { signFor } from '../reader/secret.ts'
 import { beginAuthorMail, finishMail, takeDueMail } from '../store/content/mail.ts'
 import type { MailEntity } from '../store/entities/mail.ts'
-import { compose, toldStates } from './compose.ts'
+import { compose, notifiedStates } from './compose.ts'
 import type { Transport } from './transport.ts'
 
-/** How often is looked for what other processes have written, in milliseconds. */
+/** The interval between rounds, in milliseconds. It finds e-mails that other processes have queued. */
 const LOOK = 5_000
-/** How long after a change is looked, in milliseconds: several changes often come together. */
+/** The delay of a round after a change, in milliseconds, because changes often come in groups. */
 const SOON = 200
-/** Mails of one round. Others are sent in the next one. */
+/** The maximum number of e-mails of one round. The next round sends the others. */
 const ROUND = 100
 
 export type MailerPorts = SitePort & OriginsPort & CursorKeyPort & DatabasePort & LogPort & ChangePort
 
 export interface MailerOptions {
   transport: Transport
-  /** Returns the origin of the workbench, to which mails to the author link. */
+  /** Returns the origin of the workbench, to which e-mails to the author link. */
   workbench: () => string
   outbox?: string | null
 }
@@ -43,10 +43,10 @@ export class Mailer {
   #running: Promise<number> | undefined
   #unwatch: (() => void) | undefined
   #isStopped = false
-  /** When the next round begins, as `performance.now()` tells it. */
+  /** When the next round starts, on the clock of `performance.now()`. */
   #planned = Infinity
 
-  /** The folder in which the stand-in keeps mails; null if real ones are sent. */
+  /** The folder in which the test server keeps e-mails; null if another server is used. */
   readonly outbox: string | null
 
   constructor(ports: MailerPorts, { transport, workbench, outbox = null }: MailerOptions) {
@@ -56,18 +56,18 @@ export class Mailer {
     this.#workbench = workbench
   }
 
-  /** Where mail goes. */
+  /** The host and port of the mail server. */
   get target(): string {
     return this.#transport.target
   }
 
-  /** From whom mails are. */
+  /** The sender of all e-mails. */
   get sender(): { name: string; address: string } {
     const { settings, comments } = this.#ports.site.definition
     return { name: settings.title, address: comments.notify.from ?? `no-reply@${this.#host}` }
   }
 
-  /** Returns the Message-ID of a mail, which is the same each time it is sent (RFC 5322 §3.6.4). */
+  /** Returns the Message-ID of an e-mail, which is the same at each attempt (RFC 5322 §3.6.4). */
   messageId(mail: number): string {
     return `<${mail}.${signFor(this.#ports.cursorKey, 'mail')(String(mail))}@${this.#host}>`
   }
@@ -75,16 +75,16 @@ export class Mailer {
   get #host(): string {
     const origin = publicOrigin(this.#ports)
     const host = URL.canParse(origin) ? new URL(origin).hostname : ''
-    // Numbers are no names of mail servers.
+    // An IP address is not a valid domain of an e-mail address.
     return /[a-z]/i.test(host) && !host.startsWith('[') ? host : 'localhost'
   }
 
-  /** Looks in a moment for what is due. */
+  /** Starts a round shortly. */
   soon(): void {
     this.#plan(SOON)
   }
 
-  /** Sends from now on what is due. */
+  /** Starts sending due e-mails. */
   start(): void {
     this.#unwatch = this.#ports.watchChanges((what) => {
       if (what === 'comments') this.#plan(SOON)
@@ -100,7 +100,7 @@ export class Mailer {
     this.#transport.close()
   }
 
-  /** Sends what is due now. @returns how many mails were sent */
+  /** Sends the e-mails that are due. @returns the number of e-mails sent */
   async send(): Promise<number> {
     await this.#running?.catch(() => undefined)
     this.#running = this.#round()
@@ -109,7 +109,7 @@ export class Mailer {
 
   #plan(wait: number): void {
     const at = performance.now() + wait
-    // Changes that go on and on must not put it off.
+    // A steady stream of changes must not postpone the round.
     if (this.#isStopped || this.#planned <= at) return
     clearTimeout(this.#timer)
     this.#planned = at
@@ -126,7 +126,7 @@ export class Mailer {
     const { manager } = this.#ports.database
     const { notify } = this.#ports.site.definition.comments
     await beginAuthorMail(manager, {
-      about: toldStates(notify),
+      about: notifiedStates(notify),
       recipient: notify.about === 'none' ? null : notify.author,
     })
     let sent = 0
@@ -159,7 +159,7 @@ export class Mailer {
       return true
     }
     const { isFinal, problem } = delivery
-    this.#ports.log.error({ mail: mail.id, problem }, 'a mail could not be sent')
+    this.#ports.log.error({ mail: mail.id, problem }, 'an e-mail could not be sent')
     await finishMail(manager, mail, { state: isFinal ? 'failed' : 'again', subject, problem })
     return false
   }

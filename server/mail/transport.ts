@@ -6,21 +6,21 @@ export interface Message extends MailText {
   /** The sender's name, and the address. */
   from: { name: string; address: string }
   to: string
-  /** Stays the same if the mail is sent again, so that programs can tell. */
+  /** The Message-ID. It stays the same at each attempt, so that mail programs recognise duplicates. */
   id: string
-  /** The mail thread that it belongs to. */
+  /** The e-mail thread that the message belongs to. */
   thread?: string
-  /** Where one click ends these mails (RFC 8058). */
+  /** The address for one-click unsubscription (RFC 8058). */
   stop?: string
 }
 
 export type Delivery =
   | { outcome: 'sent' }
-  /** @param isFinal whether the server has said that trying again is useless */
+  /** @param isFinal whether the server reported a permanent failure */
   | { outcome: 'failed'; isFinal: boolean; problem: string }
 
 export interface Transport {
-  /** Where mail goes, without a password. */
+  /** The host and port of the server, without credentials. */
   readonly target: string
   send(message: Message): Promise<Delivery>
   close(): void
@@ -45,7 +45,7 @@ export function smtpTransport(url: string): Transport {
     greetingTimeout: TIMEOUT,
     socketTimeout: TIMEOUT,
     dnsTimeout: TIMEOUT,
-    // A message has no attachments, so nothing is read from files or addresses.
+    // Messages have no attachments, so files and URLs are never read.
     disableFileAccess: true,
     disableUrlAccess: true,
   })
@@ -63,7 +63,7 @@ export function smtpTransport(url: string): Transport {
           messageId: id,
           ...(thread === undefined ? {} : { references: thread }),
           headers: {
-            // RFC 3834 §5: nothing answers it automatically.
+            // RFC 3834 §5: this suppresses automatic replies.
             'Auto-Submitted': 'auto-generated',
             ...(stop === undefined
               ? {}
@@ -75,7 +75,7 @@ export function smtpTransport(url: string): Transport {
         const { responseCode, code, message } = error as Error & { responseCode?: number; code?: string }
         return {
           outcome: 'failed',
-          // RFC 5321 §4.2.1: 5yz is permanent. A wrong password is not: somebody will correct it.
+          // RFC 5321 §4.2.1: 5yz is permanent. Failed authentication is not, because the password can be corrected.
           isFinal: responseCode !== undefined && responseCode >= 500 && code !== 'EAUTH',
           problem: message,
         }

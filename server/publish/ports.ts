@@ -72,7 +72,7 @@ export interface OriginsPort {
 }
 
 export interface CommentServicePort {
-  /** The origin of the comment service that ships; null where it does not run. */
+  /** The origin of the built-in comment service; null where it is not running. */
   readonly commentService: string | null
 }
 

@@ -57,7 +57,7 @@ export interface BlogOptions {
   cursorKey?: Uint8Array
   /** Under which the blog listens. More may be added once ports are known. */
   origins?: readonly string[]
-  /** The origin of the comment service that ships. May be set once its port is known. */
+  /** The origin of the built-in comment service. May be set once its port is known. */
   commentService?: string | null
 }
 

@@ -22,7 +22,7 @@ export interface MailedDemo extends CommentedDemo {
   another(url?: string): Mailer
   /** The names of the e-mails that the test server has kept. */
   kept(): Promise<string[]>
-  /** Sends what is due. @returns the e-mails that arrived, oldest first */
+  /** Sends the e-mails that are due. @returns those that arrived, oldest first */
   arrived(): Promise<ParsedMail[]>
   /** Does so. @returns those that arrived at an address */
   arrivedAt(address: string): Promise<ParsedMail[]>

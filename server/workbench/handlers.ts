@@ -36,7 +36,7 @@ export interface Services {
   sessions: Sessions
   mailer: Mailer
   commentKeys: ServiceKeys
-  /** The folder of the blog that ships, whose comments drafts start from. */
+  /** The folder of the demo blog, whose comments drafts start from. */
   shipped: string
 }
 

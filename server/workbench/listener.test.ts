@@ -86,7 +86,7 @@ describe('the contract', () => {
       'DELETE /api/not-found',
       'DELETE /api/posts/import',
       'DELETE /api/sessions',
-      'POST /api/comments/mails/retry',
+      'POST /api/comments/emails/retry',
       'POST /api/comments/outside/send',
     ]
     const writing = Object.entries(operations).filter(
@@ -116,7 +116,7 @@ describe('the contract', () => {
       'GET /api/walk/plan': '/api/walk/plan?path=/posts&data=posts',
       'GET /api/document': '/api/document?path=routes.yaml',
       'GET /api/comment': '/api/comment?id=1',
-      'GET /api/comments/mail': '/api/comments/mail?id=1',
+      'GET /api/comments/email': '/api/comments/email?id=1',
       'GET /api/comment/page': '/api/comment/page?id=1',
       'GET /api/routes/addresses': '/api/routes/addresses?route=post&page=1',
       'GET /api/slug': '/api/slug?kind=post&text=moth',

@@ -7,7 +7,7 @@ export const SERVED = {
   asset: '/assets/:name',
   image: '/media/:name',
   avatar: '/avatars/:name',
-  /** Where readers confirm and end mails about replies. */
+  /** Where readers confirm and cancel subscriptions to replies. */
   subscription: '/replies-by-mail/:name',
 } as const
 

@@ -1,4 +1,4 @@
-/** Copies comments to the outside service and back. What exists on the other side already stays as it is there. */
+/** Copies comments to the outside service and back. Comments that already exist on the other side are left unchanged. */
 import { Type, type Static } from 'typebox'
 import { MoreThan } from 'typeorm'
 import {
@@ -34,11 +34,11 @@ export type OutsidePorts = SitePort & OriginsPort & CommentServicePort & Databas
 const PATIENCE = 20_000
 /** The maximum size of an answer, in bytes. */
 const LARGEST = 48 * 1024 * 1024
-/** Comments that are sent or read at a time. */
+/** The number of comments per request. */
 const BATCH = 500
-/** Comments that are copied from the service at once, in one transaction. */
+/** The maximum number of comments that are copied from the service, in one transaction. */
 const MOST = 20_000
-/** Levels of replies that are kept; deeper ones join the last. */
+/** The maximum depth of imported replies. Deeper ones move up to this level. */
 const DEEPEST = 5
 const FILE = 'comments'
 
@@ -46,7 +46,7 @@ const Count = Type.Integer({ minimum: 0 })
 const Received = Type.Object({ added: Count, known: Count })
 const Listed = Type.Object({ comments: OutsideComments, total: Count })
 
-/** The service in force. @param key signs calls */
+/** Returns the declared service. @param key the key that authorises calls */
 export function serviceOf(
   ports: OutsidePorts,
   key: string | null,
@@ -62,7 +62,7 @@ export function serviceOf(
 
 type Service = OutsideService & { origin: string; key: string }
 
-/** Calls the service. What it answers is a value that nobody has checked. */
+/** Calls the service. The answer is not validated yet. */
 async function call(
   { origin, key }: Service,
   method: 'GET' | 'POST',
@@ -79,7 +79,7 @@ async function call(
         accept: 'application/json',
         ...(body === undefined ? {} : { 'content-type': 'application/json' }),
       },
-      // Another address than the declared one never gets the key.
+      // A redirect must not send the key to another origin.
       redirect: 'error',
       signal: AbortSignal.timeout(PATIENCE),
       ...(body === undefined ? {} : { body: JSON.stringify(body) }),
@@ -147,7 +147,7 @@ export async function sendComments(
   }
 }
 
-/** Returns a function that names the thread of a post. */
+/** Returns a function that returns the thread identifier of a post. */
 function threadsBy(ports: OutsidePorts, { identifier }: OutsideService) {
   const origin = publicOrigin(ports)
   return ({ id, slug }: { id: number; slug: string }): string =>
@@ -174,7 +174,7 @@ export async function countOutside(service: Service): Promise<Outcome<number>> {
   return listed.ok ? success(listed.value.total) : listed
 }
 
-/** Returns all comments of the service, which are read some at a time. */
+/** Returns all comments of the service, read in batches. */
 export async function listOutside(service: Service): Promise<Outcome<OutsideComment[]>> {
   const all: OutsideComment[] = []
   for (;;) {
@@ -188,7 +188,7 @@ export async function listOutside(service: Service): Promise<Outcome<OutsideComm
   }
 }
 
-/** Adds comments that were written at the service. @returns also how many belong to no post */
+/** Adds comments that were written at the service. @returns also `lost`, the number that belong to no post */
 export async function addOutside(
   { manager, definition, now }: Writing,
   ports: OutsidePorts & CursorKeyPort,
@@ -209,7 +209,7 @@ export async function addOutside(
   const above = new Map(comments.map((one) => [one.key, one.parent]))
   const rows: CommentFile = []
   let lost = 0
-  // The service does not promise that a reply comes after what it replies to, but it was written later.
+  // The service does not guarantee that parents come before replies, but replies are written later.
   for (const one of [...comments].sort((a, b) => a.at.localeCompare(b.at))) {
     if (known.has(one.key)) continue
     const post = posts.get(one.thread)

@@ -120,7 +120,7 @@ export async function loadForm(
   return { value, dependence: NOTHING, isNew, writer }
 }
 
-/** Returns the origin of the service that keeps comments; undefined without one, or where the one that ships does not run. */
+/** Returns the origin of the service that keeps comments; undefined without one, or where the built-in one is not running. */
 export const serviceOrigin = (
   { commentService }: CommentServicePort,
   { outside }: RulesInForce,

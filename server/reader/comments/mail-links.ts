@@ -1,9 +1,9 @@
-/** Addresses in mails, which only the receiver of a mail knows: a subscription's id, and a signature. */
+/** Signed links in e-mails: the id of a subscription and a signature, so that only the recipient knows them. */
 import { SERVED } from '../../../core/routing/addresses/served.ts'
 import type { CursorKeyPort, OriginsPort, SitePort } from '../../publish/ports.ts'
 import { isSigned, signFor } from '../secret.ts'
 
-const purpose = 'mails about replies'
+const purpose = 'e-mails about replies'
 
 /** Returns the path at which a subscription is confirmed and ended. */
 export const subscriptionPath = ({ cursorKey }: CursorKeyPort, subscription: number): string =>

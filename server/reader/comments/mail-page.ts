@@ -1,6 +1,6 @@
 /**
- * The page of a subscription, to which mails about replies link. Programs that read mail follow links, so nothing changes
- * until a button is pressed. One-click unsubscription (RFC 8058) posts to the same address, without asking.
+ * The page of a subscription, to which e-mails link. Mail programs may open links on their own, so nothing changes until a
+ * button is pressed. One-click unsubscription (RFC 8058) posts to the same address, without a question.
  */
 import type { CursorKeyPort, DatabasePort } from '../../publish/ports.ts'
 import { answerSubscription, subscriptionForPage } from '../../store/content/mail.ts'
@@ -56,5 +56,5 @@ export async function subscriptionPage(
   }
 }
 
-/** Shows which address is meant, but not to whom the mail was passed on. */
+/** Masks an address, so that a forwarded link does not reveal it. */
 const masked = (email: string): string => email.replace(/^(.)[^@]*/, '$1…')

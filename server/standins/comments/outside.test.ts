@@ -1,4 +1,4 @@
-// The outside comment service: threads, moderation, moving comments both ways, and the check of how pages name threads.
+// The outside comment service: threads, moderation, copying comments both ways, and the check of thread identifiers.
 import { appendFile, mkdtemp, rm } from 'node:fs/promises'
 import { createServer, type Server } from 'node:http'
 import { tmpdir } from 'node:os'
@@ -61,8 +61,8 @@ const all = async (site = 'blog') =>
     }
   ).comments
 
-describe('the service that ships', () => {
-  it('keeps a thread by site and identifier, also after it was stopped', async () => {
+describe('the built-in test service', () => {
+  it('keeps a thread by site and identifier, also across restarts', async () => {
     expect((await post({ name: 'Vera', text: 'Kept' })).status).toBe(303)
     expect(await thread('one')).toContain('Kept')
     expect(await thread('two')).not.toContain('Kept')
@@ -74,7 +74,7 @@ describe('the service that ships', () => {
     await again.close()
   })
 
-  it('shows a comment again or hides it when it is moderated, which needs the key', async () => {
+  it('shows and hides comments when they are moderated, which requires the key', async () => {
     await post({ name: 'Robot', text: 'Buy this', thread: 'moderated' })
     const comment = (await all()).find((one) => one.text === 'Buy this')?.key
     expect(
@@ -88,7 +88,7 @@ describe('the service that ships', () => {
     expect(await thread('moderated')).toContain('Buy this')
   })
 
-  it('refuses forms of other sites, and what is typed stays text', async () => {
+  it('rejects forms of other sites, and escapes typed text', async () => {
     expect((await post({ name: 'Eve', text: 'x' }, 'http://elsewhere.example')).status).toBe(403)
     await post({
       name: '<script>alert(1)</script>',
@@ -114,7 +114,7 @@ describe('the service that ships', () => {
 describe('a blog with an outside service', () => {
   beforeEach(() => page.clear())
 
-  it('embeds the thread of the post, allows its script and frame on that page only, and takes no comments', async () => {
+  it('embeds the thread of the post, allows its script and frame on that page only, and accepts no comments', async () => {
     await page.withRules('{ outside: { service: test } }', async () => {
       const shown = await page.get('/posts/moth')
       const [{ id = 0 } = {}] = await test.database.query<{ id: number }[]>(
@@ -138,7 +138,7 @@ describe('a blog with an outside service', () => {
     expect(back.headers['content-security-policy']).not.toContain(service.origin)
   })
 
-  it('moves comments there and back, each once, with their replies and states, and without e-mail addresses', async () => {
+  it('copies each comment once in both directions, with replies and states, and without e-mail addresses', async () => {
     await page.send({ name: 'Vera', email: 'vera@reader.example', text: 'Mine' })
     await page.setState('Vera', 'shown')
     await page.withRules('{ outside: { service: test, site: moved } }', async () => {
@@ -184,7 +184,7 @@ describe('a blog with an outside service', () => {
       }
       expect(await fetched()).toMatchObject({ value: { imported: 3, known: total, lost: 1 } })
       expect(await fetched()).toMatchObject({ value: { imported: 0, known: total + 3, lost: 1 } })
-      // A comment that was edited here since it was copied is still the same one.
+      // A comment that was edited after it was copied is recognised.
       await test.database.query("UPDATE comment SET text = 'Mine, edited' WHERE text = 'Mine'")
       expect(await fetched()).toMatchObject({ value: { imported: 0, known: total + 3, lost: 1 } })
       const rows = await page.stored()
@@ -197,7 +197,7 @@ describe('a blog with an outside service', () => {
     })
   })
 
-  it('says so when the service answers something else, and gives no other address its key', async () => {
+  it('reports invalid answers of the service, and never sends the key to another address', async () => {
     const keys: (string | undefined)[] = []
     const other = createServer((request, response) => {
       keys.push(request.headers.authorization)
@@ -236,7 +236,7 @@ describe('a blog with an outside service', () => {
     })
   })
 
-  it('says so when the service cannot be reached, or none is declared', async () => {
+  it('reports a service that cannot be reached, or that is not declared', async () => {
     const away = {
       service: 'http://127.0.0.1:1',
       site: 'blog',

@@ -5,7 +5,7 @@ import type { ThreadComment } from './threads.ts'
 
 const escape = (text: string): string => String(html`${text}`)
 
-/** Puts the thread into a frame in the place of the script, and lets it be as high as its content. */
+/** Replaces the script with a frame that shows the thread, and fits its height to the content. */
 export const EMBED = `(() => {
   const script = document.currentScript
   const { origin } = new URL(script.src)
@@ -40,10 +40,10 @@ export interface ThreadPage {
   thread: string
   address: string
   title: string
-  /** The latest ones. */
+  /** The latest comments. */
   comments: readonly ThreadComment[]
   total: number
-  /** What was typed, and what is wrong with it. */
+  /** The submitted values and their errors. */
   typed?: { name: string; text: string; parent: string; error: string }
   note?: string
 }

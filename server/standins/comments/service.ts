@@ -9,22 +9,22 @@ import { STATES, Threads, type State, type ThreadComment } from './threads.ts'
 
 export interface CommentService {
   origin: string
-  /** Signs calls for moderation, export and import. */
+  /** The key that authorises moderation, export and import. */
   key: string
   close(): Promise<void>
 }
 
 const SITE = /^[a-z0-9-]{1,60}$/
-/** Characters of an identifier, which may be an address. */
+/** The maximum length of an identifier, which may be an address. */
 const LONGEST_THREAD = 1_000
-/** Comments within a minute, from everybody. */
+/** The maximum number of comments per minute, from all clients. */
 const RATE = 60
-/** The latest comments that the page of a thread shows. */
+/** The maximum number of comments on the page of a thread. It shows the latest. */
 const SHOWN = 500
-/** Comments of one answer, and of one import. */
+/** The maximum number of comments of an answer or of an import. */
 const BATCH = 1_000
 
-/** @param file in which threads are kept */
+/** @param file the file of the threads */
 export async function startCommentService(file: string): Promise<CommentService> {
   const key = randomBytes(24).toString('base64url')
   const app = serviceApp(new Threads(file), key)
@@ -64,7 +64,7 @@ function serviceApp(threads: Threads, key: string): Hono {
     return page(context, { ...asked, ...note, ...threads.thread(asked.site, asked.thread, SHOWN) })
   })
   app.post('/thread', bodyLimit({ maxSize: 32 * 1024 }), async (context) => {
-    // The form is on the service's own page.
+    // The form is on the service's own page, so its Origin is the service.
     if (context.req.header('origin') !== new URL(context.req.url).origin) return context.text('Refused', 403)
     const fields = new URLSearchParams(await context.req.text())
     const asked = placeOf((name) => fields.get(name) ?? undefined)

@@ -35,7 +35,7 @@ export class Threads {
   readonly #sites = new Map<string, string[]>()
   #written: Promise<void> = Promise.resolve()
 
-  /** @param file of the lines, each a comment as JSON */
+  /** @param file its lines are comments as JSON */
   constructor(file: string) {
     this.#file = file
     mkdirSync(dirname(file), { recursive: true, mode: 0o700 })
@@ -49,7 +49,7 @@ export class Threads {
 
   /**
    * Returns the latest shown comments of a thread, oldest first.
-   * @param limit at most
+   * @param limit the maximum number
    */
   thread(site: string, thread: string, limit: number): { comments: ThreadComment[]; total: number } {
     const keys = this.#threads.get(threadKey({ site, thread })) ?? []
@@ -72,7 +72,7 @@ export class Threads {
     }
   }
 
-  /** Adds comments that are not stored yet. @returns how many; undefined if there is no room */
+  /** Adds comments that are not stored yet. @returns the number of added comments; undefined if the site is full */
   async add(comments: readonly ThreadComment[]): Promise<number | undefined> {
     const fresh = comments.filter((one) => !this.#comments.has(one.key))
     if (this.#comments.size + fresh.length > MOST) return undefined
@@ -100,7 +100,7 @@ export class Threads {
     this.#comments.set(key, comment)
   }
 
-  /** Appends lines, one write after the other. */
+  /** Appends lines. Writes are sequential. */
   #write(comments: readonly ThreadComment[]): Promise<void> {
     for (const one of comments) this.#set(one)
     const lines = comments.map((one) => `${JSON.stringify(one)}\n`).join('')

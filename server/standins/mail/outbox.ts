@@ -1,4 +1,4 @@
-/** Reads the mails that the stand-in has kept. */
+/** Reads the e-mails that the test server has kept. */
 import { readdir, readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { simpleParser } from 'mailparser'
@@ -10,7 +10,7 @@ export interface KeptMail {
   headers: { name: string; value: string }[]
 }
 
-/** Returns the newest mail with a Message-ID; undefined if none is kept. */
+/** Returns the newest e-mail with a Message-ID; undefined if there is none. */
 export async function findKept(folder: string, id: string): Promise<KeptMail | undefined> {
   for (const name of await keptNames(folder)) {
     const bytes = await readFile(join(folder, name)).catch(() => undefined)

@@ -1,13 +1,13 @@
-/** Accepts mail by SMTP on loopback, and keeps it in files instead of passing it on. */
+/** Accepts e-mails by SMTP on loopback, and keeps them in files instead of delivering them. */
 import { randomBytes } from 'node:crypto'
 import { mkdirSync } from 'node:fs'
 import { open, readdir, rename, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { SMTPServer } from 'smtp-server'
 
-/** The maximum size of a mail, in bytes. */
+/** The maximum size of an e-mail, in bytes. */
 const LARGEST = 1024 * 1024
-/** How many mails are kept. The oldest go first. */
+/** The number of e-mails that are kept. The oldest are deleted. */
 const KEPT = 500
 
 export interface MailStandIn {
@@ -26,12 +26,12 @@ export async function startMailStandIn(folder: string): Promise<MailStandIn> {
     size: LARGEST,
     maxClients: 20,
     socketTimeout: 30_000,
-    // Without it, the name of the client is looked up in the DNS.
+    // Otherwise the server would look up the client in the DNS.
     disableReverseLookup: true,
     onData(stream, _session, done) {
       const parts: Buffer[] = []
       stream.on('data', (part: Buffer) => {
-        // The rest is read and thrown away: the answer comes after it.
+        // The rest is read and discarded, because the answer follows the data.
         if (!stream.sizeExceeded) parts.push(part)
       })
       stream.on('error', (error) => done(error))
@@ -47,7 +47,7 @@ export async function startMailStandIn(folder: string): Promise<MailStandIn> {
       })
     },
   })
-  // Connections that end early are no problem of the server.
+  // Clients may disconnect at any time.
   server.on('error', () => undefined)
   await new Promise<void>((ready, fail) => {
     server.server.once('error', fail)
@@ -61,7 +61,7 @@ export async function startMailStandIn(folder: string): Promise<MailStandIn> {
   }
 }
 
-/** Stores a mail under a name that sorts by time. It appears when it is complete. */
+/** Stores an e-mail under a name that sorts by time. The file appears when it is complete. */
 async function keep(folder: string, mail: Buffer): Promise<void> {
   const name = `${Date.now().toString(36).padStart(9, '0')}-${randomBytes(4).toString('hex')}.eml`
   const unfinished = join(folder, `.${name}`)

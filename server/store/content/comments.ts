@@ -50,7 +50,7 @@ export interface FormFacts {
   own: OwnComment[]
   /** The shown comment that is replied to. */
   parent: { id: number; name: string; text: string } | null
-  /** Whether this writer was asked a moment ago to confirm mails about replies, and has not done so yet. */
+  /** Whether a confirmation e-mail was sent to this writer recently and is still unanswered. */
   isUnconfirmed: boolean
 }
 

@@ -1,19 +1,19 @@
-/** Statements about mails: what has to be sent, by whom it is sent, and what became of it. */
+/** Statements for e-mails: queueing and claiming them, their outcome, and subscriptions. */
 import type { EntityManager } from 'typeorm'
 import { CommentSubscriptionEntity, MailEntity, type MAIL_STATES } from '../entities/mail.ts'
 
-/** How long after a mail to the author the next one is sent, in minutes. It tells of everything new since then. */
+/** The minimum time between two e-mails to the author, in minutes. Each covers all comments since the previous one. */
 const AUTHOR_PAUSE = 10
-/** After how many minutes a mail is sent again, for each time that it could not be sent. */
+/** The delay before each retry, in minutes. */
 const PAUSES = [1, 5, 30, 120, 480]
-/** How long a process may take for a mail, in minutes, before another one sends it. */
+/** How long a process may take for an e-mail, in minutes, before another process claims it. */
 const CLAIM = 5
 
 /**
- * Begins a mail to the author if there is something new, and none was sent a moment ago. Processes take turns, so that
- * one mail tells of everything.
- * @param about states of comments that the author is told about
- * @param recipient null: nobody is told
+ * Queues an e-mail to the author if there are new comments and the previous e-mail is old enough. Processes take turns, so
+ * that one e-mail covers all of them.
+ * @param about states of comments that the author is notified of
+ * @param recipient null if there are no notifications
  */
 export async function beginAuthorMail(
   manager: EntityManager,
@@ -25,7 +25,7 @@ export async function beginAuthorMail(
   if (known?.isNew !== true) return
   await manager.transaction(async (inside) => {
     await inside.query("SELECT pg_advisory_xact_lock(hashtext('mail to the author'))")
-    // Of what was decided in the meantime, and of what nobody wants to know, nobody is told.
+    // Comments that were moderated meanwhile, or that the rules leave out, need no notification.
     await inside.query(
       `DELETE FROM comment_notice notice WHERE mail_id IS NULL AND ($2::text IS NULL OR NOT EXISTS (
          SELECT FROM comment WHERE comment.id = notice.comment_id AND state = ANY ($1)))`,
@@ -42,7 +42,7 @@ export async function beginAuthorMail(
   })
 }
 
-/** Takes the mail that is due next, for this process alone; undefined if there is none. */
+/** Claims the e-mail that is due next for this process; returns undefined if there is none. */
 export async function takeDueMail(manager: EntityManager): Promise<MailEntity | undefined> {
   const [rows] = await manager.query<[{ id: number }[], number]>(
     `UPDATE mail SET tries = tries + 1, next_at = now() + make_interval(mins => ${CLAIM})
@@ -53,7 +53,7 @@ export async function takeDueMail(manager: EntityManager): Promise<MailEntity | 
   return taken && ((await manager.findOneBy(MailEntity, { id: taken.id })) ?? undefined)
 }
 
-/** Records what became of a mail. `again`: it is sent later, unless it was tried often enough. */
+/** Records the outcome of an attempt. `again`: it is retried later, unless this was the last attempt. */
 export async function finishMail(
   manager: EntityManager,
   { id, tries }: Pick<MailEntity, 'id' | 'tries'>,
@@ -75,7 +75,7 @@ export async function finishMail(
   await manager.createQueryBuilder().update(MailEntity).set(changes).where({ id }).execute()
 }
 
-/** Sends mails again that were given up. @returns how many */
+/** Queues failed e-mails again. @returns the number of them */
 export async function retryMail(manager: EntityManager, ids: readonly number[]): Promise<number> {
   const { affected } = await manager
     .createQueryBuilder()
@@ -87,7 +87,7 @@ export async function retryMail(manager: EntityManager, ids: readonly number[]):
   return affected ?? 0
 }
 
-/** A comment as a mail quotes it. */
+/** A comment as an e-mail quotes it. */
 export interface CommentForMail {
   id: number
   name: string
@@ -109,17 +109,20 @@ export async function commentForMail(
   return found
 }
 
-/** Returns the comments that a mail to the author tells of, oldest first, and how many comments wait in all. */
+/** Returns the comments that an e-mail to the author covers, oldest first, and the number of all waiting comments. */
 export async function commentsOfMail(
   manager: EntityManager,
   mail: number,
   { about, limit }: { about: readonly string[]; limit: number },
 ): Promise<{ comments: CommentForMail[]; total: number; waiting: number }> {
-  const told = 'c.id IN (SELECT comment_id FROM comment_notice WHERE mail_id = $1) AND c.state = ANY ($2)'
+  const covered = 'c.id IN (SELECT comment_id FROM comment_notice WHERE mail_id = $1) AND c.state = ANY ($2)'
   const [comments, counts] = await Promise.all([
-    manager.query<CommentForMail[]>(`${COMMENT} WHERE ${told} ORDER BY c.id LIMIT ${limit}`, [mail, about]),
+    manager.query<CommentForMail[]>(`${COMMENT} WHERE ${covered} ORDER BY c.id LIMIT ${limit}`, [
+      mail,
+      about,
+    ]),
     manager.query<{ total: number; waiting: number }[]>(
-      `SELECT (SELECT count(*)::int FROM comment c WHERE ${told}) AS total,
+      `SELECT (SELECT count(*)::int FROM comment c WHERE ${covered}) AS total,
          (SELECT count(*)::int FROM comment WHERE state = 'waiting') AS waiting`,
       [mail, about],
     ),
@@ -127,7 +130,7 @@ export async function commentsOfMail(
   return { comments, ...(counts[0] ?? { total: 0, waiting: 0 }) }
 }
 
-/** Unanswered confirmation e-mails that an address gets at most within a month, whoever types it. */
+/** The maximum number of unanswered confirmation e-mails to an address within a month. */
 const UNCONFIRMED = 3
 
 export type Subscribed = 'confirmed' | 'asked' | 'too-many'
@@ -188,7 +191,7 @@ export async function subscriptionForPage(
   return found
 }
 
-/** Confirms a subscription, ends it, or ends all of its address. Mails that wait are not sent any more. */
+/** Confirms a subscription, cancels it, or cancels all subscriptions of its address. Queued e-mails are then dropped. */
 export async function answerSubscription(
   manager: EntityManager,
   id: number,
@@ -205,7 +208,7 @@ export async function answerSubscription(
   await manager.query(`UPDATE comment_subscription SET ${what} WHERE ${which}`, [id])
 }
 
-/** Erases what is stored of who gets mails about some comments, or at an address. */
+/** Erases the subscriptions and e-mails of some comments, or of an address. */
 export async function forgetSubscribers(
   manager: EntityManager,
   { ids, email }: { ids: readonly number[]; email: string },
@@ -220,7 +223,7 @@ export async function forgetSubscribers(
   )
 }
 
-/** Forgets mails after 60 days, what was told, and subscriptions whose comments are gone or that were never confirmed. */
+/** Deletes e-mails after 60 days, and notices and subscriptions whose comments are gone, or that were never confirmed. */
 export async function forgetOldMail(manager: EntityManager): Promise<void> {
   await manager.query("DELETE FROM mail WHERE created_at < now() - interval '60 days'")
   await manager.query(

@@ -1,7 +1,7 @@
-/** The tables of mails about comments. None refers to a comment as a key: what was sent is remembered longer. */
+/** The tables of e-mails about comments. They have no foreign keys to comments, because e-mails are kept longer. */
 import { Check, Column, Entity, Index, PrimaryColumn, PrimaryGeneratedColumn, Unique } from 'typeorm'
 
-/** A reader who asked for mails about replies to a comment. */
+/** A reader who asked for e-mails about replies to a comment. */
 @Entity({ name: 'comment_subscription' })
 @Index('comment_subscription_email_idx', { synchronize: false })
 @Unique('comment_subscription_key', ['commentId', 'email'])
@@ -16,24 +16,24 @@ export class CommentSubscriptionEntity {
   /** Identifies the browser that asked, as it is stored with the comment. */
   @Column({ type: 'text', nullable: true }) writer: string | null
   @Column({ type: 'timestamptz', name: 'asked_at', default: () => 'now()' }) askedAt: Date
-  /** Only mail to this address tells how to confirm. null: no mails about replies are sent. */
+  /** When the link in the confirmation e-mail was used. null: no e-mails about replies are sent. */
   @Column({ type: 'timestamptz', name: 'confirmed_at', nullable: true }) confirmedAt: Date | null
   @Column({ type: 'timestamptz', name: 'ended_at', nullable: true }) endedAt: Date | null
 }
 
-/** A comment of which the author has not been told yet. A trigger adds it. */
+/** A comment that the author has to be notified of. A trigger adds it. */
 @Entity({ name: 'comment_notice' })
 export class CommentNoticeEntity {
   @PrimaryColumn({ type: 'int', name: 'comment_id', primaryKeyConstraintName: 'comment_notice_pk' })
   commentId: number
-  /** The mail that tells of it. */
+  /** The e-mail that covers it; null until it is queued. */
   @Column({ type: 'int', name: 'mail_id', nullable: true }) mailId: number | null
 }
 
 export const MAIL_KINDS = ['author', 'reply', 'confirm'] as const
 export const MAIL_STATES = ['waiting', 'sent', 'failed', 'dropped'] as const
 
-/** A mail that is sent, or was. Its text is made when it is sent, and is not kept. */
+/** An e-mail that is queued or was sent. Its text is composed when it is sent, and is not kept. */
 @Entity({ name: 'mail' })
 @Check('mail_kind_check', "kind IN ('author', 'reply', 'confirm')")
 @Check('mail_state_check', "state IN ('waiting', 'sent', 'failed', 'dropped')")
@@ -42,7 +42,7 @@ export const MAIL_STATES = ['waiting', 'sent', 'failed', 'dropped'] as const
 export class MailEntity {
   @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'mail_pk' }) id: number
   @Column({ type: 'text' }) kind: (typeof MAIL_KINDS)[number]
-  /** The reply, or the comment of the subscription; null for mails to the author, which tell of several. */
+  /** The reply, or the comment of the subscription; null for e-mails to the author, which cover several. */
   @Column({ type: 'int', name: 'comment_id', nullable: true }) commentId: number | null
   @Column({ type: 'int', name: 'subscription_id', nullable: true }) subscriptionId: number | null
   /** Empty until it is known. */
@@ -50,7 +50,7 @@ export class MailEntity {
   @Column({ type: 'text', default: '' }) subject: string
   @Column({ type: 'text', default: 'waiting' }) state: (typeof MAIL_STATES)[number]
   @Column({ type: 'int', default: 0 }) tries: number
-  /** When it is sent, or sent again. */
+  /** The time of the next attempt. */
   @Column({ type: 'timestamptz', name: 'next_at', default: () => 'now()' }) nextAt: Date
   /** Why it was not sent. */
   @Column({ type: 'text', nullable: true }) problem: string | null

@@ -1,6 +1,6 @@
 /**
- * Mails about comments. Which comments somebody is told about is seen by the database, whoever writes: a trigger notes new
- * comments for the author, and replies that readers begin to see for those who subscribed.
+ * E-mail about comments. The database itself notices what to notify of, so no code path can forget it: a trigger records new
+ * comments for the author, and queues an e-mail to each subscriber when a reply becomes visible.
  */
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
@@ -16,7 +16,7 @@ export class CommentMail1765100000000 implements MigrationInterface {
   }
 }
 
-/** Comments that are older when they are inserted were imported or restored. */
+/** Comments that are older than this when they are inserted were imported or restored. */
 const NEW = "created_at > now() - interval '10 minutes'"
 
 const NOTICE = `CREATE FUNCTION comment_notice() RETURNS trigger LANGUAGE plpgsql AS $$
@@ -59,7 +59,7 @@ const STATEMENTS = [
     state text NOT NULL DEFAULT 'waiting' CONSTRAINT mail_state_check CHECK (state IN ('waiting', 'sent', 'failed', 'dropped')),
     tries integer NOT NULL DEFAULT 0, next_at timestamptz NOT NULL DEFAULT now(), problem text,
     created_at timestamptz NOT NULL DEFAULT now(), done_at timestamptz)`,
-  // One mail about a reply, even for who has subscribed to several comments above it, or if it is hidden and shown again.
+  // One e-mail per reply and recipient, even with subscriptions to several comments above it, or if it is hidden and shown again.
   "CREATE UNIQUE INDEX mail_reply_idx ON mail (comment_id, recipient) WHERE kind = 'reply'",
   "CREATE INDEX mail_due_idx ON mail (next_at) WHERE state = 'waiting'",
   NOTICE,

@@ -1,4 +1,4 @@
-/** Handlers of mails about comments. */
+/** Handlers for e-mail about comments. */
 import { IsNull, Not } from 'typeorm'
 import type { mailOperations, MailItem } from '../../../contract/mail.ts'
 import { success, unknown } from '../../../core/shapes/outcome.ts'
@@ -10,16 +10,16 @@ import { retryMail } from '../../store/content/mail.ts'
 import { CommentSubscriptionEntity, MailEntity, MAIL_STATES } from '../../store/entities/mail.ts'
 import type { HandlersOf } from '../http/handlers-of.ts'
 
-/** Mails of one answer. */
+/** The maximum number of e-mails of one answer. */
 const LIST = 200
 
 export const mailHandlers = (
   { database }: DatabasePort,
   mailer: Mailer,
 ): HandlersOf<typeof mailOperations> => ({
-  'GET /api/comments/mails': async ({ query: { state, search = '' } }) => {
-    const mails = database.getRepository(MailEntity)
-    const listed = mails
+  'GET /api/comments/emails': async ({ query: { state, search = '' } }) => {
+    const emails = database.getRepository(MailEntity)
+    const listed = emails
       .createQueryBuilder('mail')
       .orderBy('mail.id', 'DESC')
       .take(LIST + 1)
@@ -36,30 +36,30 @@ export const mailHandlers = (
       database
         .getRepository(CommentSubscriptionEntity)
         .countBy({ confirmedAt: Not(IsNull()), endedAt: IsNull() }),
-      ...MAIL_STATES.map((one) => mails.countBy({ state: one })),
+      ...MAIL_STATES.map((one) => emails.countBy({ state: one })),
     ])
     const [waiting = 0, sent = 0, failed = 0, dropped = 0] = counts
     return success({
       target: mailer.target,
       isStandIn: mailer.outbox !== null,
       from: mailer.sender.address,
-      mails: found.slice(0, LIST).map(itemOf),
+      emails: found.slice(0, LIST).map(itemOf),
       counts: { waiting, sent, failed, dropped },
       isMore: found.length > LIST,
       subscribers,
     })
   },
-  'GET /api/comments/mail': async ({ query }) => {
+  'GET /api/comments/email': async ({ query }) => {
     const mail = await database.getRepository(MailEntity).findOneBy({ id: Number(query.id) })
-    if (!mail) return unknown({ file: 'comments', ...ROW_PROBLEMS['row-unknown']('mail', query.id) })
+    if (!mail) return unknown({ file: 'comments', ...ROW_PROBLEMS['row-unknown']('e-mail', query.id) })
     const kept =
       mailer.outbox === null || mail.state !== 'sent'
         ? undefined
         : await findKept(mailer.outbox, mailer.messageId(mail.id))
     return success({ mail: itemOf(mail), message: kept ? { text: kept.text, headers: kept.headers } : null })
   },
-  'POST /api/comments/mails/retry': async ({ body }) => {
-    const retried = await retryMail(database.manager, body.mails)
+  'POST /api/comments/emails/retry': async ({ body }) => {
+    const retried = await retryMail(database.manager, body.emails)
     if (retried > 0) mailer.soon()
     return success({ retried })
   },

@@ -16,9 +16,9 @@ import type { HandlersOf } from '../http/handlers-of.ts'
 
 /** Keys of outside comment services. */
 export interface ServiceKeys {
-  /** Of the service that ships. */
+  /** The key for the built-in test service. */
   test: string | null
-  /** Of any other. */
+  /** The key for any other service. */
   other: string | null
 }
 

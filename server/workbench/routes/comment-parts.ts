@@ -1,11 +1,11 @@
-/** The documents with which comments on a post start: those of the blog that ships. */
+/** The documents with which comments on a post start: those of the demo blog. */
 import { readFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import { COMMENT_PARTS } from '../../../core/blog/comments-start.ts'
 
 /**
  * Returns their texts by path.
- * @param shipped the folder of the blog that ships
+ * @param shipped the folder of the demo blog
  */
 export const commentParts = async (shipped: string): Promise<Map<string, string>> =>
   new Map(

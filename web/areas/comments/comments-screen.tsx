@@ -39,7 +39,7 @@ export function CommentsScreen() {
   if (wanted('state') === 'mail')
     return (
       <MailScreen
-        state={wanted('mails')}
+        state={wanted('mail-state')}
         search={wanted('search') ?? ''}
         chosen={Number(wanted('mail') ?? 0) || null}
         change={change}

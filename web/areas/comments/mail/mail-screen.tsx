@@ -1,4 +1,4 @@
-/** Mails about comments: what was sent, what could not be, and each as the test server has received it. */
+/** E-mail about comments: the queue, failures, and each message as the test server received it. */
 import { Button } from 'antd'
 import { useState, type ReactNode } from 'react'
 import { Link } from 'react-router'
@@ -19,7 +19,7 @@ const TONES: Readonly<Record<MailItem['state'], Tone>> = {
   failed: 'fail',
   dropped: 'plain',
 }
-/** How often the list is read again, in milliseconds: mails are sent without anybody doing something here. */
+/** The interval at which the list is read again, in milliseconds. E-mails are sent in the background. */
 const AGAIN = 3_000
 
 interface Props {
@@ -33,15 +33,15 @@ interface Props {
 export function MailScreen({ state: wanted, search, chosen, change }: Props) {
   const state = STATES.find((one) => one === wanted)
   const read = useRead(
-    'GET /api/comments/mails',
+    'GET /api/comments/emails',
     { query: { ...(state === undefined ? {} : { state }), ...(search === '' ? {} : { search }) } },
     { placeholderData: (known) => known, refetchInterval: AGAIN },
   )
   const retry = useRetry()
-  const mails = read.data?.mails ?? []
+  const emails = read.data?.emails ?? []
   const counts = read.data?.counts
-  const open = chosen ?? mails[0]?.id ?? null
-  const failed = mails.filter((one) => one.state === 'failed')
+  const open = chosen ?? emails[0]?.id ?? null
+  const failed = emails.filter((one) => one.state === 'failed')
   const isFiltered = state !== undefined || search !== ''
   return (
     <main className="comments mail">
@@ -50,7 +50,7 @@ export function MailScreen({ state: wanted, search, chosen, change }: Props) {
           <Button
             type="text"
             size="small"
-            onClick={() => change({ state: null, mails: null, mail: null, search: null })}
+            onClick={() => change({ state: null, 'mail-state': null, mail: null, search: null })}
           >
             ← {words.back}
           </Button>
@@ -60,7 +60,7 @@ export function MailScreen({ state: wanted, search, chosen, change }: Props) {
           <button
             type="button"
             aria-current={state === undefined ? 'page' : undefined}
-            onClick={() => change({ mails: null, mail: null })}
+            onClick={() => change({ 'mail-state': null, mail: null })}
           >
             {words.all}
           </button>
@@ -69,7 +69,7 @@ export function MailScreen({ state: wanted, search, chosen, change }: Props) {
               key={one}
               type="button"
               aria-current={one === state ? 'page' : undefined}
-              onClick={() => change({ mails: one, mail: null })}
+              onClick={() => change({ 'mail-state': one, mail: null })}
             >
               {words.states[one]} {counts ? <b>{counts[one].toLocaleString('en-GB')}</b> : null}
             </button>
@@ -84,7 +84,7 @@ export function MailScreen({ state: wanted, search, chosen, change }: Props) {
           />
         </div>
         <ul className="scroll">
-          {mails.map((one) => (
+          {emails.map((one) => (
             <li key={one.id} className={one.id === open ? 'on' : ''}>
               <button
                 type="button"
@@ -107,7 +107,7 @@ export function MailScreen({ state: wanted, search, chosen, change }: Props) {
           ))}
           {read.error ? (
             <li className="quiet small">{read.error.message}</li>
-          ) : mails.length === 0 && !read.isLoading ? (
+          ) : emails.length === 0 && !read.isLoading ? (
             <li className="quiet small">
               {isFiltered ? (
                 <>
@@ -115,7 +115,7 @@ export function MailScreen({ state: wanted, search, chosen, change }: Props) {
                   <button
                     type="button"
                     className="link"
-                    onClick={() => change({ mails: null, search: null })}
+                    onClick={() => change({ 'mail-state': null, search: null })}
                   >
                     {words.clear}
                   </button>
@@ -125,7 +125,7 @@ export function MailScreen({ state: wanted, search, chosen, change }: Props) {
               )}
             </li>
           ) : null}
-          {read.data?.isMore === true ? <li className="quiet small">{words.cut(mails.length)}</li> : null}
+          {read.data?.isMore === true ? <li className="quiet small">{words.cut(emails.length)}</li> : null}
         </ul>
         <footer>
           <span>{read.data ? words.subscribers(read.data.subscribers) : ''}</span>
@@ -159,10 +159,10 @@ export function MailScreen({ state: wanted, search, chosen, change }: Props) {
 function useRetry() {
   const write = useWrite()
   const notices = useNotices()
-  return async (mails: readonly MailItem[]) => {
+  return async (emails: readonly MailItem[]) => {
     try {
-      const { retried } = await write('POST /api/comments/mails/retry', {
-        body: { mails: mails.map((one) => one.id) },
+      const { retried } = await write('POST /api/comments/emails/retry', {
+        body: { emails: emails.map((one) => one.id) },
       })
       notices.done(words.retried(retried))
     } catch (error) {
@@ -171,11 +171,14 @@ function useRetry() {
   }
 }
 
-function Message({ id, retry }: { id: number; retry(mails: readonly MailItem[]): Promise<void> }) {
+function Message({ id, retry }: { id: number; retry(emails: readonly MailItem[]): Promise<void> }) {
   const { data, error } = useRead(
-    'GET /api/comments/mail',
+    'GET /api/comments/email',
     { query: { id: String(id) } },
-    { placeholderData: (known) => known, refetchInterval: AGAIN },
+    {
+      placeholderData: (known) => known,
+      refetchInterval: ({ state: { data } }) => data?.mail.state === 'waiting' && AGAIN,
+    },
   )
   const [hasHeaders, setHeaders] = useState(false)
   if (!data) return <p className="quiet">{error?.message ?? words.loading}</p>

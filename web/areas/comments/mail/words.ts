@@ -1,4 +1,4 @@
-/** The texts of the mails about comments. */
+/** The texts of the screen for e-mail about comments. */
 import type { MailItem } from '../../../../contract/mail.ts'
 import { plural } from '../../../shared/words/format.ts'
 
@@ -20,18 +20,19 @@ export const words = {
   search: 'Search',
   searchHelp: 'Part of the recipient or the subject',
   standIn:
-    'Mail goes to the test server that ships with Esquina: it is kept here and not passed on. Set SMTP_URL to send real mail.',
-  real: (target: string) => `Mail is sent through ${target}.`,
+    'The built-in test server keeps all e-mails here and delivers none. Set SMTP_URL to send real e-mail.',
+  real: (target: string) => `E-mail is sent through ${target}.`,
   from: 'From',
   to: 'To',
   subject: 'Subject',
   subscribers: (count: number) =>
     count === 0 ? 'No subscriptions to replies.' : `${plural(count, 'subscription')} to replies`,
   unknownSubject: '(no subject yet)',
-  empty: 'No mail yet. The author gets mail about comments once the rules have an address for it.',
-  noMatch: 'No mail matches.',
+  empty:
+    'No e-mails yet. To be notified of comments, enter an address under Notifications in the comment rules.',
+  noMatch: 'No e-mails match.',
   clear: 'Clear filters',
-  cut: (count: number) => `Only the newest ${count} are listed. Search, or choose a state, to find others.`,
+  cut: (count: number) => `Only the newest ${count} are listed. Search, or select a state, to find others.`,
   choose: 'Select an e-mail to read it.',
   queued: 'Queued',
   sent: 'Sent',
@@ -41,13 +42,13 @@ export const words = {
   problem: 'Reason',
   about: 'Comment',
   openComment: (id: number) => `Comment ${id}`,
-  retry: 'Send again',
-  retryAll: (count: number) => `Send ${count} again`,
-  retried: (count: number) => `${plural(count, 'e-mail')} queued again.`,
+  retry: 'Retry',
+  retryAll: (count: number) => `Retry ${count}`,
+  retried: (count: number) => `${plural(count, 'e-mail')} queued.`,
   hideHeaders: 'Hide headers',
   showHeaders: 'Show headers',
   text: 'Text as received',
   theText: 'the text',
-  notKept: 'The text of mail is not stored. Only the test server keeps what it receives.',
-  notSent: 'The text is written when the mail is sent.',
+  notKept: 'The text is not stored. Only the test server keeps it.',
+  notSent: 'The text is composed when the e-mail is sent.',
 }
