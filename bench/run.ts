@@ -12,6 +12,7 @@ import { CHROMIUM, untilLoaded } from '../scripts/chromium.ts'
 import { root } from '../scripts/dependencies.mjs'
 import { buildIfStale } from '../scripts/front-end.ts'
 import { bundleServer } from '../scripts/bundles.ts'
+import { attackFigures } from './attacks.ts'
 import { bundle } from './bundle.ts'
 import { commentFigures } from './comments.ts'
 import { contentFigures } from './content.ts'
@@ -29,7 +30,7 @@ const SIGNALS = ['SIGINT', 'SIGTERM', 'SIGHUP'] as const
 const median = (values: readonly number[]) =>
   [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? 0
 const row = (...cells: string[]) =>
-  console.log(cells.map((cell, index) => (index === 0 ? cell.padEnd(64) : cell.padStart(18))).join(''))
+  console.log(cells.map((cell, index) => (index === 0 ? cell.padEnd(64) : ` ${cell.padStart(17)}`)).join(''))
 
 async function launch(
   kind: string,
@@ -208,6 +209,9 @@ export async function run(): Promise<void> {
       `max ${Math.max(...starts).toFixed(1)} s`,
       '≤ 5 s',
     )
+    row('attacks, an ordinary reader beside each', 'median · p99', 'p99 to alone', '')
+    for (const { what, value, ratio, answers } of await attackFigures(join(folder, 'attacks')))
+      row(what, value, ratio, answers)
     const { url, running } = await demo(folder)
     // A signal must not leave PostgreSQL running.
     const stop = (signal: string) => {

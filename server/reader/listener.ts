@@ -18,7 +18,9 @@ import type { CursorKeyPort, DatabasePort, PoolPort } from '../publish/ports.ts'
 import type { ImagesPort, NotFoundPort, TrafficPort } from './ports.ts'
 import { errorPage, failedPage, UNAVAILABLE, type ErrorPorts } from './error-pages.ts'
 import type { BlogResponse } from './responses.ts'
-import { readerAddress, ReaderRates, type ReaderLimits } from './reader-limits.ts'
+import { readerAddress } from './limits/reader-address.ts'
+import { ReaderRates, type ReaderLimits } from './limits/reader-rates.ts'
+import { ReaderTurns } from './limits/reader-turns.ts'
 import { subscriptionPage } from './comments/mail-page.ts'
 import { readForm, readRequest } from './request.ts'
 
@@ -44,7 +46,7 @@ const FONTS: ReadonlyMap<string, string> = new Map(
 const resolve = createRequire(import.meta.url).resolve
 
 export interface ListenerOptions {
-  /** How many pages one reader can request; unlimited without it. */
+  /** How many pages one reader can request; unlimited if it is missing. */
   limits?: ReaderLimits
   /** Proxies whose `X-Forwarded-For` counts. */
   proxies?: BlockList
@@ -56,6 +58,7 @@ export function blogListener(
 ): Hono {
   const app = new Hono()
   const rates = limits && new ReaderRates(limits)
+  const turns = new ReaderTurns()
   app.get(SERVED.health, (context) => health(context, blog))
   app.get(SERVED.font, (context) => serveFont(context, blog))
   app.get(SERVED.asset, (context) => serveAsset(context, blog))
@@ -72,13 +75,16 @@ export function blogListener(
   /** Answers within the limits of a reader. */
   const limited = async (context: Context, serve: (client: string | null) => Promise<Response>) => {
     const client = clientOf(context, proxies)
-    const retryAfter = client === null ? undefined : rates?.take(client)
-    return retryAfter === undefined ? await serve(client) : tooMany(blog, retryAfter)
+    if (client === null) return await serve(client)
+    const retryAfter = rates?.take(client)
+    return retryAfter === undefined
+      ? await turns.run(client, context.req.method === 'POST', () => serve(client))
+      : tooMany(blog, retryAfter)
   }
   app.on(['GET', 'POST'], SERVED.subscription, (context) =>
     limited(context, (client) => serveSubscription(context, blog, client)),
   )
-  app.all('*', (context) => limited(context, (client) => serve(context, blog, client)))
+  app.all('*', (context) => limited(context, (client) => serve(context, blog, client, turns.isBusy)))
   app.onError((error, context) => {
     const number = randomUUID()
     blog.log.error(
@@ -123,9 +129,10 @@ async function serve(
   context: Context,
   blog: AnswerPorts & NotFoundPort & TrafficPort,
   client: string | null,
+  isBusy: boolean,
 ): Promise<Response> {
   const start = performance.now()
-  const request = readRequest(context.req.raw, client, sentTarget(context))
+  const request = { ...readRequest(context.req.raw, client, sentTarget(context)), sparing: isBusy }
   const response = await answer(blog, request)
   const { status, headers, route, fragments, submission = null } = response
   if (status === 404 && request.method === 'GET') blog.notFound.add(request.target.replace(/\?.*$/s, ''))

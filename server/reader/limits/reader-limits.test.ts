@@ -1,10 +1,13 @@
 // Who a reader is behind proxies, and how many pages one reader can request.
 import { serve } from '@hono/node-server'
 import type { AddressInfo } from 'node:net'
+import { setImmediate } from 'node:timers/promises'
 import { describe, expect, it } from 'vitest'
-import { testBlog } from '../testing/database.ts'
-import { blogListener } from './listener.ts'
-import { readerAddress, ReaderRates, readProxies } from './reader-limits.ts'
+import { testBlog } from '../../testing/database.ts'
+import { blogListener } from '../listener.ts'
+import { readerAddress, readProxies } from './reader-address.ts'
+import { ReaderRates } from './reader-rates.ts'
+import { ReaderTurns } from './reader-turns.ts'
 
 const proxiesOf = (text: string) => {
   const read = readProxies(text)
@@ -69,6 +72,73 @@ describe('rates', () => {
     expect((await from('192.0.2.2', '/posts')).status).toBe(200)
     await new Promise((done) => server.close(done))
     await test.close()
+  })
+})
+
+describe('turns', () => {
+  /** Requests that are answered when the test says so. */
+  function requests() {
+    const waiting: ((status: number) => void)[] = []
+    const turns = new ReaderTurns()
+    const ask = (client: string, isForm = false) =>
+      turns.run(
+        client,
+        isForm,
+        () => new Promise((done) => waiting.push((status) => done(new Response(null, { status })))),
+      )
+    /** Answers all requests that run now. @returns how many */
+    const answerAll = async (status: number) => {
+      await setImmediate()
+      const running = waiting.splice(0)
+      for (const one of running) one(status)
+      await setImmediate()
+      return running.length
+    }
+    return { turns, ask, answerAll }
+  }
+
+  it('six requests of an address run at once, and others do not wait for the rest', async () => {
+    const { ask, answerAll } = requests()
+    for (let count = 0; count < 10; count++) void ask('192.0.2.1')
+    void ask('192.0.2.2')
+    expect(await answerAll(200)).toBe(7)
+    expect(await answerAll(200)).toBe(4)
+  })
+  it('after three errors, an address shares four turns with all others that have caused errors', async () => {
+    const { ask, answerAll } = requests()
+    const addresses = Array.from({ length: 50 }, (_, n) => `198.51.${n}.1`)
+    for (const one of addresses) for (let count = 0; count < 3; count++) void ask(one)
+    expect(await answerAll(404)).toBe(150)
+    for (const one of addresses) void ask(one)
+    void ask('192.0.2.2')
+    expect(await answerAll(404)).toBe(5)
+    expect(await answerAll(404)).toBe(4)
+  })
+  it('failures of the server are not held against a reader', async () => {
+    const { ask, answerAll } = requests()
+    for (let count = 0; count < 5; count++) void ask('192.0.2.1')
+    await answerAll(503)
+    for (let count = 0; count < 6; count++) void ask('192.0.2.1')
+    expect(await answerAll(200)).toBe(6)
+  })
+  it('eight forms run at once, and pages do not wait for the rest', async () => {
+    const { ask, answerAll } = requests()
+    for (let n = 0; n < 100; n++) void ask(`198.51.${n}.1`, true)
+    void ask('192.0.2.2')
+    expect(await answerAll(422)).toBe(9)
+    expect(await answerAll(422)).toBe(8)
+  })
+  it('with many requests, missing pages do without their data', async () => {
+    const { turns, ask, answerAll } = requests()
+    for (let n = 0; n < 25; n++) void ask(`198.51.${n}.1`)
+    expect(turns.isBusy).toBe(true)
+    await answerAll(200)
+    expect(turns.isBusy).toBe(false)
+  })
+  it('programs on this machine never wait', async () => {
+    const { ask, answerAll } = requests()
+    for (let count = 0; count < 20; count++) void ask('127.0.0.1')
+    expect(await answerAll(404)).toBe(20)
   })
 })
 
