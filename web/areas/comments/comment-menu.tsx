@@ -32,6 +32,8 @@ export function CommentMenu({ change }: { change(changes: Readonly<Record<string
     <>
       <Dropdown
         trigger={['click']}
+        // Inside the landmark, so that screen readers find it there.
+        getPopupContainer={(button) => button.closest('main') ?? document.body}
         menu={{
           items: [
             { key: 'rules', label: words.rules, onClick: show('rules') },

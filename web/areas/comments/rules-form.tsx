@@ -77,7 +77,12 @@ export function RulesForm({ close }: { close(): void }) {
           </Button>
         </header>
         <div className="scroll form">
-          <Parts rules={rules} set={set} />
+          {/* Before they are loaded, the rules would look like the defaults. */}
+          {stored.data ? (
+            <Parts rules={rules} set={set} />
+          ) : (
+            <p className="quiet">{stored.error?.message ?? words.loading}</p>
+          )}
         </div>
         <footer>
           <Link to={documentLink('blog.yaml')} className="link">

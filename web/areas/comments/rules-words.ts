@@ -5,6 +5,7 @@ import { formatSpan, plural } from '../../shared/words/format.ts'
 export const words = {
   title: 'Comment rules',
   back: 'Comments',
+  loading: 'Loading …',
   save: 'Save',
   saved: 'The comment rules were saved.',
   reset: 'Reset',

@@ -21,7 +21,7 @@ export const words = {
   mail: 'Mail',
   menu: {
     open: 'More',
-    import: 'Import a JSON or CSV file …',
+    import: 'Import JSON or CSV…',
     json: 'Export all as JSON',
     csv: 'Export all as CSV',
     file: 'File of comments',
@@ -54,7 +54,6 @@ export const words = {
   hidden: 'hidden with the comment above it',
   shownBefore: (count: number) => (count >= 99 ? '99+ shown before' : `${count} shown before`),
   choose: 'Select a comment to see it in its thread.',
-  gone: 'This comment no longer exists.',
   page: 'The post as readers would see it',
   ifShown: 'the thread, if this comment is shown',
   asShown: 'the thread as readers see it',

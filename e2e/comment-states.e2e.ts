@@ -1,0 +1,92 @@
+// Accessibility: axe in every state of the comment form, of a thread, and of the Comments area.
+import { expect, type Page } from '@playwright/test'
+import { WCAG, faultsForAxe, signIn, test } from './fixtures.ts'
+
+const POST = '/posts/truing-a-wheel-with-two-spoons'
+const CLOSED = '/posts/the-first-open-day'
+const fill = async (page: Page, text: string) => {
+  await page.getByLabel('Your name').fill('Vera')
+  await page.getByLabel('Your comment').fill(text)
+}
+const press = (page: Page, name: string) => page.getByRole('button', { name, exact: true }).first().click()
+
+for (const colorScheme of ['light', 'dark'] as const)
+  test.describe(`of the blog, ${colorScheme}`, () => {
+    test.use({ colorScheme })
+    test('axe finds nothing', async ({ page, blog }) => {
+      const check = async (state: string) =>
+        expect(await faultsForAxe(page, WCAG), `${colorScheme}: ${state}`).toEqual([])
+      await page.goto(blog(POST))
+      await check('open')
+      await press(page, 'Send comment')
+      await expect(page.getByRole('alert')).toContainText('The comment is empty.')
+      await check('errors')
+      await fill(page, 'A *preview*\n\n> with a quote\n\n- and a list')
+      await press(page, 'Preview')
+      await check('preview')
+      await press(page, 'Send comment')
+      await expect(page.getByText('waiting for approval')).toBeVisible()
+      await check('waiting')
+      await press(page, 'Edit')
+      await expect(page.getByRole('heading', { name: 'Edit your comment' })).toBeVisible()
+      await check('editing')
+      await page.getByLabel('Your comment').fill('')
+      await press(page, 'Save changes')
+      await expect(page.getByRole('alert')).toBeVisible()
+      await check('editing, with an error')
+      await page.goto(blog(POST))
+      await page
+        .getByRole('link', { name: /^Reply to/ })
+        .first()
+        .click()
+      await check('reply')
+      await page.goto(blog(CLOSED))
+      await expect(page.getByText('Comments on this post are closed.')).toBeVisible()
+      await check('closed')
+      await page.goto(blog(`${POST}?comment=999999`))
+      await check('a comment that does not exist')
+      await page.goto(blog('/search?q=' + 'x'.repeat(300)))
+      await check('a search that is too long')
+    })
+  })
+
+test('of the workbench: axe finds nothing', async ({ page }) => {
+  await signIn(page)
+  const check = async (state: string) => expect(await faultsForAxe(page), state).toEqual([])
+  const open = async (query: string, seen: string | RegExp) => {
+    await page.goto(`/comments${query}`)
+    await expect(page.getByText(seen).first()).toBeVisible()
+  }
+  await open('', 'Why it waits')
+  await check('waiting')
+  await page.keyboard.press(' ')
+  await expect(page.getByText('1 comment selected')).toBeVisible()
+  await check('selected')
+  await page.keyboard.press('e')
+  await expect(page.getByLabel('Text')).toBeVisible()
+  await check('editing')
+  await page.goto('/comments')
+  await expect(page.getByRole('button', { name: 'Reply R' })).toBeVisible()
+  await page.keyboard.press('r')
+  await expect(page.getByLabel(/^Reply to/)).toBeVisible()
+  await check('replying')
+  await press(page, 'More')
+  await expect(page.getByText('Export all as JSON')).toBeVisible()
+  await check('menu')
+  await open('?state=shown', 'Signals')
+  await check('shown')
+  await open('?state=spam', 'Why it is spam')
+  await check('spam')
+  await open('?state=deleted', 'Signals')
+  await check('deleted')
+  await open('?search=zzzz', 'No comments match.')
+  await check('no match')
+  await open('?comment=999999', 'There is no comment “999999”.')
+  await check('gone')
+  await open('?state=rules', 'Comment rules')
+  await page.getByLabel('Notify the author at').fill('not an address')
+  await page.keyboard.press('Control+s')
+  await check('rules with an error')
+  await open('?state=mail', 'No e-mails yet.')
+  await check('no e-mails')
+})
