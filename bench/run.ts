@@ -83,6 +83,10 @@ async function throughput(url: string): Promise<void> {
     ['walked', complete],
     ['kept', complete],
   ])
+  const [constant = 0, page = 0] = await rates(url, [
+    ['constant', complete],
+    ['kept', complete],
+  ])
   const [bundled = 0, unrecorded = 0] = await rates(url, [
     ['esquina', complete],
     ['esquina', await bundle(root, false)],
@@ -108,7 +112,9 @@ async function throughput(url: string): Promise<void> {
     `${(bundled / unrecorded).toFixed(2)} of the above`,
     '≥ 0.97',
   )
-  row('  Esquina, fragments stored', kept.toFixed(0), (kept / reference).toFixed(2), '')
+  row('  Esquina, pages kept', kept.toFixed(0), (kept / reference).toFixed(2), '')
+  row('  a constant string of the same length, same server', constant.toFixed(0), '1.00', '')
+  row('  Esquina, pages kept, beside it', page.toFixed(0), (page / constant).toFixed(2), '≥ 0.80')
 }
 
 async function browser(workbench: string): Promise<void> {

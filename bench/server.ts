@@ -26,6 +26,7 @@ async function app(): Promise<Hono> {
     log,
     ...(kind === 'kept' ? {} : { fragments: 'off' as const }),
   })
+  if (kind === 'constant') return await constantApp(blogListener(blog))
   if (kind !== 'walked') return blogListener(blog)
   const walked = new Hono()
   walked.all('*', async (context) => {
@@ -38,6 +39,16 @@ async function app(): Promise<Hono> {
     return new Response(body, { status, headers })
   })
   return walked
+}
+
+/** Answers with the page as a constant string, from the same server. */
+async function constantApp(blog: Hono): Promise<Hono> {
+  const page = await blog.request('http://127.0.0.1/posts')
+  const text = await page.text()
+  const headers = { 'content-type': 'text/html; charset=utf-8', etag: page.headers.get('etag') ?? '' }
+  const constant = new Hono()
+  constant.all('*', () => new Response(text, { headers }))
+  return constant
 }
 
 const listener = getRequestListener((await app()).fetch)

@@ -3,6 +3,7 @@ import { Type, type Static } from 'typebox'
 import type { OperationGroup } from './operation.ts'
 
 export const CopyItem = Type.Object({
+  kind: Type.Enum(['page', 'fragment']),
   key: Type.String(),
   name: Type.String(),
   bytes: Type.Integer(),
@@ -16,11 +17,11 @@ export type CopyItem = Static<typeof CopyItem>
 
 export const cacheOperations = {
   'GET /api/copies': {
-    summary: 'List the stored fragments',
+    summary: 'List the stored copies of pages and fragments',
     answer: Type.Object({ copies: Type.Array(CopyItem), bytes: Type.Integer() }),
   },
   'DELETE /api/copies': {
     summary: 'Clear the cache',
-    answer: Type.Object({ dropped: Type.Integer({ description: 'how many fragments were dropped' }) }),
+    answer: Type.Object({ dropped: Type.Integer({ description: 'the number of dropped copies' }) }),
   },
 } as const satisfies OperationGroup

@@ -37,7 +37,8 @@ it('has shortened addresses, wherever they stand', async () => {
   const text = readFileSync(join(folder, 'esquina.log'), 'utf8')
   expect(text).toContain('"client":"203.0.113.0"')
   expect(text).toContain('from 2001:db8:1::')
-  expect(text).not.toMatch(/77/)
+  // Times have these digits now and then.
+  expect(text).not.toMatch(/[.:]77\b/)
 })
 it.each([
   // Documentation addresses of RFC 5737 and RFC 3849.

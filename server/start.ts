@@ -2,6 +2,7 @@
 import { randomBytes } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer, type Server } from 'node:http'
+import type { Socket } from 'node:net'
 import { join, resolve } from 'node:path'
 import { getRequestListener } from '@hono/node-server'
 import type { Hono } from 'hono'
@@ -354,12 +355,17 @@ function listenOn(server: Server, host: string, port: number): Promise<void> {
   })
 }
 
-/** Answers requests that Node.js cannot parse: 414 for an endless address, 431 for endless headers, otherwise 400. */
+/**
+ * Answers requests that Node.js cannot read: 414 for an endless address, 431 for endless headers, 408 for those that do not
+ * arrive in time, otherwise 400.
+ */
 function answerUnreadable(
   error: NodeJS.ErrnoException & { rawPacket?: Buffer; bytesParsed?: number },
   socket: import('node:stream').Duplex,
 ): void {
-  if (!socket.writable || error.code === 'ECONNRESET') {
+  // Browsers open connections in advance. An answer on one would be taken for that of their next request.
+  const isUnused = error.code === 'ERR_HTTP_REQUEST_TIMEOUT' && (socket as Socket).bytesRead === 0
+  if (!socket.writable || error.code === 'ECONNRESET' || isUnused) {
     socket.destroy()
     return
   }
@@ -370,6 +376,8 @@ function answerUnreadable(
     ? '414 URI Too Long'
     : error.code === 'HPE_HEADER_OVERFLOW'
       ? '431 Request Header Fields Too Large'
-      : '400 Bad Request'
+      : error.code === 'ERR_HTTP_REQUEST_TIMEOUT'
+        ? '408 Request Timeout'
+        : '400 Bad Request'
   socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`)
 }

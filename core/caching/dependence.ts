@@ -114,7 +114,7 @@ export function affectsSet(change: Change, set: DependedSet, now: Date): boolean
     case 'any':
       return change.source === set.source
     case 'count':
-      return affectsCount(change, set)
+      return affectsCount(change, set, now)
     case 'list':
       return affectsList(change, set, now)
   }
@@ -125,7 +125,7 @@ const overlaps = (some: ReadonlySet<string>, others: ReadonlySet<string>): boole
   return false
 }
 
-function affectsCount(change: Change, { count, of, id }: CountSet): boolean {
+function affectsCount(change: Change, { count, of, id }: CountSet, now: Date): boolean {
   if (count.within && change.source === of) return change.kind !== 'changed' || change.fields.has('parentId')
   if (change.source !== count.source) return false
   const key = keyOfRelation(count.source, count.by)
@@ -133,6 +133,10 @@ function affectsCount(change: Change, { count, of, id }: CountSet): boolean {
   const deciding = SOURCE[count.source].conditions[count.named]?.fields ?? []
   if (change.kind === 'changed' && !change.fields.has(key) && !deciding.some((one) => change.fields.has(one)))
     return false
+  const counted = (row: EvaluatedRow | null) =>
+    row !== null &&
+    mayHold(count.source, { kind: 'named', name: count.named }, row, { parameters: {}, timeZone: 'UTC', now })
+  if (!counted(change.before) && !counted(change.after)) return false
   if (id === null || count.within) return true
   const leadsHere = (row: EvaluatedRow | null) => {
     const value = row?.[key]
@@ -146,7 +150,7 @@ function affectsCount(change: Change, { count, of, id }: CountSet): boolean {
 
 function affectsList(change: Change, set: ListSet, now: Date): boolean {
   const { source, deciding } = set.reads
-  for (const name of deciding.counts) if (affectsCount(change, countSet(source, name, null)[1])) return true
+  for (const name of deciding.counts) if (affectsCount(change, countSet(source, name, null)[1], now)) return true
   if (change.source === source && affectsOwn(change, set, now)) return true
   for (const [relation, fields] of deciding.related)
     if (

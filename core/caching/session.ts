@@ -1,6 +1,6 @@
 /** A request's use of the fragment store: the copies that it takes, and those that it stores. */
 import { joinDependences, type Dependence } from './dependence.ts'
-import type { Copy, DefinitionParts, FragmentStore } from './store.ts'
+import type { Copy, DefinitionParts, FragmentStore, PageAnswer } from './store.ts'
 
 export interface FragmentOutcome {
   name: string
@@ -103,6 +103,30 @@ export class FragmentSession {
   /** Limits the lifetime of the fragments that are being rendered. @param until in milliseconds of the store's clock */
   limit(until: number): void {
     for (const frame of this.#frames) frame.expiresAt = Math.min(frame.expiresAt, until)
+  }
+
+  /**
+   * Takes a rendered page, which `commit` stores. It was opened like a fragment.
+   * @param own what the page depends on beside its fragments
+   */
+  keepPage(
+    { key, name, lifetime }: { key: string; name: string; lifetime: number },
+    answer: PageAnswer,
+    own: Dependence,
+    definition: DefinitionParts,
+  ): Copy {
+    const frame = this.#frames.pop()
+    const copy: Copy = {
+      name,
+      html: answer.parts.join(''),
+      answer,
+      dependence: joinDependences([own, ...(frame?.parts ?? [])]),
+      parts: new Map([...definition, ...(frame?.definition ?? []).flatMap((one) => [...one])]),
+      madeAt: this.#now,
+      expiresAt: Math.min(this.#now + lifetime, frame?.expiresAt ?? Infinity),
+    }
+    this.#fresh.set(key, { copy })
+    return copy
   }
 
   /** Takes a rendered body, which `commit` stores. */

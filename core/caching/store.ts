@@ -6,10 +6,19 @@ import { affected, affectsRow, affectsSet, rowKey, type Dependence, type Depende
 /** A part of the definition that a copy was rendered with, e.g. `query latest-posts` → the hash of its meaning. */
 export type DefinitionParts = ReadonlyMap<string, string>
 
-/** A copy of a fragment. Times are milliseconds of the caller's clock. */
+/** What a copy of a whole page has in addition to its text. */
+export interface PageAnswer {
+  headers: Readonly<Record<string, string>>
+  /** The text around the places that differ between readers: one part more than there are places. */
+  parts: readonly string[]
+}
+
+/** A copy of a fragment or of a whole page. Times are milliseconds of the caller's clock. */
 export interface Copy {
   name: string
   html: string
+  /** Absent for a fragment. */
+  answer?: PageAnswer
   dependence: Dependence
   parts: DefinitionParts
   madeAt: number

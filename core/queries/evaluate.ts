@@ -114,6 +114,8 @@ function named(
       return isPublic(row['publishedAt'])
     case 'pages in-navigation':
       return equals(row['inNavigation'], true)
+    case 'comments approved':
+      return and([equals(row['state'], 'shown'), equals(row['parentsShown'], true)])
     case 'comments shown': {
       const post = relatedOf(row, 'post')
       const onPublic = post === undefined ? ANY : isPublic(post?.['publishedAt'] ?? null)

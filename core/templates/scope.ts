@@ -1,5 +1,5 @@
 /** What a rendering receives: data that may still have to be loaded, and the services behind tags and filters. */
-import type { Dependence } from '../caching/dependence.ts'
+import { joinDependences, NOTHING, type Dependence } from '../caching/dependence.ts'
 import type { NamedFields } from '../caching/provenance.ts'
 import type { FragmentSession } from '../caching/session.ts'
 import type { BuildResult } from '../routing/addresses/build.ts'
@@ -50,6 +50,11 @@ export class RenderData {
 
   isLoaded(name: string): boolean {
     return this.#loaded.has(name)
+  }
+
+  /** Returns what everything that was loaded depends on. */
+  dependence(): Dependence {
+    return joinDependences([NOTHING, ...[...this.#loaded.values()].map((one) => one.dependence)])
   }
 
   /** @throws DataNeeded if the value is not loaded */

@@ -141,6 +141,18 @@ export class TemplateSet {
     return found
   }
 
+  /** Whether a page reads the time other than to print a date. */
+  readsClock(page: string): boolean {
+    return this.closure(page).some((name) => {
+      const compiled = this.#compiled.get(name)
+      return (
+        compiled !== undefined &&
+        (compiled.mentions.templates.some((one) => one.name === null) ||
+          fragmentInputs(compiled.tree, this.#treeOf).readsClock)
+      )
+    })
+  }
+
   /**
    * Returns the fields of its data that a page reads, with their lines.
    * @param names of the data

@@ -186,6 +186,8 @@ class SiteParts implements DefinitionState {
         return stateOf([...this.#assets])
       case 'setting':
         return stateOf(name === '*' ? settings : ((settings as Record<string, unknown>)[name] ?? null))
+      case 'page':
+        return hash(JSON.stringify([answerState(this.#definition, name), ...this.#assets]))
       case 'query': {
         const meaning = this.#definition.queries.get(name)
         return meaning && queryState(meaning, this.#definition)

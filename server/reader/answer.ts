@@ -17,17 +17,20 @@ import { COMMENT_PARAMETER, pageOfComment } from './comments/permalinks.ts'
 import type { CommentPorts } from './comments/submit.ts'
 import { former, notFound, type Missed } from './not-found.ts'
 import { JSON_HEADERS, jsonPage, problemJson } from './json-page.ts'
-import { PageRendering } from './page.ts'
+import { PageRendering, Unfillable } from './page.ts'
 import type { Ending, PagePorts, PageRequest, RouteInForce } from './page-data.ts'
+import { validated } from './http/send.ts'
+import { pageCopyFor, usedSearch, useOf, type PageCopy } from './pages/page-copies.ts'
 import type { BlogRequest } from './request.ts'
 import { errorPage, failedPage, UNAVAILABLE } from './error-pages.ts'
-import { pageResponse, redirect, type BlogResponse } from './responses.ts'
+import { cacheStatus, pageResponse, redirect, type BlogResponse } from './responses.ts'
 import { noteRunaway, runawayAt } from './runaways.ts'
 import { NO_TRACER, type Tracer } from './tracer.ts'
 
 /** What answering a request uses. */
 export type AnswerPorts = PagePorts & SitePort & LogPort & CommentPorts
 
+/** Answers a request. The answer to HEAD has the body of GET, whose length and encoding its headers tell. */
 export async function answer(
   ports: AnswerPorts,
   request: BlogRequest,
@@ -46,8 +49,10 @@ export async function answer(
     response = failed(ports, site, request, error)
   }
   if (response.status >= 400) response = negotiateError(response, request)
-  tracer.responded(response, performance.now() - start)
-  return request.method === 'HEAD' ? { ...response, body: '' } : response
+  response = validated(response, request.method)
+  const isHead = request.method === 'HEAD'
+  tracer.responded(isHead ? { ...response, body: '' } : response, performance.now() - start)
+  return response
 }
 
 /** Returns an error as a page or as problem details, whichever the client prefers. */
@@ -132,9 +137,13 @@ async function respond(
     const elsewhere = await commentPage(page, inForce)
     if (elsewhere !== undefined) return redirect(302, elsewhere, name)
     const isJson = route.route.json === true && request.accepts === 'json'
-    const result = isJson ? await jsonPage(page, inForce) : await renderedPage(page, inForce)
+    const shown = pageOf(page, route.route)
+    // What a route before has not found is not part of the copy.
+    const isFirst = from === 0
+    const result = isJson ? await jsonPage(shown, inForce) : await renderedPage(shown, inForce, isFirst)
     if (result.outcome === 'answered') return result.response
-    if (result.outcome === 'elsewhere') return redirect(308, result.to, name)
+    if (result.outcome === 'elsewhere')
+      return redirect(308, withOthers(result.to, page.search, shown.search), name)
     if (result.missed) missed.push({ ...result.missed, route: name, parameters })
     if (result.outcome === 'not-found') return (await former(page, missed)) ?? (await notFound(page, name))
     from = match.index + 1
@@ -151,22 +160,86 @@ async function commentPage(page: PageRequest, inForce: RouteInForce): Promise<st
     : withQuery(page.shownPath, page.search, { ...found, [COMMENT_PARAMETER]: null })
 }
 
+/** Returns the request as a route's pages see it: without parameters that they do not use. */
+function pageOf(page: PageRequest, route: Route): PageRequest {
+  if (page.query === '') return page
+  const search = usedSearch(useOf(page.site, route), page.search)
+  return { ...page, search, query: search.toString() }
+}
+
+/** Adds the parameters of a request that its page does not use: whoever counts them reads them from the address. */
+function withOthers(to: string, sent: URLSearchParams, used: URLSearchParams): string {
+  const others = [...sent].filter(([name]) => !used.has(name))
+  if (others.length === 0) return to
+  return `${to}${to.includes('?') ? '&' : '?'}${new URLSearchParams(others).toString()}`
+}
+
+type Answered = { outcome: 'answered'; response: BlogResponse } | Ending
+
 async function renderedPage(
   page: PageRequest,
   inForce: RouteInForce & { route: Route },
-): Promise<{ outcome: 'answered'; response: BlogResponse } | Ending> {
+  isKept: boolean,
+): Promise<Answered> {
+  const copy = isKept ? pageCopyFor(page, inForce) : undefined
+  if (!copy) return await renderedNow(page, inForce)
+  if (!page.ports.trustsCopies) return await renderedOrStale(page, inForce, copy)
+  // Without a wait, so that requests at the same time find the first one.
+  let kept = copy.take()
+  if (!kept && copy.rendering) kept = await copy.rendering.then(() => copy.take())
+  if (kept) return { outcome: 'answered', response: kept }
+  const finish = copy.begin()
+  try {
+    return await renderedNow(page, inForce, copy)
+  } catch (error) {
+    if (!(error instanceof Unfillable)) throw error
+    return await renderedNow(page, inForce)
+  } finally {
+    finish()
+  }
+}
+
+/** Renders a page while changes cannot be noticed. If the database is away, a copy answers, which says so. */
+async function renderedOrStale(
+  page: PageRequest,
+  inForce: RouteInForce & { route: Route },
+  copy: PageCopy,
+): Promise<Answered> {
+  try {
+    return await renderedNow(page, inForce)
+  } catch (error) {
+    const kept = isOutage(causeOf(error)) ? copy.take('database away') : undefined
+    if (!kept) throw error
+    return { outcome: 'answered', response: kept }
+  }
+}
+
+const causeOf = (error: unknown): unknown => (error instanceof QueryFailure ? error.cause : error)
+
+async function renderedNow(
+  page: PageRequest,
+  inForce: RouteInForce & { route: Route },
+  copy?: PageCopy,
+): Promise<Answered> {
   const { name, template = '', json } = inForce.route
-  const rendering = new PageRendering(page, inForce)
+  const rendering = new PageRendering(page, inForce, copy)
   const result = await rendering.run(template)
   if (result.outcome !== 'page') return result
+  if (result.answer) {
+    const { headers, ...rest } = result.answer
+    const { fragments } = rendering
+    const status = cacheStatus(fragments, rendering.isStored ? 'fwd=miss; stored' : 'fwd=miss')
+    return { outcome: 'answered', response: { ...rest, fragments, headers: { ...headers, ...status } } }
+  }
   const response = pageResponse(200, result.html, rendering, name)
+  Object.assign(response.headers, cacheStatus(rendering.fragments, 'fwd=bypass'))
   if (json === true) response.headers['vary'] = 'accept'
   return { outcome: 'answered', response }
 }
 
 /** Readers get the request's id. The walk has the reason. */
 function failed({ log }: LogPort, site: Site, { id, target }: BlogRequest, error: unknown): BlogResponse {
-  const outage = isOutage(error instanceof QueryFailure ? error.cause : error)
+  const outage = isOutage(causeOf(error))
   log.error(
     {
       id,

@@ -190,6 +190,7 @@ export class Blog
         store,
       },
       searchPool: pool,
+      keepsFragments: false,
       nextDue: () => Promise.resolve(Infinity),
       spamScore: (words) => this.spamScore(words),
     }

@@ -12,7 +12,7 @@ export async function jsonPage(
   page: PageRequest,
   route: RouteInForce,
 ): Promise<{ outcome: 'answered'; response: BlogResponse } | Ending> {
-  const data = new PageData(page, route, 'everything')
+  const data = new PageData(page, route, { fetches: 'everything' })
   const names = Object.keys(data.entries)
   try {
     await data.load(data.deciding)

@@ -22,6 +22,7 @@ import { readerAddress } from './limits/reader-address.ts'
 import { ReaderRates, type ReaderLimits } from './limits/reader-rates.ts'
 import { ReaderTurns } from './limits/reader-turns.ts'
 import { subscriptionPage } from './comments/mail-page.ts'
+import { send } from './http/send.ts'
 import { readForm, readRequest } from './request.ts'
 
 /** For addresses that change with their content. */
@@ -96,8 +97,8 @@ export function blogListener(
   return app
 }
 
-function respond({ status, headers, body, cookies = [] }: BlogResponse, isHead = false): Response {
-  const response = new Response(isHead || status === 204 ? null : body, { status, headers })
+function respond({ status, headers, body, cookies = [] }: BlogResponse): Response {
+  const response = new Response(body, { status, headers })
   for (const cookie of cookies) response.headers.append('set-cookie', cookie)
   return response
 }
@@ -149,7 +150,7 @@ async function serve(
     milliseconds: performance.now() - start,
     submission,
   })
-  return respond(response, request.method === 'HEAD')
+  return await send(response, { method: request.method, field: (name) => context.req.header(name) })
 }
 
 const fonts = new Map<string, Buffer<ArrayBuffer>>()

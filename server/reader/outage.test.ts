@@ -1,4 +1,5 @@
 // An outage of the database, and recovery.
+import { setTimeout } from 'node:timers/promises'
 import { Client } from 'pg'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { databaseUrl, testBlog, type TestBlog } from '../testing/database.ts'
@@ -19,23 +20,32 @@ async function administrator(work: (client: Client, name: string) => Promise<unk
   await client.end()
 }
 
-it('readers get 503 with a plain page during the outage, and the blog recovers', async () => {
+it('during an outage, kept pages are served and marked, others answer 503, and the blog recovers', async () => {
   const app = blogListener(test.blog)
   const get = (path: string) => app.request(`http://blog.test${path}`)
   expect((await get('/posts')).status).toBe(200)
+  // In the product, changes by other processes are followed, and the database is known to be away.
+  const end = await test.blog.follow()
   await administrator(async (client, name) => {
     await client.query(`ALTER DATABASE ${name} ALLOW_CONNECTIONS false`)
     await client.query('SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = $1', [name])
   })
   for (let attempt = 0; attempt < 3; attempt++) {
-    const response = await get('/posts')
+    const response = await get('/posts?page=2')
     expect(response.status).toBe(503)
     expect(response.headers.get('retry-after')).toBe('5')
     expect(await response.text()).toContain('Back in a moment')
   }
+  await setTimeout(1_200)
+  const kept = await get('/posts')
+  expect([kept.status, kept.headers.get('cache-status')]).toEqual([
+    200,
+    expect.stringMatching(/^esquina-pages; hit; ttl=\d+; detail="database away"$/),
+  ])
   expect((await get('/healthz')).status).toBe(503)
   expect((await get('/media/sign.svg')).status).toBe(503)
   await administrator((client, name) => client.query(`ALTER DATABASE ${name} ALLOW_CONNECTIONS true`))
   expect((await get('/posts')).status).toBe(200)
   expect(await (await get('/healthz')).json()).toEqual({ status: 'ok' })
+  await end()
 })

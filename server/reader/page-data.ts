@@ -39,6 +39,8 @@ import type { Tracer } from './tracer.ts'
 /** Holds the copies of fragments. */
 export interface FragmentPort {
   readonly fragments: FragmentStore
+  /** Whether copies are kept at all. */
+  readonly keepsFragments: boolean
   /** Whether stored fragments are used, now. */
   readonly trustsCopies: boolean
   /**
@@ -128,6 +130,7 @@ export class PageData {
   readonly #page: PageRequest
   readonly #route: RouteInForce
   readonly #fetches: 'read' | 'everything'
+  readonly #place: string | undefined
   readonly #loading = new Map<string, Promise<void>>()
   /** The text of each page parameter in the canonical address; null for none. */
   readonly #shownPages = new Map<string, string | null>()
@@ -135,10 +138,22 @@ export class PageData {
   isUnstable = false
   /** The browser to make known, because the page has a form for it. */
   newWriter: string | undefined
+  /** When the form closes by itself, in milliseconds. */
+  formUntil = Infinity
+  /** How often the token of the form was read. */
+  tokenReads = 0
 
-  /** @param fetches the fields that the page's templates read, or all of them */
-  constructor(page: PageRequest, route: RouteInForce, fetches: 'read' | 'everything' = 'read') {
+  /**
+   * @param fetches the fields that the page's templates read, or all of them
+   * @param place stands for the token of the form
+   */
+  constructor(
+    page: PageRequest,
+    route: RouteInForce,
+    { fetches = 'read', place }: { fetches?: 'read' | 'everything'; place?: string | undefined } = {},
+  ) {
     this.#fetches = fetches
+    this.#place = place
     this.#page = page
     this.#route = route
     this.entries = route.route.data ?? {}
@@ -227,16 +242,27 @@ export class PageData {
     if (Object.hasOwn(this.entries, 'post')) await this.#loadOne('post')
     const post = Object.hasOwn(this.entries, 'post') ? this.loaded.get('post').value : null
     const id = typeof post === 'object' && post !== null ? (post as Row)['id'] : undefined
-    const { isNew, writer, ...loaded } = await loadForm(ports, {
+    const { isNew, writer, until, value, dependence } = await loadForm(ports, {
       request,
       site,
       route: this.#route.route.name,
       search,
       post: typeof id === 'number' ? id : undefined,
       state: form,
+      place: this.#place,
     })
     if (isNew) this.newWriter = writer
-    this.loaded.provide(FORM, loaded)
+    this.formUntil = until
+    const { token, ...rest } = value
+    const counted = { ...rest }
+    Object.defineProperty(counted, 'token', {
+      enumerable: true,
+      get: () => {
+        this.tokenReads++
+        return token
+      },
+    })
+    this.loaded.provide(FORM, { value: counted, dependence })
   }
 
   /**

@@ -14,14 +14,20 @@ import {
 } from './page-data.ts'
 import { rulesOf, serviceOrigin } from './comments/form.ts'
 import { writerCookie } from './comments/visitor.ts'
+import type { PageCopy } from './pages/page-copies.ts'
+import { PLACE } from './pages/filled.ts'
+import type { BlogResponse } from './responses.ts'
 import { assetAddress, NAVIGATION } from '../publish/site.ts'
 import { threadTime } from './thread-time.ts'
 import type { PageSummary } from './tracer.ts'
 
-export type PageResult = { outcome: 'page'; html: string } | Ending
+export type PageResult = { outcome: 'page'; html: string; answer?: BlogResponse } | Ending
 
 /** The maximum number of renderings of one page. Each needs data that the one before did not. */
 const ROUNDS = 25
+
+/** Thrown when a page that was rendered for all readers cannot be filled in for one. */
+export class Unfillable extends Error {}
 
 export class PageRendering {
   readonly #page: PageRequest
@@ -32,11 +38,15 @@ export class PageRendering {
   readonly #trusts: boolean
   /** Before any row is read. */
   readonly #begun = performance.now()
+  readonly #copy: PageCopy | undefined
+  #isStored = false
 
-  constructor(page: PageRequest, route: RouteInForce) {
+  /** @param copy is made of the page */
+  constructor(page: PageRequest, route: RouteInForce, copy?: PageCopy) {
     this.#page = page
     this.#route = route
-    this.#data = new PageData(page, route)
+    this.#copy = copy
+    this.#data = new PageData(page, route, { place: copy && PLACE })
     this.#trusts = page.ports.trustsCopies
     const { ports } = page
     this.#session = new FragmentSession(this.#bypasses ? undefined : ports.fragments, ports.clock().getTime())
@@ -49,6 +59,11 @@ export class PageRendering {
 
   get fragments(): readonly FragmentOutcome[] {
     return this.#session.outcomes
+  }
+
+  /** Whether the copy of the page was stored. */
+  get isStored(): boolean {
+    return this.#isStored
   }
 
   /** Headers that make a browser known for whom the page has a form. */
@@ -87,9 +102,9 @@ export class PageRendering {
       // First what decides whether the page exists, then what is read outside fragments.
       await this.#data.load(this.#data.deciding)
       await this.#data.load(this.#needed(this.#bypasses ? all : outsideFragments))
-      const html = await this.#render(template)
+      const rendered = await this.#render(template)
       finish(false)
-      return { outcome: 'page', html }
+      return { outcome: 'page', ...rendered }
     } catch (error) {
       if (error instanceof Ended) return error.ending
       finish(true)
@@ -114,13 +129,15 @@ export class PageRendering {
     }
   }
 
-  async #render(template: string): Promise<string> {
+  async #render(template: string): Promise<{ html: string; answer?: BlogResponse }> {
     const { ports, site, tracer, shownPath, search } = this.#page
     const { templates } = site.definition
     const now = ports.clock()
     for (let round = 0; round < ROUNDS; round++) {
       const start = performance.now()
       tracer.renderingStarted(template)
+      if (this.#copy) this.#session.open()
+      this.#data.tokenReads = 0
       try {
         const html = templates.render(template, Object.keys(this.#data.entries), this.#globals(now), {
           data: this.#data.loaded,
@@ -134,9 +151,12 @@ export class PageRendering {
           tracer,
         })
         tracer.renderingFinished()
-        if (!this.#data.isUnstable)
+        const answer = this.#copy && this.#kept(this.#copy, html)
+        if (!this.#data.isUnstable) {
           this.#session.commit(this.#session.needsDueTime ? await ports.nextDue(this.#begun) : Infinity)
-        return html
+          this.#isStored = this.#copy?.isStored ?? false
+        }
+        return { html, ...(answer ? { answer } : {}) }
       } catch (error) {
         if (!(error instanceof DataNeeded)) throw error
         tracer.moreDataNeeded()
@@ -147,6 +167,17 @@ export class PageRendering {
       }
     }
     throw new Error(`The page needed more data after ${ROUNDS} renderings.`)
+  }
+
+  /** Makes the copy of a page, and returns what the reader gets. */
+  #kept(copy: PageCopy, html: string): BlogResponse {
+    this.#session.limit(this.#data.formUntil)
+    const answer = copy.keep(this.#session, html, {
+      reads: this.#data.tokenReads,
+      dependence: this.#data.loaded.dependence(),
+    })
+    if (!answer) throw new Unfillable()
+    return answer
   }
 
   #globals(now: Date): object {

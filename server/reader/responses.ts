@@ -1,5 +1,6 @@
 /** The blog's responses, with the headers of each kind. */
 import type { FragmentOutcome } from '../../core/caching/session.ts'
+import type { EncodedBodies } from './http/encoding.ts'
 import type { SubmissionResult } from './comments/submission-step.ts'
 import { PLAIN_STYLE } from './plain-pages.ts'
 
@@ -10,6 +11,10 @@ export interface BlogResponse {
   /** The name of the route that answered, for the list of recent requests. */
   route: string | null
   fragments: readonly FragmentOutcome[]
+  /** Whether a copy of the whole page answered; absent where none is kept. */
+  copy?: 'hit' | 'miss' | 'bypass'
+  /** The body, compressed. */
+  encoded?: EncodedBodies
   /** Values of `Set-Cookie`. */
   cookies?: readonly string[]
   /** What became of a comment form, if the request was one. */
@@ -72,6 +77,12 @@ export function pageResponse(
     fragments,
     ...(cookies.length > 0 ? { cookies } : {}),
   }
+}
+
+/** Returns the `Cache-Status` header (RFC 9211) of a page: its fragments first, which are nearer to the origin. */
+export function cacheStatus(fragments: readonly FragmentOutcome[], page: string): { 'cache-status': string } {
+  const ofFragments = describeFragments(fragments)
+  return { 'cache-status': `${ofFragments === undefined ? '' : `${ofFragments}, `}esquina-pages; ${page}` }
 }
 
 /** Describes the use of the fragment store as `Cache-Status` (RFC 9211): `hit` if every fragment was stored. */

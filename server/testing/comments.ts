@@ -55,6 +55,7 @@ export function commentedPage(test: TestBlog) {
     async clear(): Promise<void> {
       await test.database.query(`DELETE FROM comment WHERE post_id IN (${OF_MOTH})`)
       await test.database.query('DELETE FROM comment_rate')
+      test.blog.fragments.clear('changed by SQL')
     },
     get: (target: string, cookies: BlogRequest['cookies'] = {}) =>
       answer(test.blog, internalRequest(target, { cookies })),

@@ -112,7 +112,7 @@ async function answerForm(
       ...(await formAgain(page, { path: built.path, then: then.route.name }, result, fields)),
       route: route.name,
     }
-  const cookies = visitor.isNew ? [writerCookie(ports, visitor.writer, settings.origin)] : []
+  const cookies = visitor.hasCommented ? [] : [writerCookie(ports, visitor.writer, settings.origin, true)]
   if (result.outcome === 'deleted') return { ...redirect(303, `${built.path}#comments`, route.name), cookies }
   const remember = fields['remember'] !== undefined
   if (result.values && (remember || visitor.remembered.name !== undefined))

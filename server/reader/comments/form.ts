@@ -4,8 +4,7 @@ import { commentRules, HONEYPOT, isWithinTime, type RulesInForce } from '../../.
 import { NO_VALUES, type CommentErrors, type CommentValues } from '../../../core/comments/submission.ts'
 import type { SafeHtml } from '../../../core/content/html/safe-html.ts'
 import { TEST_SERVICE, threadOf, type OutsideThread } from '../../../core/comments/outside.ts'
-import { NOTHING } from '../../../core/caching/dependence.ts'
-import type { Loaded } from '../../../core/templates/scope.ts'
+import { NOTHING, rowKey, type Dependence } from '../../../core/caching/dependence.ts'
 import type { Site } from '../../publish/site.ts'
 import type {
   ClockPort,
@@ -46,6 +45,13 @@ export const isOpen = (
   now: Date,
 ): boolean => post.commentsOpen && isWithinTime(rules, post.publishedAt, now)
 
+/** Returns when the form closes by itself, in milliseconds; Infinity if it never does, or already has. */
+function closingTime({ closesAfter }: RulesInForce, post: FormPost | null, now: Date): number {
+  if (closesAfter === null || !post?.publishedAt) return Infinity
+  const at = post.publishedAt.getTime() + closesAfter
+  return at > now.getTime() ? at : Infinity
+}
+
 export type FormPorts = PoolPort & ClockPort & CursorKeyPort & OriginsPort & CommentServicePort
 
 export interface FormRequest {
@@ -57,6 +63,21 @@ export interface FormRequest {
   /** The post of the page; undefined without one. */
   post: number | undefined
   state: FormState | undefined
+  /** Stands for the token, which is filled in later. */
+  place: string | undefined
+}
+
+/** What the form shows of its post. */
+const SHOWN_FIELDS: ReadonlySet<string> = new Set(['commentsOpen', 'publishedAt', 'slug', 'title'])
+
+export interface LoadedForm {
+  value: { token: string }
+  dependence: Dependence
+  /** Whether the browser is not known yet. */
+  isNew: boolean
+  writer: string
+  /** When the form closes by itself, in milliseconds; Infinity if it does not. */
+  until: number
 }
 
 /**
@@ -64,8 +85,8 @@ export interface FormRequest {
  */
 export async function loadForm(
   ports: FormPorts,
-  { request, site, route, search, post, state }: FormRequest,
-): Promise<Loaded & { isNew: boolean; writer: string }> {
+  { request, site, route, search, post, state, place }: FormRequest,
+): Promise<LoadedForm> {
   const now = ports.clock()
   const rules = rulesOf(site, route)
   const { writer, isNew, remembered } = visitorOf(ports, request)
@@ -82,7 +103,7 @@ export async function loadForm(
   const errors = Object.entries(state?.errors ?? {}).map(([field, text]) => ({ field, text }))
   const changeable = (at: Date) => at.getTime() > now.getTime() - rules.editableFor
   const value = {
-    token: formToken(ports, request.id, { writer, client: request.client }, now),
+    token: place ?? formToken(ports, request.id, { writer, client: request.client }, now),
     isOpen: facts.post !== null && isOpen(rules, facts.post, now),
     outside: outsideThread(ports, { site, rules, request, post: facts.post }),
     fields: rules.fields,
@@ -117,7 +138,9 @@ export async function loadForm(
       })),
     changeable: facts.own.filter((one) => one.isShown).map((one) => one.id),
   }
-  return { value, dependence: NOTHING, isNew, writer }
+  const dependence: Dependence =
+    post === undefined ? NOTHING : { ...NOTHING, rows: new Map([[rowKey('posts', post), SHOWN_FIELDS]]) }
+  return { value, dependence, isNew, writer, until: closingTime(rules, facts.post, now) }
 }
 
 /** Returns the origin of the service that keeps comments; undefined without one, or where the built-in one is not running. */

@@ -9,6 +9,8 @@ import { isSigned, signFor } from '../secret.ts'
 
 /** Identifies a browser. Only this server can make it, and scripts cannot read it. */
 const WRITER = 'writer'
+/** Marks the cookie of a browser that has sent a comment. */
+const COMMENTED = 'c'
 /** What the writer has chosen to be filled in the next time. */
 const REMEMBERED = 'commenter'
 const YEAR = 365 * 86_400
@@ -17,17 +19,20 @@ export interface Visitor {
   /** From the cookie, or a new one that has to be sent. */
   writer: string
   isNew: boolean
+  /** Whether the browser has sent a comment, so that pages may differ for it. */
+  hasCommented: boolean
   remembered: Partial<Record<CommentField, string>>
 }
 
 export function visitorOf({ cursorKey }: CursorKeyPort, { cookies, id }: BlogRequest): Visitor {
   const sign = signFor(cursorKey, 'writer')
-  const [writer = '', signature = ''] = (cookies[WRITER] ?? '').split('.')
+  const [writer = '', signature = '', mark] = (cookies[WRITER] ?? '').split('.')
   const isKnown = /^[\w-]{20,30}$/.test(writer) && isSigned(sign, writer, signature)
   return {
     // Derived from the request, so that the same request always gives the same page.
     writer: isKnown ? writer : signFor(cursorKey, 'new writer')(id),
     isNew: !isKnown,
+    hasCommented: isKnown && mark === COMMENTED,
     remembered: readRemembered(cookies[REMEMBERED]),
   }
 }
@@ -48,12 +53,22 @@ function readRemembered(cookie: string | undefined): Visitor['remembered'] {
 const options = (isSecure: boolean) =>
   ({ httpOnly: true, sameSite: 'Lax', path: '/', secure: isSecure, maxAge: YEAR }) as const
 
-/** Returns the header that makes a browser known. @param origin the blog's public one */
+/**
+ * Returns the header that makes a browser known.
+ * @param origin the blog's public one
+ * @param hasCommented whether it has sent a comment
+ */
 export const writerCookie = (
   { cursorKey }: CursorKeyPort,
   writer: string,
   origin: string | undefined,
-): string => serialize(WRITER, `${writer}.${signFor(cursorKey, 'writer')(writer)}`, options(isHttps(origin)))
+  hasCommented = false,
+): string =>
+  serialize(
+    WRITER,
+    [writer, signFor(cursorKey, 'writer')(writer), ...(hasCommented ? [COMMENTED] : [])].join('.'),
+    options(isHttps(origin)),
+  )
 
 /** Returns the header that keeps what is filled in the next time, or that deletes it. */
 export const rememberedCookie = (

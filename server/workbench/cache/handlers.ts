@@ -10,7 +10,8 @@ export const cacheHandlers = (blog: FragmentPort & ClockPort): HandlersOf<typeof
   'GET /api/copies': () => {
     const now = blog.clock().getTime()
     const copies = [...blog.fragments.entries()].map(
-      ([key, { name, html, dependence, madeAt, expiresAt }]) => ({
+      ([key, { name, html, answer, dependence, madeAt, expiresAt }]) => ({
+        kind: answer ? ('page' as const) : ('fragment' as const),
         key,
         name,
         bytes: html.length,

@@ -1,21 +1,25 @@
 /** The texts of the Cache area. */
+import type { CopyItem } from '../../../contract/cache.ts'
 import { plural } from '../../shared/words/format.ts'
 
-const fragments = (count: number) => plural(count, 'fragment')
+const copies = (count: number) => plural(count, 'copy', 'copies')
 
 export const words = {
-  title: 'Stored fragments',
-  count: (count: number, bytes: string) => `${fragments(count)}, ${bytes} in this process`,
+  title: 'Stored copies',
+  count: (pages: number, fragments: number, bytes: string) =>
+    `${plural(pages, 'page')} and ${plural(fragments, 'fragment')}, ${bytes} in this process`,
   clear: 'Clear cache',
-  cleared: (count: number) => `${fragments(count)} dropped. The next requests render them again.`,
-  empty: 'No fragments are stored. Open a page of the blog that has one.',
+  cleared: (count: number) => `${copies(count)} dropped. The next requests render them again.`,
+  empty: 'No copies are stored. Open a page of the blog.',
   columns: {
-    name: 'Fragment',
+    kind: 'Kind',
+    name: 'Name',
     key: 'Key',
     dependsOn: 'Depends on',
     age: 'Age',
     remaining: 'Expires in',
     size: 'Size',
   },
+  kinds: { page: 'page', fragment: 'fragment' } satisfies Record<CopyItem['kind'], string>,
   noDependencies: 'nothing that changes',
 } as const

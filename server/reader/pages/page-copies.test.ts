@@ -1,0 +1,166 @@
+// Copies of whole pages: which requests they answer, what differs between readers, and when they are made again.
+import type { Hono } from 'hono'
+import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { brotliDecompressSync, gunzipSync } from 'node:zlib'
+import { testBlog, type TestBlog } from '../../testing/database.ts'
+import { editPost } from '../../testing/edits.ts'
+import { blogListener } from '../listener.ts'
+
+let test: TestBlog
+let app: Hono
+beforeAll(async () => {
+  test = await testBlog()
+  app = blogListener(test.blog)
+  test.blog.origins.push('http://b.test')
+})
+afterAll(() => test.close())
+beforeEach(() => void test.blog.fragments.clear('test'))
+
+const get = async (path: string, headers: Record<string, string> = {}, method = 'GET') => {
+  const response = await app.request(`http://b.test${path}`, { headers, method })
+  const bytes = Buffer.from(await response.arrayBuffer())
+  return { status: response.status, headers: response.headers, bytes, body: bytes.toString() }
+}
+const isHit = ({ headers }: { headers: Headers }) =>
+  headers.get('cache-status')?.startsWith('esquina-pages; hit') === true
+const tokenIn = (body: string) => /name="token" value="([^"]+)"/.exec(body)?.[1] ?? ''
+const POST = '/posts/the-toaster-inquest'
+
+describe('a listing', () => {
+  it('is answered from the copy of the first answer, byte for byte, with the same validator', async () => {
+    const [first, second] = [await get('/posts'), await get('/posts')]
+    expect([isHit(first), isHit(second)]).toEqual([false, true])
+    expect(second.body).toBe(first.body)
+    expect(second.headers.get('etag')).toMatch(/^"[\w-]{22}"$/)
+    expect(second.headers.get('etag')).toBe(first.headers.get('etag'))
+    expect(Number(second.headers.get('age'))).toBeGreaterThanOrEqual(0)
+  })
+  it('with parameters that nothing uses is the same page, and shows none of them', async () => {
+    const first = await get('/posts?utm_source=%3Cx%3E&fbclid=1')
+    expect(first.body).not.toContain('utm_source')
+    const second = await get('/posts')
+    expect(isHit(second)).toBe(true)
+    expect(second.body).toBe(first.body)
+    const page = await get('/posts?utm_source=a&page=2')
+    expect(isHit(page)).toBe(false)
+    expect(page.body).not.toContain('utm_source')
+    expect(isHit(await get('/posts?page=2&x=y'))).toBe(true)
+  })
+  it('is made again after a change that it shows, and only then', async () => {
+    await get('/posts')
+    await get('/category/textiles')
+    await editPost(test.blog, 'truing-a-wheel-with-two-spoons', (text) =>
+      text.replace(/^title: .*$/m, 'title: Another title'),
+    )
+    const listing = await get('/posts')
+    expect(isHit(listing)).toBe(false)
+    expect(listing.body).toContain('Another title')
+    expect(isHit(await get('/posts'))).toBe(true)
+  })
+  it('is rendered once for readers who ask at the same time', async () => {
+    let statements = 0
+    const { pool } = test.blog
+    const query = pool.query.bind(pool)
+    pool.query = ((...words: Parameters<typeof query>) => {
+      statements++
+      return query(...words)
+    }) as typeof query
+    await get('/posts')
+    const alone = statements
+    test.blog.fragments.clear('test')
+    statements = 0
+    const all = await Promise.all(Array.from({ length: 20 }, () => get('/posts')))
+    pool.query = query
+    expect(new Set(all.map((one) => one.body)).size).toBe(1)
+    expect(alone).toBeGreaterThan(0)
+    expect(statements).toBe(alone)
+  })
+})
+
+describe('HTTP', () => {
+  it('HEAD has the headers of GET', async () => {
+    await get('/posts')
+    const [head, full] = [await get('/posts', {}, 'HEAD'), await get('/posts')]
+    expect(head.body).toBe('')
+    expect([...head.headers]).toEqual([...full.headers])
+  })
+  it('a browser with the copy gets 304, without a body', async () => {
+    const { headers } = await get('/posts')
+    const again = await get('/posts', { 'if-none-match': headers.get('etag') ?? '' })
+    expect([again.status, again.body]).toEqual([304, ''])
+    expect(again.headers.get('etag')).toBe(headers.get('etag'))
+    expect(again.headers.get('content-type')).toBeNull()
+    expect((await get('/posts', { 'if-match': '"other"' })).status).toBe(412)
+  })
+  it('each encoding has its own validator, and all of them the same text', async () => {
+    const plain = await get('/posts')
+    const br = await get('/posts', { 'accept-encoding': 'gzip, deflate, br' })
+    const gzip = await get('/posts', { 'accept-encoding': 'gzip' })
+    expect([br, gzip].map((one) => one.headers.get('content-encoding'))).toEqual(['br', 'gzip'])
+    expect(brotliDecompressSync(br.bytes).toString()).toBe(plain.body)
+    expect(gunzipSync(gzip.bytes).toString()).toBe(plain.body)
+    expect(new Set([plain, br, gzip].map((one) => one.headers.get('etag'))).size).toBe(3)
+    for (const one of [plain, br, gzip]) expect(one.headers.get('vary')).toContain('accept-encoding')
+    const again = await get('/posts', {
+      'accept-encoding': 'br',
+      'if-none-match': br.headers.get('etag') ?? '',
+    })
+    expect(again.status).toBe(304)
+  })
+  it('a copy that may have replaced another one in the same second has no date', async () => {
+    let now = new Date('2026-11-28T10:00:00.800Z')
+    const clock = test.blog.clock
+    Object.defineProperty(test.blog, 'clock', { value: () => now, configurable: true })
+    await get('/posts')
+    expect((await get('/posts')).headers.get('last-modified')).toBeNull()
+    now = new Date('2026-11-28T10:00:01.000Z')
+    expect((await get('/posts')).headers.get('last-modified')).toBe('Sat, 28 Nov 2026 10:00:00 GMT')
+    Object.defineProperty(test.blog, 'clock', { value: clock, configurable: true })
+  })
+})
+
+describe('a page with a form', () => {
+  it('is one copy, and each reader gets a token and a cookie of their own', async () => {
+    const [first, second] = [await get(POST), await get(POST)]
+    expect([isHit(first), isHit(second)]).toEqual([false, true])
+    const [one, other] = [tokenIn(first.body), tokenIn(second.body)]
+    expect(one).not.toBe(other)
+    expect(second.body.replace(other, '')).toBe(first.body.replace(one, ''))
+    expect(second.headers.get('set-cookie')).toMatch(/^writer=/)
+    expect(second.headers.get('cache-control')).toBe('private, no-cache')
+    const zipped = await get(POST, { 'accept-encoding': 'gzip, br' })
+    expect(zipped.headers.get('content-encoding')).toBe('gzip')
+    const text = gunzipSync(zipped.bytes).toString()
+    expect(text.replace(tokenIn(text), '')).toBe(first.body.replace(one, ''))
+  })
+  it('the token of a copy is accepted, and the writer sees the waiting comment, which others do not', async () => {
+    await get(POST)
+    const page = await get(POST)
+    expect(isHit(page)).toBe(true)
+    const cookie = (page.headers.get('set-cookie') ?? '').replace(/;.*/, '')
+    const sent = await app.request(`http://b.test${POST}/comments`, {
+      method: 'POST',
+      headers: {
+        cookie,
+        origin: 'http://b.test',
+        host: 'b.test',
+        'content-type': 'application/x-www-form-urlencoded',
+      },
+      body: new URLSearchParams({ token: tokenIn(page.body), name: 'Vera', text: 'From a copy' }).toString(),
+    })
+    expect(sent.status).toBe(303)
+    const own = (sent.headers.get('set-cookie') ?? '').replace(/;.*/, '')
+    expect((await get(POST, { cookie: own })).body).toContain('From a copy')
+    const other = await get(POST)
+    expect(isHit(other)).toBe(true)
+    expect(other.body).not.toContain('From a copy')
+  })
+  it('a reader with a remembered name, or with a reply, gets a page of their own', async () => {
+    await get(POST)
+    const value = Buffer.from(JSON.stringify({ name: 'Vera Remembered' })).toString('base64url')
+    const remembered = await get(POST, { cookie: `commenter=${value}` })
+    expect([isHit(remembered), remembered.body.includes('Vera Remembered')]).toEqual([false, true])
+    expect((await get(POST)).body).not.toContain('Vera Remembered')
+    expect(isHit(await get(`${POST}?reply=1`))).toBe(false)
+  })
+})
