@@ -41,11 +41,11 @@ async function app(): Promise<Hono> {
   return walked
 }
 
-/** Answers with the page as a constant string, from the same server. */
+/** Answers with the page as a constant string and the same headers, from the same server. */
 async function constantApp(blog: Hono): Promise<Hono> {
   const page = await blog.request('http://127.0.0.1/posts')
   const text = await page.text()
-  const headers = { 'content-type': 'text/html; charset=utf-8', etag: page.headers.get('etag') ?? '' }
+  const headers = Object.fromEntries(page.headers)
   const constant = new Hono()
   constant.all('*', () => new Response(text, { headers }))
   return constant

@@ -169,6 +169,7 @@ export const WalkRecord = Type.Object({
     }),
     milliseconds: Milliseconds,
   }),
+  copy: Nullable(Type.String({ description: 'what readers get of a copy of the whole page' })),
   fragments: Type.Array(WalkFragment),
   submission: Nullable(WalkSubmission),
   response: Type.Object({

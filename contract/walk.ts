@@ -14,6 +14,7 @@ export const TrafficItem = Type.Object({
   status: Type.Integer(),
   route: Nullable(Type.String()),
   accepts: Accepts,
+  copy: Type.Boolean({ description: 'whether a copy of the whole page answered' }),
   fragments: Type.Object({ hits: Type.Integer(), total: Type.Integer() }),
   milliseconds: Milliseconds,
   submission: Nullable(SubmissionResult),

@@ -150,7 +150,8 @@ function affectsCount(change: Change, { count, of, id }: CountSet, now: Date): b
 
 function affectsList(change: Change, set: ListSet, now: Date): boolean {
   const { source, deciding } = set.reads
-  for (const name of deciding.counts) if (affectsCount(change, countSet(source, name, null)[1], now)) return true
+  for (const name of deciding.counts)
+    if (affectsCount(change, countSet(source, name, null)[1], now)) return true
   if (change.source === source && affectsOwn(change, set, now)) return true
   for (const [relation, fields] of deciding.related)
     if (

@@ -64,6 +64,11 @@ export class FragmentSession {
     return this.#store !== undefined
   }
 
+  /** When the request began, in milliseconds of the store's clock. */
+  get now(): number {
+    return this.#now
+  }
+
   get outcomes(): readonly FragmentOutcome[] {
     return this.#outcomes
   }

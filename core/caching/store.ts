@@ -11,6 +11,10 @@ export interface PageAnswer {
   headers: Readonly<Record<string, string>>
   /** The text around the places that differ between readers: one part more than there are places. */
   parts: readonly string[]
+  /** Identifies the text around the places. */
+  tag: string
+  /** When the copy was made, as an HTTP date. */
+  modified: string
 }
 
 /** A copy of a fragment or of a whole page. Times are milliseconds of the caller's clock. */

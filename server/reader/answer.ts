@@ -20,7 +20,7 @@ import { JSON_HEADERS, jsonPage, problemJson } from './json-page.ts'
 import { PageRendering, Unfillable } from './page.ts'
 import type { Ending, PagePorts, PageRequest, RouteInForce } from './page-data.ts'
 import { validated } from './http/send.ts'
-import { pageCopyFor, usedSearch, useOf, type PageCopy } from './pages/page-copies.ts'
+import { describeCopy, pageCopyFor, usedSearch, useOf, type PageCopy } from './pages/page-copies.ts'
 import type { BlogRequest } from './request.ts'
 import { errorPage, failedPage, UNAVAILABLE } from './error-pages.ts'
 import { cacheStatus, pageResponse, redirect, type BlogResponse } from './responses.ts'
@@ -182,7 +182,9 @@ async function renderedPage(
   isKept: boolean,
 ): Promise<Answered> {
   const copy = isKept ? pageCopyFor(page, inForce) : undefined
-  if (!copy) return await renderedNow(page, inForce)
+  const { isRecording } = page.tracer
+  if (isRecording && copy && page.request.as === 'reader') page.tracer.pageCopy(describeCopy(copy))
+  if (!copy || typeof copy === 'string' || isRecording) return await renderedNow(page, inForce)
   if (!page.ports.trustsCopies) return await renderedOrStale(page, inForce, copy)
   // Without a wait, so that requests at the same time find the first one.
   let kept = copy.take()

@@ -44,13 +44,14 @@ export type FormProblem = 'form-type-text' | 'form-too-large-text' | 'form-incom
 /**
  * Parses an HTTP request.
  * @param target as sent, where it is known: the URL of `raw` has no dot segments any more
+ * @param header returns a field by its name in lower case
  */
 export function readRequest(
   raw: Request,
   client: string | null = null,
   target = targetOf(raw.url),
+  header: (name: string) => string | undefined = (name) => raw.headers.get(name) ?? undefined,
 ): BlogRequest {
-  const header = (name: string) => raw.headers.get(name) ?? undefined
   return {
     id: randomUUID(),
     method: raw.method,

@@ -55,6 +55,8 @@ export interface Tracer extends TemplateTracer {
   routed(site: Site, method: string, path: string, match: Match, milliseconds: number): void
   /** Something to know about how the address was routed. */
   routeNoted(note: string): void
+  /** What other requests for the page get, in a sentence. */
+  pageCopy(note: string): void
   pathParameters(parameters: readonly MatchedParameter[]): void
   queryParameters(parameters: readonly QueryParameter[]): void
   pageParameter(parameter: PageParameter): void
@@ -86,6 +88,7 @@ export const NO_TRACER: Tracer = {
   addressFailed: nothing,
   routed: nothing,
   routeNoted: nothing,
+  pageCopy: nothing,
   pathParameters: nothing,
   queryParameters: nothing,
   pageParameter: nothing,

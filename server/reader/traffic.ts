@@ -10,6 +10,8 @@ export interface TrafficEntry {
   route: string | null
   /** The type of the response. */
   accepts: 'html' | 'json'
+  /** Whether a copy of the whole page answered. */
+  copy: boolean
   /** How many fragments were stored, of how many. */
   fragments: { hits: number; total: number }
   milliseconds: number

@@ -36,13 +36,12 @@ export function evaluatePreconditions(
   field: (name: string) => string | undefined,
   { etag, lastModified }: Validators,
 ): 200 | 304 | 412 {
-  const modified = secondsOf(lastModified)
   const ifMatch = field('if-match')
   if (ifMatch !== undefined) {
     if (!hasTag(ifMatch, etag, 'strong')) return 412
   } else {
     const since = secondsOf(field('if-unmodified-since'))
-    if (since !== undefined && modified !== undefined && modified > since) return 412
+    if (since !== undefined && (secondsOf(lastModified) ?? since) > since) return 412
   }
   const isRead = method === 'GET' || method === 'HEAD'
   const ifNoneMatch = field('if-none-match')
@@ -50,7 +49,7 @@ export function evaluatePreconditions(
     if (hasTag(ifNoneMatch, etag, 'weak')) return isRead ? 304 : 412
   } else if (isRead) {
     const since = secondsOf(field('if-modified-since'))
-    if (since !== undefined && modified !== undefined && modified <= since) return 304
+    if (since !== undefined && (secondsOf(lastModified) ?? Infinity) <= since) return 304
   }
   return 200
 }

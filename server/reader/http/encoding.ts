@@ -10,6 +10,8 @@ export interface EncodedBodies {
   /** Best first. */
   readonly possible: readonly Exclude<Encoding, 'identity'>[]
   as(encoding: Exclude<Encoding, 'identity'>): Promise<Uint8Array>
+  /** Returns the body as it is, which is converted to bytes once. */
+  plain(): Uint8Array
 }
 
 /** Shorter bodies are not worth compressing: with its headers, an answer fits into a packet anyway. */

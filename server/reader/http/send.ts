@@ -11,9 +11,9 @@ export interface SentRequest {
   field(name: string): string | undefined
 }
 
-/** Returns a strong entity tag for a text. */
-export const etagOf = (text: string): string =>
-  `"${createHash('sha256').update(text).digest('base64url').slice(0, 22)}"`
+/** Returns what identifies a text. */
+export const tagOf = (text: string): string =>
+  createHash('sha256').update(text).digest('base64url').slice(0, 22)
 
 /** Returns the tag of the same content in another encoding, which is another representation (RFC 9110 §8.8.3.3). */
 const etagIn = (etag: string, encoding: Encoding): string =>
@@ -25,15 +25,20 @@ const etagIn = (etag: string, encoding: Encoding): string =>
  */
 export function validated(response: BlogResponse, method: string): BlogResponse {
   const { status, headers, body } = response
-  if (status !== 200 || (method !== 'GET' && method !== 'HEAD')) return response
-  const { vary } = headers
-  const added = canEncode(response)
-    ? { vary: vary === undefined ? 'accept-encoding' : `${vary}, accept-encoding` }
-    : {}
-  return { ...response, headers: { ...headers, etag: headers['etag'] ?? etagOf(body), ...added } }
+  // That of a copy has both.
+  if (status !== 200 || (method !== 'GET' && method !== 'HEAD') || headers['etag'] !== undefined)
+    return response
+  return { ...response, headers: { ...headers, etag: `"${tagOf(body)}"`, ...varied(response) } }
 }
 
-const canEncode = ({ headers, body }: BlogResponse): boolean =>
+/** Returns the `Vary` header of a response whose encoding is negotiated. */
+export function varied(response: Pick<BlogResponse, 'headers' | 'body'>): { vary?: string } {
+  const { vary } = response.headers
+  if (!canEncode(response)) return {}
+  return { vary: vary === undefined ? 'accept-encoding' : `${vary}, accept-encoding` }
+}
+
+const canEncode = ({ headers, body }: Pick<BlogResponse, 'headers' | 'body'>): boolean =>
   isText(headers['content-type']) && isWorthEncoding(body.length)
 
 const isText = (type: string | undefined) =>
@@ -45,28 +50,37 @@ const KEPT_BY_304 =
 
 /** @param response with a validator, if it can be asked for again */
 export async function send(response: BlogResponse, { method, field }: SentRequest): Promise<Response> {
-  const { status, headers, body, cookies = [], encoded } = response
+  const { status, headers, body, encoded } = response
   const validator = headers['etag']
-  const encoding =
-    validator !== undefined && canEncode(response)
-      ? negotiateEncoding(field('accept-encoding'), encoded?.possible ?? ['gzip'])
-      : 'identity'
-  const sent = new Headers(headers)
-  for (const cookie of cookies) sent.append('set-cookie', cookie)
-  if (validator !== undefined) {
-    const etag = etagIn(validator, encoding)
-    sent.set('etag', etag)
-    const decided = evaluatePreconditions(method, field, { etag, lastModified: headers['last-modified'] })
-    if (decided === 304) {
-      for (const name of [...sent.keys()])
-        if (!KEPT_BY_304.test(name) && name !== 'set-cookie') sent.delete(name)
-      return new Response(null, { status: 304, headers: sent })
-    }
-    if (decided === 412) return new Response(null, { status: 412, headers: { 'cache-control': 'no-store' } })
+  if (validator === undefined)
+    return new Response(isEmpty(status, method) ? null : body, init(response, headers))
+  const encoding = canEncode(response)
+    ? negotiateEncoding(field('accept-encoding'), encoded?.possible ?? ['gzip'])
+    : 'identity'
+  const etag = etagIn(validator, encoding)
+  const sent: Record<string, string> = { ...headers, etag }
+  const decided = evaluatePreconditions(method, field, { etag, lastModified: headers['last-modified'] })
+  if (decided === 412) return new Response(null, { status: 412, headers: { 'cache-control': 'no-store' } })
+  if (decided === 304) {
+    const kept = Object.fromEntries(Object.entries(sent).filter(([name]) => KEPT_BY_304.test(name)))
+    return new Response(null, init({ ...response, status: 304 }, kept))
   }
-  if (encoding !== 'identity') sent.set('content-encoding', encoding)
-  if (method === 'HEAD' || status === 204) return new Response(null, { status, headers: sent })
-  const bytes =
-    encoding === 'identity' ? undefined : await (encoded?.as(encoding) ?? encodeText(body, encoding))
-  return new Response(bytes === undefined ? body : new Uint8Array(bytes), { status, headers: sent })
+  if (encoding !== 'identity') sent['content-encoding'] = encoding
+  if (isEmpty(status, method)) return new Response(null, init(response, sent))
+  if (encoding === 'identity')
+    return new Response((encoded?.plain() ?? body) as Uint8Array<ArrayBuffer>, init(response, sent))
+  const bytes = await (encoded?.as(encoding) ?? encodeText(body, encoding))
+  return new Response(bytes as Uint8Array<ArrayBuffer>, init(response, sent))
+}
+
+const isEmpty = (status: number, method: string): boolean => method === 'HEAD' || status === 204
+
+/** Plain objects are sent faster than `Headers`, but cannot have a field twice. */
+function init({ status, cookies = [] }: BlogResponse, headers: Record<string, string>): ResponseInit {
+  const [cookie, ...more] = cookies
+  if (cookie === undefined) return { status, headers }
+  if (more.length === 0) return { status, headers: { ...headers, 'set-cookie': cookie } }
+  const all = new Headers(headers)
+  for (const one of cookies) all.append('set-cookie', one)
+  return { status, headers: all }
 }

@@ -1,10 +1,12 @@
 /** Finds out the address of a reader, also behind proxies. */
 import { BlockList, isIP } from 'node:net'
 
-/** Reads addresses and networks such as `10.0.0.0/8`. @returns the first that is none, if any */
-export function readProxies(text: string): { proxies: BlockList } | { invalid: string } {
+/** Reads addresses and networks such as `10.0.0.0/8`. @returns `invalid`, the first that is none, if there is one */
+export function readProxies(text: string): { proxies: BlockList | undefined } | { invalid: string } {
+  const all = text.split(/[\s,]+/).filter((part) => part !== '')
+  if (all.length === 0) return { proxies: undefined }
   const proxies = new BlockList()
-  for (const one of text.split(/[\s,]+/).filter((part) => part !== '')) {
+  for (const one of all) {
     const [address = '', prefix, ...more] = one.split('/')
     const family = { 4: 'ipv4', 6: 'ipv6' } as const
     const kind = family[isIP(address) as 4 | 6] as 'ipv4' | 'ipv6' | undefined
@@ -32,7 +34,12 @@ const isTrusted = (proxies: BlockList, address: string): boolean => {
  * the last one that no trusted proxy has: whatever is before it may be made up.
  * @param forwarded the `X-Forwarded-For` header
  */
-export function readerAddress(connected: string, forwarded: string | undefined, proxies: BlockList): string {
+export function readerAddress(
+  connected: string,
+  forwarded: string | undefined,
+  proxies: BlockList | undefined,
+): string {
+  if (!proxies) return connected
   let address = connected
   const named = (forwarded ?? '')
     .slice(0, 2_000)

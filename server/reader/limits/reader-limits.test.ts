@@ -11,7 +11,7 @@ import { ReaderTurns } from './reader-turns.ts'
 
 const proxiesOf = (text: string) => {
   const read = readProxies(text)
-  if ('invalid' in read) throw new Error(read.invalid)
+  if ('invalid' in read || !read.proxies) throw new Error(text)
   return read.proxies
 }
 

@@ -18,10 +18,10 @@ export interface Filled {
   cookies: string[]
 }
 
-/** The compressed parts of copies, which are made when the first reader wants them. */
+/** The parts of copies as bytes and compressed, made when the first reader wants them. */
 const compressed = new WeakMap<
   PageAnswer,
-  { br?: Promise<Buffer>; gzip?: Promise<Buffer>; parts?: Promise<GzipParts> }
+  { plain?: Buffer[]; br?: Promise<Buffer>; gzip?: Promise<Buffer>; parts?: Promise<GzipParts> }
 >()
 
 /** Fills the copy of a page for a reader. */
@@ -36,6 +36,7 @@ export function filled(ports: FillingPorts, request: BlogRequest, answer: PageAn
       encoded: {
         possible: ['br', 'gzip'],
         as: (encoding) => (made[encoding] ??= encodeText(text, encoding)),
+        plain: () => (made.plain ??= [Buffer.from(text)])[0] ?? Buffer.alloc(0),
       },
       cookies: [],
     }
@@ -47,6 +48,11 @@ export function filled(ports: FillingPorts, request: BlogRequest, answer: PageAn
       // Brotli has no cheap way to put texts together.
       possible: ['gzip'],
       as: async () => joinGzipParts(await (made.parts ??= gzipParts(answer.parts)), token),
+      plain: () => {
+        const parts = (made.plain ??= answer.parts.map((one) => Buffer.from(one)))
+        const between = Buffer.from(token)
+        return Buffer.concat(parts.flatMap((one, index) => (index === 0 ? [one] : [between, one])))
+      },
     },
     cookies: isNew ? [writerCookie(ports, writer, ports.site.definition.settings.origin)] : [],
   }

@@ -3,7 +3,10 @@ import type { Hono } from 'hono'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { brotliDecompressSync, gunzipSync } from 'node:zlib'
 import { testBlog, type TestBlog } from '../../testing/database.ts'
-import { editPost } from '../../testing/edits.ts'
+import { editPost, saveTexts, textOf } from '../../testing/edits.ts'
+import { answer } from '../answer.ts'
+import { internalRequest } from '../request.ts'
+import { Walk } from '../walk/walk.ts'
 import { blogListener } from '../listener.ts'
 
 let test: TestBlog
@@ -155,6 +158,24 @@ describe('a page with a form', () => {
     expect(isHit(other)).toBe(true)
     expect(other.body).not.toContain('From a copy')
   })
+  it('closes when its time comes, also in a copy', async () => {
+    // The demo closes comments 90 days after publication.
+    const [post] = await test.database.query<{ at: Date }[]>(
+      "SELECT published_at AS at FROM post WHERE slug = 'the-toaster-inquest'",
+    )
+    const closing = (post?.at.getTime() ?? 0) + 90 * 86_400_000
+    let now = closing - 1_500
+    const { clock } = test.blog
+    Object.defineProperty(test.blog, 'clock', { value: () => new Date(now), configurable: true })
+    await get(POST)
+    now += 1_000
+    const open = await get(POST)
+    now += 500
+    const closed = await get(POST)
+    Object.defineProperty(test.blog, 'clock', { value: clock, configurable: true })
+    expect([isHit(open), tokenIn(open.body) !== '']).toEqual([true, true])
+    expect([isHit(closed), tokenIn(closed.body)]).toEqual([false, ''])
+  })
   it('a reader with a remembered name, or with a reply, gets a page of their own', async () => {
     await get(POST)
     const value = Buffer.from(JSON.stringify({ name: 'Vera Remembered' })).toString('base64url')
@@ -162,5 +183,58 @@ describe('a page with a form', () => {
     expect([isHit(remembered), remembered.body.includes('Vera Remembered')]).toEqual([false, true])
     expect((await get(POST)).body).not.toContain('Vera Remembered')
     expect(isHit(await get(`${POST}?reply=1`))).toBe(false)
+  })
+})
+
+describe('a page that cannot be kept', () => {
+  /** Reads a post twice with another text in its template. @returns both, and what a walk says */
+  async function changed(from: string, to: string, path = 'templates/partials/comment-form.liquid') {
+    const text = await textOf(test.blog, path)
+    expect(text).toContain(from)
+    const saved = await saveTexts(test.blog, { [path]: text.replace(from, to) })
+    expect(saved.ok ? [] : saved.problems).toEqual([])
+    const pages = [await get(POST), await get(POST)]
+    const request = internalRequest(POST)
+    const walk = new Walk(request, new Date(), test.blog.site.version)
+    await answer(test.blog, request, walk)
+    await saveTexts(test.blog, { [path]: text })
+    return { pages, notes: walk.record.copy ?? '' }
+  }
+
+  it.each([
+    ['changes the token', '{{ form.token }}', '{{ form.token | upcase }}', /^[0-9A-F]{8}-/],
+    [
+      'tests the token',
+      '{{ form.token }}',
+      '{% if form.token %}{{ form.token }}{% endif %}',
+      /^[0-9a-f]{8}-/,
+    ],
+    [
+      'copies the token',
+      '{{ form.token }}',
+      '{% assign one = form.token %}{{ one }}{{ one }}',
+      /^[0-9a-f]{8}-/,
+    ],
+  ])('because a template %s has a right token each time', async (_, from, to, expected) => {
+    const { pages, notes } = await changed(from, to)
+    expect(pages.map(isHit)).toEqual([false, false])
+    for (const one of pages) expect(tokenIn(one.body)).toMatch(expected)
+    expect(notes).toContain('a template changes the token of the form')
+  })
+  it('because a template reads the time is rendered each time', async () => {
+    const { pages, notes } = await changed('</main>', '{{ now }}</main>', 'templates/pages/post.liquid')
+    expect(pages.map(isHit)).toEqual([false, false])
+    expect(notes).toContain('a template reads the time')
+  })
+  it('a date of today is kept until tomorrow', async () => {
+    const { pages, notes } = await changed(
+      '</main>',
+      "{{ now | date: '%F' }}</main>",
+      'templates/pages/post.liquid',
+    )
+    expect(pages.map(isHit)).toEqual([false, true])
+    const ttl = Number(/ttl=(\d+)/.exec(pages[1]?.headers.get('cache-status') ?? '')?.[1])
+    expect(ttl).toBeLessThanOrEqual(86_400)
+    expect(notes).toContain('Readers get a copy of the page')
   })
 })

@@ -5,7 +5,7 @@ import type { Route } from '../../../core/shapes/schemas.ts'
 import type { Site } from '../../publish/site.ts'
 import { rulesOf } from '../comments/form.ts'
 import { visitorOf } from '../comments/visitor.ts'
-import { etagOf } from '../http/send.ts'
+import { tagOf, varied } from '../http/send.ts'
 import { FORM, type PageRequest, type RouteInForce } from '../page-data.ts'
 import { PAGE_HEADERS, type BlogResponse } from '../responses.ts'
 import { filled, PLACE } from './filled.ts'
@@ -90,7 +90,7 @@ export class PageCopy {
     let ofStore = renderings.get(fragments)
     if (!ofStore) renderings.set(fragments, (ofStore = new Map()))
     const all = ofStore
-    let finish = () => undefined as void
+    let finish: () => void = () => undefined
     const rendering = new Promise<void>((done) => (finish = done))
     all.set(this.#key, rendering)
     return () => {
@@ -100,8 +100,15 @@ export class PageCopy {
   }
 
   get isStored(): boolean {
+    return this.ageMilliseconds !== undefined
+  }
+
+  /** The age of the stored copy; undefined if there is none. */
+  get ageMilliseconds(): number | undefined {
     const { fragments, clock } = this.#page.ports
-    return fragments.get(this.#key, clock().getTime()) !== undefined
+    const now = clock().getTime()
+    const copy = fragments.get(this.#key, now)
+    return copy && now - copy.madeAt
   }
 
   /** Returns the answer of a stored copy. @param detail why an answer that may be outdated is given */
@@ -127,14 +134,19 @@ export class PageCopy {
       this.#use.isFillable = false
       return undefined
     }
-    const headers = {
+    const now = this.#page.ports.clock().getTime()
+    const own = {
       ...PAGE_HEADERS,
       ...(this.#isJsonToo ? { vary: 'accept' } : {}),
       // What was filled in is for one reader.
-      ...(parts.length === 1 ? { etag: etagOf(html) } : { 'cache-control': 'private, no-cache' }),
+      ...(parts.length === 1 ? {} : { 'cache-control': 'private, no-cache' }),
     }
-    const answer = { headers, parts }
-    const now = this.#page.ports.clock().getTime()
+    const answer = {
+      headers: { ...own, ...varied({ headers: own, body: html }) },
+      parts,
+      tag: tagOf(html),
+      modified: new Date(session.now).toUTCString(),
+    }
     const copy = session.keepPage(
       { key: this.#key, name: this.name, lifetime: LIFETIME },
       answer,
@@ -156,10 +168,10 @@ export class PageCopy {
       status: 200,
       headers: {
         ...answer.headers,
+        // Each token is used for one answer.
+        etag: answer.parts.length === 1 ? `"${answer.tag}"` : `"${answer.tag}-${request.id}"`,
         // A copy that was made in the same second may have replaced another one (RFC 9110 §8.8.2.2).
-        ...(Math.floor(madeAt / 1_000) < Math.floor(now / 1_000)
-          ? { 'last-modified': new Date(madeAt).toUTCString() }
-          : {}),
+        ...(Math.floor(madeAt / 1_000) < Math.floor(now / 1_000) ? { 'last-modified': answer.modified } : {}),
         ...(outcome === 'hit'
           ? {
               age: String(age),
@@ -177,21 +189,48 @@ export class PageCopy {
   }
 }
 
-/** Returns the copy for a request; undefined if its answer is for one reader only, or if copies are not used. */
+/** Why a page is rendered for one request alone. */
+const REASONS = {
+  author: 'an author sees what readers must not',
+  form: 'a form was sent',
+  off: 'copies are not kept here',
+  time: 'a template reads the time other than to print a date',
+  token: 'a template changes the token of the form',
+  reply: 'the form is open as a reply',
+  service: 'the page embeds an outside comment service',
+  commented: 'the reader has sent a comment',
+  remembered: 'the form is filled in with the reader’s name',
+} as const
+export type Reason = keyof typeof REASONS
+
+/** Returns the copy for a request, or why there is none. */
 export function pageCopyFor(
   page: PageRequest,
   { route }: RouteInForce & { route: Route },
-): PageCopy | undefined {
-  const { ports, request, site, search, tracer } = page
-  // A walk shows how a page is made.
-  if (request.as !== 'reader' || tracer.isRecording || page.form || !ports.keepsFragments) return undefined
+): PageCopy | Reason {
+  const { ports, request, site, search } = page
+  if (request.as !== 'reader') return 'author'
+  if (page.form) return 'form'
+  if (!ports.keepsFragments) return 'off'
   const use = useOf(site, route)
-  if (!use.isTimeless) return undefined
+  if (!use.isTimeless) return 'time'
   if (use.hasForm) {
-    // With an outside service, the page names the address that was requested.
-    if (!use.isFillable || search.has(REPLY) || rulesOf(site, route.name).outside) return undefined
+    if (!use.isFillable) return 'token'
+    if (search.has(REPLY)) return 'reply'
+    // The page names the address that was requested.
+    if (rulesOf(site, route.name).outside) return 'service'
     const { hasCommented, remembered } = visitorOf(ports, request)
-    if (hasCommented || Object.values(remembered).some((one) => one !== '')) return undefined
+    if (hasCommented) return 'commented'
+    if (Object.values(remembered).some((one) => one !== '')) return 'remembered'
   }
   return new PageCopy(page, route, use)
+}
+
+/** Says in a walk, which renders the page, what other requests get. */
+export function describeCopy(found: PageCopy | Reason): string {
+  if (typeof found === 'string') return `No copy of the page is used: ${REASONS[found]}.`
+  const age = found.ageMilliseconds
+  return age === undefined
+    ? 'The page is kept whole. No copy is stored now, so the next reader’s answer is stored.'
+    : `Readers get a copy of the page, which was made ${Math.round(age / 1_000)} s ago. The walk renders it again.`
 }

@@ -53,6 +53,7 @@ export class Walk implements Tracer {
       parameters: [],
       queries: { runs: [], milliseconds: 0 },
       templates: { page: null, tree: [], rounds: 0, milliseconds: 0 },
+      copy: null,
       fragments: [],
       submission: null,
       response: { status: 0, headers: {}, bytes: 0, body: '', milliseconds: 0 },
@@ -97,6 +98,10 @@ export class Walk implements Tracer {
 
   routeNoted(note: string): void {
     this.record.route.note = note
+  }
+
+  pageCopy(note: string): void {
+    this.record.copy = note
   }
 
   pathParameters(parameters: readonly MatchedParameter[]): void {

@@ -13,7 +13,8 @@ export const cacheHandlers = (blog: FragmentPort & ClockPort): HandlersOf<typeof
       ([key, { name, html, answer, dependence, madeAt, expiresAt }]) => ({
         kind: answer ? ('page' as const) : ('fragment' as const),
         key,
-        name,
+        // A page is named by its route.
+        name: answer ? name.replace(/^page /, '') : name,
         bytes: html.length,
         ageMilliseconds: now - madeAt,
         remainingMilliseconds: expiresAt - now,

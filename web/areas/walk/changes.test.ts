@@ -45,6 +45,7 @@ const record = (changes: Partial<WalkRecord> = {}): WalkRecord => ({
     milliseconds: 1,
   },
   templates: { page: 'pages/listing', tree: [], rounds: 1, milliseconds: 1 },
+  copy: null,
   fragments: [],
   submission: null,
   response: { status: 200, headers: {}, bytes: 3, body: 'a\nb\nc\n', milliseconds: 0 },

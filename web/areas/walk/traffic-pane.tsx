@@ -45,7 +45,7 @@ export function TrafficPane({ walk, walkForm }: { walk: WalkIt; walkForm: WalkFo
 }
 
 function Row({ item, walk, walkForm }: { item: TrafficItem; walk: WalkIt; walkForm: WalkForm }) {
-  const { at, method, target, status, route, accepts, fragments, milliseconds, submission } = item
+  const { at, method, target, status, route, accepts, copy, fragments, milliseconds, submission } = item
   const { message } = App.useApp()
   const form = submission?.page ?? null
   const canWalk = method === 'GET' || form !== null
@@ -72,9 +72,11 @@ function Row({ item, walk, walkForm }: { item: TrafficItem; walk: WalkIt; walkFo
           ? text.result(words.submission.results[submission.outcome], submission.why)
           : accepts === 'json'
             ? text.json
-            : fragments.total === 0
-              ? ''
-              : text.stored(fragments.hits, fragments.total)}
+            : copy
+              ? text.copied
+              : fragments.total === 0
+                ? ''
+                : text.stored(fragments.hits, fragments.total)}
       </span>
       <span className="number">{formatMilliseconds(milliseconds)}</span>
     </button>

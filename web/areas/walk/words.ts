@@ -240,6 +240,7 @@ export const words = {
       why.length === 0 ? outcome : `${outcome}: ${why.join(', ')}`,
     noRoute: 'no route',
     json: 'JSON',
+    copied: 'page cached',
     stored: (hits: number, total: number) => `${hits}/${total} cached`,
   },
 } as const

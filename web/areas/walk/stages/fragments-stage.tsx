@@ -19,15 +19,20 @@ export function FragmentsStage({ record, tools }: { record: WalkRecord; tools: S
   const groups = new Map<string, WalkFragment[]>()
   for (const fragment of record.fragments)
     groups.set(fragment.name, [...(groups.get(fragment.name) ?? []), fragment])
+  const copy = record.copy === null ? null : <p className="reason">{record.copy}</p>
   if (groups.size === 0)
     return (
-      <p className="reason">
-        {record.failure ? text.notReached : record.templates.page === null ? text.noPage : text.none}
-      </p>
+      <>
+        {copy}
+        <p className="reason">
+          {record.failure ? text.notReached : record.templates.page === null ? text.noPage : text.none}
+        </p>
+      </>
     )
   const { isOn, change } = tools.kept
   return (
     <>
+      {copy}
       {record.as === 'reader' ? (
         <Checkbox checked={isOn} onChange={(event) => change(event.target.checked)}>
           {text.useStored}
