@@ -23,7 +23,7 @@ import { ReaderRates, type ReaderLimits } from './limits/reader-rates.ts'
 import { ReaderTurns } from './limits/reader-turns.ts'
 import { subscriptionPage } from './comments/mail-page.ts'
 import { send } from './http/send.ts'
-import { readForm, readRequest } from './request.ts'
+import { readForm, readRequest, type BlogRequest } from './request.ts'
 
 /** For addresses that change with their content. */
 const IMMUTABLE = 'public, max-age=31536000, immutable'
@@ -73,19 +73,35 @@ export function blogListener(
       'cache-control': 'no-cache',
     })
   })
-  /** Answers within the limits of a reader. */
-  const limited = async (context: Context, serve: (client: string | null) => Promise<Response>) => {
+  /** Answers within the limits of a reader. @param isMultipart whether a form may also be sent as multipart */
+  const limited = async (
+    context: Context,
+    answerIt: (request: BlogRequest) => Promise<Response>,
+    isMultipart = false,
+  ) => {
+    const { raw, method } = context.req
     const client = clientOf(context, proxies)
-    if (client === null) return await serve(client)
+    const request = readRequest(raw, client, sentTarget(context), fieldsOf(context))
+    const read = () => readForm(raw, { multipart: isMultipart })
+    if (client === null) return await answerIt({ ...request, form: read })
     const retryAfter = rates?.take(client)
-    return retryAfter === undefined
-      ? await turns.run(client, context.req.method === 'POST', () => serve(client))
-      : tooMany(blog, retryAfter)
+    if (retryAfter !== undefined) return tooMany(blog, retryAfter)
+    const isForm = method === 'POST'
+    // Before its turn, which a form that arrives slowly must not take from others.
+    const form = isForm ? await read() : undefined
+    return await turns.run(client, isForm, () =>
+      answerIt({
+        ...request,
+        sparing: turns.isBusy,
+        ...(form ? { form: () => Promise.resolve(form) } : {}),
+      }),
+    )
   }
   app.on(['GET', 'POST'], SERVED.subscription, (context) =>
-    limited(context, (client) => serveSubscription(context, blog, client)),
+    // Programs that end a subscription with one click send it as multipart (RFC 8058 §3.2).
+    limited(context, (request) => serveSubscription(context, blog, request), true),
   )
-  app.all('*', (context) => limited(context, (client) => serve(context, blog, client, turns.isBusy)))
+  app.all('*', (context) => limited(context, (request) => serve(context, blog, request)))
   app.onError((error, context) => {
     const number = randomUUID()
     blog.log.error(
@@ -129,13 +145,10 @@ const tooMany = (blog: ErrorPorts, seconds: number) =>
 async function serve(
   context: Context,
   blog: AnswerPorts & NotFoundPort & TrafficPort,
-  client: string | null,
-  isBusy: boolean,
+  request: BlogRequest,
 ): Promise<Response> {
   const start = performance.now()
-  const field = fieldsOf(context)
-  const request = readRequest(context.req.raw, client, sentTarget(context), field)
-  const response = await answer(blog, isBusy ? { ...request, sparing: true } : request)
+  const response = await answer(blog, request)
   const { status, headers, route, fragments, submission = null } = response
   if (status === 404 && request.method === 'GET') blog.notFound.add(request.target.replace(/\?.*$/s, ''))
   blog.traffic.add({
@@ -152,7 +165,7 @@ async function serve(
     milliseconds: performance.now() - start,
     submission,
   })
-  return await send(response, { method: request.method, field })
+  return await send(response, { method: request.method, field: fieldsOf(context) })
 }
 
 const fonts = new Map<string, Buffer<ArrayBuffer>>()
@@ -203,14 +216,9 @@ function serveAsset(context: Context, blog: ErrorPorts): Response {
 async function serveSubscription(
   context: Context,
   blog: ErrorPorts & CursorKeyPort & DatabasePort,
-  client: string | null,
+  request: BlogRequest,
 ): Promise<Response> {
   try {
-    const request = {
-      ...readRequest(context.req.raw, client, sentTarget(context)),
-      // Programs that end a subscription with one click send it as multipart (RFC 8058 §3.2).
-      form: () => readForm(context.req.raw, { multipart: true }),
-    }
     return respond(await subscriptionPage(blog, request, context.req.param('name') ?? ''))
   } catch (error) {
     if (!isOutage(error)) throw error

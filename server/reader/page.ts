@@ -61,6 +61,11 @@ export class PageRendering {
     return this.#session.outcomes
   }
 
+  /** Whether the page has a form, which is for one reader. */
+  get hasForm(): boolean {
+    return this.#data.loaded.isLoaded(FORM)
+  }
+
   /** Whether the copy of the page was stored. */
   get isStored(): boolean {
     return this.#isStored

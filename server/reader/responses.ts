@@ -37,6 +37,9 @@ export const PAGE_HEADERS = {
   'referrer-policy': 'strict-origin-when-cross-origin',
 }
 
+/** What is for one reader is stored by no shared cache (RFC 9111 §5.2.2.7). */
+export const PRIVATE = { 'cache-control': 'private, no-cache' }
+
 /** Headers of pages without a template. */
 export const PLAIN_HEADERS = {
   ...PAGE_HEADERS,
@@ -56,11 +59,14 @@ export function pageResponse(
     fragments,
     cookies,
     embedded,
+    hasForm,
   }: {
     fragments: readonly FragmentOutcome[]
     cookies: readonly string[]
     /** The origin of a service whose script and frame the page has. */
     embedded: string | undefined
+    /** Whether the page has a form, which is for one reader. */
+    hasForm: boolean
   },
   route: string | null = null,
 ): BlogResponse {
@@ -69,6 +75,7 @@ export function pageResponse(
     status,
     headers: {
       ...PAGE_HEADERS,
+      ...(hasForm ? PRIVATE : {}),
       ...(embedded === undefined ? {} : { 'content-security-policy': policyWith(embedded) }),
       ...(cacheStatus === undefined ? {} : { 'cache-status': cacheStatus }),
     },

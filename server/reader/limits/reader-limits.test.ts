@@ -1,7 +1,7 @@
 // Who a reader is behind proxies, and how many pages one reader can request.
 import { serve } from '@hono/node-server'
-import type { AddressInfo } from 'node:net'
-import { setImmediate } from 'node:timers/promises'
+import { connect, type AddressInfo, type Socket } from 'node:net'
+import { setImmediate, setTimeout } from 'node:timers/promises'
 import { describe, expect, it } from 'vitest'
 import { testBlog } from '../../testing/database.ts'
 import { blogListener } from '../listener.ts'
@@ -140,6 +140,41 @@ describe('turns', () => {
     for (let count = 0; count < 20; count++) void ask('127.0.0.1')
     expect(await answerAll(404)).toBe(20)
   })
+})
+
+it('forms that arrive slowly keep nobody from commenting', async () => {
+  const test = await testBlog()
+  const server = serve({
+    fetch: blogListener(test.blog, { proxies: proxiesOf('127.0.0.1') }).fetch,
+    port: 0,
+    hostname: '127.0.0.1',
+  })
+  await new Promise((done) => server.once('listening', done))
+  const { port } = server.address() as AddressInfo
+  const origin = `http://127.0.0.1:${port}`
+  test.blog.origins.push(origin)
+  const path = '/posts/moth/comments'
+  const type = 'application/x-www-form-urlencoded'
+  const slow = Array.from({ length: 60 }, (_, n) =>
+    connect(port, '127.0.0.1', function (this: Socket) {
+      this.write(
+        `POST ${path} HTTP/1.1\r\nHost: 127.0.0.1:${port}\r\nOrigin: ${origin}\r\nX-Forwarded-For: 198.51.${n}.1\r\nContent-Type: ${type}\r\nContent-Length: 1000\r\n\r\nname=`,
+      )
+    }),
+  )
+  await Promise.all(slow.map((one) => new Promise((done) => one.once('connect', done))))
+  await setTimeout(200)
+  const sent = await fetch(origin + path, {
+    method: 'POST',
+    headers: { origin, 'content-type': type, 'x-forwarded-for': '192.0.2.1' },
+    body: 'name=Vera',
+    signal: AbortSignal.timeout(10_000),
+  })
+  // It has no token; what counts is that it is answered.
+  expect(sent.status).toBe(422)
+  for (const one of slow) one.destroy()
+  await new Promise((done) => server.close(done))
+  await test.close()
 })
 
 describe('searches', () => {

@@ -11,9 +11,9 @@ const SLOW_AT_ONCE = 4
 /** Errors of an address within a minute, after which its requests take turns with those of other such addresses. */
 const MOST_ERRORS = 3
 const WINDOW = 60_000
-/** Forms that are answered at the same time, for all addresses together. */
+/** Forms that are answered at the same time, for all addresses together. Each has arrived before its turn. */
 const FORMS_AT_ONCE = 8
-/** With more requests at the same time, pages for missing addresses do without their data. */
+/** With more requests that wait or are answered, pages for missing addresses do without their data. */
 const BUSY = 24
 
 export class ReaderTurns {
@@ -24,7 +24,7 @@ export class ReaderTurns {
   readonly #forms = pLimit(FORMS_AT_ONCE)
   #running = 0
 
-  /** Whether so many requests are being answered that decoration is left out. */
+  /** Whether so many requests wait or are answered that decoration is left out. */
   get isBusy(): boolean {
     return this.#running > BUSY
   }

@@ -181,6 +181,8 @@ describe('a page with a form', () => {
     const value = Buffer.from(JSON.stringify({ name: 'Vera Remembered' })).toString('base64url')
     const remembered = await get(POST, { cookie: `commenter=${value}` })
     expect([isHit(remembered), remembered.body.includes('Vera Remembered')]).toEqual([false, true])
+    // No shared cache may store it.
+    expect(remembered.headers.get('cache-control')).toBe('private, no-cache')
     expect((await get(POST)).body).not.toContain('Vera Remembered')
     expect(isHit(await get(`${POST}?reply=1`))).toBe(false)
   })

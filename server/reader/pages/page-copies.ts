@@ -7,7 +7,7 @@ import { rulesOf } from '../comments/form.ts'
 import { visitorOf } from '../comments/visitor.ts'
 import { tagOf, varied } from '../http/send.ts'
 import { FORM, type PageRequest, type RouteInForce } from '../page-data.ts'
-import { PAGE_HEADERS, type BlogResponse } from '../responses.ts'
+import { PAGE_HEADERS, PRIVATE, type BlogResponse } from '../responses.ts'
 import { filled, PLACE } from './filled.ts'
 
 /** How long a copy is kept at most, in milliseconds: a week. */
@@ -138,8 +138,7 @@ export class PageCopy {
     const own = {
       ...PAGE_HEADERS,
       ...(this.#isJsonToo ? { vary: 'accept' } : {}),
-      // What was filled in is for one reader.
-      ...(parts.length === 1 ? {} : { 'cache-control': 'private, no-cache' }),
+      ...(this.#use.hasForm ? PRIVATE : {}),
     }
     const answer = {
       headers: { ...own, ...varied({ headers: own, body: html }) },

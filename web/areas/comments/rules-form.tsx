@@ -1,5 +1,5 @@
 /** The comment rules as a form, with the comment form as readers see it beside it. */
-import { Button, Input, InputNumber, Select, Switch } from 'antd'
+import { Button, Select, Switch } from 'antd'
 import { useDeferredValue, useState } from 'react'
 import { Link } from 'react-router'
 import { commentRules } from '../../../core/comments/rules.ts'
@@ -17,7 +17,7 @@ import { documentLink } from '../../shared/editor/documents.ts'
 import { useSaveKey } from '../../shared/editor/use-unsaved.ts'
 import { useSession } from '../../shared/frame/session.ts'
 import { PageFrame } from '../../shared/page/page-frame.tsx'
-import { Choice, Line, type RulesProps } from './rule-fields.tsx'
+import { Address, Choice, Count, Line, Span, type RulesProps } from './rule-fields.tsx'
 import { OutsidePart } from './outside/outside-part.tsx'
 import { words } from './rules-words.ts'
 
@@ -291,89 +291,6 @@ type Notify = NonNullable<CommentRules['notify']>
 function withoutEmpty(notify: { [Key in keyof Notify]: Notify[Key] | undefined }): Notify | undefined {
   const declared = Object.entries(notify).filter(([, value]) => value !== undefined)
   return declared.length === 0 ? undefined : (Object.fromEntries(declared) as Notify)
-}
-
-function Address({
-  label,
-  value,
-  placeholder,
-  set,
-}: {
-  label: string
-  value: string | undefined
-  placeholder: string
-  set(value: string | undefined): void
-}) {
-  return (
-    <Line label={label}>
-      <Input
-        size="small"
-        type="email"
-        aria-label={label}
-        placeholder={placeholder}
-        value={value ?? ''}
-        onChange={(event) => set(event.target.value.trim() || undefined)}
-      />
-    </Line>
-  )
-}
-
-/** Chooses a duration. One that was typed in YAML is among the choices. */
-function Span({
-  label,
-  value,
-  options,
-  none,
-  set,
-}: {
-  label: string
-  value: string | undefined
-  options: readonly string[]
-  none?: string
-  set(value: string | undefined): void
-}) {
-  const all = value === undefined || options.includes(value) ? options : [value, ...options]
-  return (
-    <Select
-      size="small"
-      aria-label={label}
-      value={value ?? ''}
-      options={[
-        ...(none === undefined ? [] : [{ value: '', label: none }]),
-        ...all.map((one) => ({ value: one, label: words.spans[one] ?? one })),
-      ]}
-      popupMatchSelectWidth={false}
-      onChange={(chosen: string) => set(chosen === '' ? undefined : chosen)}
-    />
-  )
-}
-
-function Count({
-  label,
-  value,
-  min = 0,
-  max,
-  set,
-}: {
-  label: string
-  value: number
-  min?: number
-  max: number
-  set(value: number): void
-}) {
-  return (
-    <Line label={label}>
-      <InputNumber
-        size="small"
-        aria-label={label}
-        value={value}
-        min={min}
-        max={max}
-        precision={0}
-        onChange={(typed) => typed !== null && set(typed)}
-      />
-    </Line>
-  )
 }
 
 function FormPreview({ rules }: { rules: CommentRules }) {
