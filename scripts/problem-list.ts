@@ -2,6 +2,7 @@
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import * as blog from '../core/blog/problems.ts'
+import * as caching from '../core/caching/problems.ts'
 import * as content from '../core/content/problems.ts'
 import * as queries from '../core/queries/problems.ts'
 import * as routing from '../core/routing/problems.ts'
@@ -37,6 +38,7 @@ export const AREAS: readonly Area[] = [
   area('Addresses', 'core/routing/problems.ts', routing),
   area('Queries and indexes', 'core/queries/problems.ts', queries),
   area('Templates and fragments', 'core/templates/problems.ts', templates),
+  area('Cache rules', 'core/caching/problems.ts', caching),
   area('Slugs', 'core/slugs/problems.ts', slugs),
   area('Content and SVG images', 'core/content/problems.ts', content),
   area('Saving, deleting, restoring and importing', 'server/author/problems.ts', author),

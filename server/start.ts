@@ -126,6 +126,7 @@ export async function start(options: StartOptions): Promise<Running> {
     })
 
     const endFollowing = await blogService.follow()
+    const endRenewals = blogService.keepRenewed()
     await answer(blogService, internalRequest(firstAddress(blogService)))
     await dropLeftovers(opened)
     const indexes = new OwnIndexes(opened)
@@ -193,7 +194,7 @@ export async function start(options: StartOptions): Promise<Running> {
     const forgetting = setInterval(() => void forget(), DAY).unref()
     const stop = async () => {
       clearInterval(forgetting)
-      await Promise.all([endRenewing(), endFollowing(), blogService.stop(), mailer.stop()])
+      await Promise.all([endRenewing(), endRenewals(), endFollowing(), blogService.stop(), mailer.stop()])
       await Promise.all([blog.close(), workbench.close()])
       endKeeping()
       await Promise.all([checks.stop(), growth.cancel(), indexes.stop()])

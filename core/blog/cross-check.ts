@@ -1,4 +1,6 @@
 /** Checks the documents of a definition against each other: every name that one document uses must exist in another. */
+import { CACHE_PROBLEMS } from '../caching/problems.ts'
+import { CACHE_FILE } from '../caching/read-rules.ts'
 import { isMessageName, placeholders, valuesOf } from '../messages/say.ts'
 import { MESSAGE_NAMES } from '../messages/texts.ts'
 import { parameterNames } from '../queries/arguments.ts'
@@ -37,6 +39,7 @@ export function crossCheck(draft: Draft): Problem[] {
     ...checkMessages(draft),
     ...checkErrorTemplate(draft),
     ...checkTemplates(draft),
+    ...checkCache(draft),
   ]
 }
 
@@ -325,5 +328,37 @@ function urlProblems(
     ...given
       .filter((one) => !names.includes(one))
       .map((one) => REFERENCE_PROBLEMS['template-route-parameter-unknown'](name, one, text)),
+  ]
+}
+
+/** Checks that the routes and fragments of the cache rules exist. */
+function checkCache({ cache, routes, templates, cachePlaceOf }: Draft): Problem[] {
+  const report: Report = (path, worded) => ({
+    file: CACHE_FILE,
+    path: `/${path.join('/')}`,
+    ...cachePlaceOf(path),
+    ...worded,
+  })
+  const names = routes.map((one) => one.route.name)
+  const fragments = templates.fragments().map((one) => one.name)
+  return [
+    ...Object.keys(cache.pages ?? {}).flatMap((name) => {
+      const route = routes.find((one) => one.route.name === name)?.route
+      if (!route)
+        return [
+          report(['pages', name], CACHE_PROBLEMS['cache-route-unknown'](name, suggestName(name, names))),
+        ]
+      return route.template === undefined
+        ? [report(['pages', name], CACHE_PROBLEMS['cache-route-without-page'](name))]
+        : []
+    }),
+    ...Object.keys(cache.fragments ?? {})
+      .filter((name) => !fragments.includes(name))
+      .map((name) =>
+        report(
+          ['fragments', name],
+          CACHE_PROBLEMS['cache-fragment-unknown'](name, suggestName(name, fragments)),
+        ),
+      ),
   ]
 }

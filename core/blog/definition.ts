@@ -7,6 +7,7 @@ import type { QueryMeaning } from '../queries/meaning.ts'
 import type { AddressPolicy } from '../routing/addresses/address.ts'
 import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
 import type { RouteTable } from '../routing/addresses/table.ts'
+import type { CacheRules } from '../shapes/cache-rules.ts'
 import type { Settings } from '../shapes/schemas.ts'
 import type { Place, PlaceOf } from '../shapes/yaml.ts'
 import type { SlugRules } from '../slugs/slug.ts'
@@ -25,6 +26,8 @@ export interface Definition {
   htmlRules: HtmlRules
   /** The comment rules of the blog, which routes may change. */
   comments: RulesInForce
+  /** How copies of pages and fragments are refreshed. */
+  cache: CacheRules
   routes: readonly CompiledRoute[]
   table: RouteTable
   /** Name → meaning. */
@@ -42,4 +45,5 @@ export interface Definition {
 export interface Draft extends Definition {
   routePlaceOf: PlaceOf
   settingsPlaceOf: PlaceOf
+  cachePlaceOf: PlaceOf
 }

@@ -1,6 +1,7 @@
 /** Reads the documents of a definition: the compiled definition, or every problem with its place. */
 import type { HtmlRules } from '../content/html/allow-list.ts'
 import { commentRules, type RulesInForce } from '../comments/rules.ts'
+import { CACHE_FILE, readCacheRules } from '../caching/read-rules.ts'
 import { isTimeZone } from '../content/times.ts'
 import { isIndexable, isSameIndex, readIndexKey, type OwnIndex } from '../queries/indexes.ts'
 import type { QueryMeaning } from '../queries/meaning.ts'
@@ -45,6 +46,8 @@ export function* readDefinitionInSteps(documents: Documents): InSteps<Outcome<De
   yield undefined
   const comments = commentRules(settings.value.comments)
   const queries = yield* readQueries(documents, comments, problems)
+  const cache = readCacheRules(documents.get(CACHE_FILE))
+  problems.push(...cache.problems)
   const timeZone = settings.value['time-zone'] ?? 'UTC'
   const htmlRules = htmlRulesOf(settings.value)
   const say = sayIn(settings.value.language, settings.value.messages)
@@ -62,6 +65,7 @@ export function* readDefinitionInSteps(documents: Documents): InSteps<Outcome<De
     slugRules: slugRulesOf(settings.value),
     htmlRules,
     comments,
+    cache: cache.value,
     routes: routes.compiled,
     table: new RouteTable(routes.compiled),
     queries,
@@ -73,7 +77,12 @@ export function* readDefinitionInSteps(documents: Documents): InSteps<Outcome<De
   yield undefined
   if (problems.length === 0)
     problems.push(
-      ...crossCheck({ ...definition, routePlaceOf: routes.placeOf, settingsPlaceOf: settings.placeOf }),
+      ...crossCheck({
+        ...definition,
+        routePlaceOf: routes.placeOf,
+        settingsPlaceOf: settings.placeOf,
+        cachePlaceOf: cache.placeOf,
+      }),
     )
   return problems.length > 0 ? refused(...problems) : success(definition)
 }

@@ -1,5 +1,6 @@
 // A request's use of the fragment store: what nested fragments pass on to those around them.
 import { beforeEach, describe, expect, it } from 'vitest'
+import type { RefreshMode } from '../shapes/cache-rules.ts'
 import type { Change } from './change.ts'
 import { NOTHING, type Dependence } from './dependence.ts'
 import { FragmentSession } from './session.ts'
@@ -21,17 +22,18 @@ interface Body {
   vary?: string[]
   own?: Dependence
   lifetime?: number
+  refresh?: RefreshMode
   inner?: Body[]
 }
 
 /** Renders a fragment as the tag does: taken from the store, or rendered with its inner fragments and kept. */
 function render(
   session: FragmentSession,
-  { name, vary = [], own = NOTHING, lifetime = HOUR, inner = [] }: Body,
+  { name, vary = [], own = NOTHING, lifetime = HOUR, refresh = 'both', inner = [] }: Body,
   version = 'v',
 ): string {
   const key = [version, name, ...vary].join(' ')
-  const request = { name, key, lifetime, file: 'partials/card', line: 1 }
+  const request = { name, key, lifetime, refresh, file: 'partials/card', line: 1 }
   const stored = session.take(request)
   if (stored !== undefined) return stored
   session.open()
@@ -116,7 +118,14 @@ describe('a fragment', () => {
   it('is not stored if its text is already outdated, and lives until it is', () => {
     const keep = (until: number) => {
       const session = new FragmentSession(store, 0)
-      const request = { name: 'f', key: 'f', lifetime: HOUR, file: 'partials/card', line: 1 }
+      const request = {
+        name: 'f',
+        key: 'f',
+        lifetime: HOUR,
+        refresh: 'both' as const,
+        file: 'partials/card',
+        line: 1,
+      }
       session.open()
       session.limit(until)
       session.keep(request, 'now', NOTHING, new Map())
@@ -125,13 +134,13 @@ describe('a fragment', () => {
     }
     expect(keep(0)).toEqual([false])
     expect(keep(900)).toEqual([true])
-    expect([store.get('f', 899)?.html, store.get('f', 900)]).toEqual(['now', undefined])
+    expect([store.get('f', 899)?.content[0], store.get('f', 900)]).toEqual(['now', undefined])
   })
 
   it('is neither taken nor kept without a key, and neither is what contains it', () => {
     const twice = () => {
       const session = new FragmentSession(store, 0)
-      const place = { lifetime: HOUR, file: 'partials/card', line: 1 }
+      const place = { lifetime: HOUR, refresh: 'both' as const, file: 'partials/card', line: 1 }
       session.open()
       session.open()
       session.keep({ name: 'in', key: undefined, ...place }, 'x', NOTHING, new Map())

@@ -1,6 +1,8 @@
 /** A request's use of the fragment store: the copies that it takes, and those that it stores. */
-import { joinDependences, type Dependence } from './dependence.ts'
+import { joinDependences, NOTHING, type Dependence } from './dependence.ts'
+import { LONGEST_KEPT, type RuleInForce } from './rules.ts'
 import type { Copy, DefinitionParts, FragmentStore, PageAnswer } from './store.ts'
+import type { RefreshMode } from '../shapes/cache-rules.ts'
 
 export interface FragmentOutcome {
   name: string
@@ -26,6 +28,7 @@ export interface FragmentRequest {
   key: string | undefined
   /** In milliseconds. */
   lifetime: number
+  refresh: RefreshMode
   file: string
   line: number
 }
@@ -35,11 +38,31 @@ interface Fresh {
 }
 interface Frame {
   parts: Dependence[]
+  aged: Dependence[]
   definition: DefinitionParts[]
-  expiresAt: number
+  /** When the first lifetime of an inner fragment ends. */
+  agesAt: number
+  /** When what is shown changes as time passes. */
+  changesAt: number
   /** Whether a copy can be kept at all. */
   isKept: boolean
 }
+
+const NO_FRAME: Frame = {
+  parts: [],
+  aged: [],
+  definition: [],
+  agesAt: Infinity,
+  changesAt: Infinity,
+  isKept: true,
+}
+
+/** Returns a copy that is right until a time at most. */
+const changingAt = (copy: Copy, at: number): Copy => ({
+  ...copy,
+  expiresAt: Math.min(copy.expiresAt, at),
+  staleUntil: Math.min(copy.staleUntil, at),
+})
 
 export class FragmentSession {
   readonly #store: FragmentStore | undefined
@@ -87,13 +110,13 @@ export class FragmentSession {
     const copy = fresh?.copy ?? this.#store.get(key, this.#now)
     if (!copy) return undefined
     this.#note(request, fresh ? 'miss' : 'hit', copy)
-    this.#passOn(copy.dependence, copy.parts, copy.expiresAt, true)
-    return copy.html
+    this.#passOn(copy, true)
+    return copy.content[0]
   }
 
   /** Call before rendering a body. Dependences of inner fragments are collected until `keep` or `abandon`. */
   open(): void {
-    this.#frames.push({ parts: [], definition: [], expiresAt: Infinity, isKept: true })
+    this.#frames.push({ ...NO_FRAME, parts: [], aged: [], definition: [] })
   }
 
   abandon(): void {
@@ -105,47 +128,64 @@ export class FragmentSession {
     return this.#frames.length > 0
   }
 
-  /** Limits the lifetime of the fragments that are being rendered. @param until in milliseconds of the store's clock */
+  /** Notes that what is being rendered changes at a time. @param until in milliseconds of the store's clock */
   limit(until: number): void {
-    for (const frame of this.#frames) frame.expiresAt = Math.min(frame.expiresAt, until)
+    for (const frame of this.#frames) frame.changesAt = Math.min(frame.changesAt, until)
   }
 
   /**
    * Takes a rendered page, which `commit` stores. It was opened like a fragment.
+   * @param content the text around the places that differ between readers
    * @param own what the page depends on beside its fragments
    */
   keepPage(
-    { key, name, lifetime }: { key: string; name: string; lifetime: number },
+    { key, name, rule }: { key: string; name: string; rule: RuleInForce },
+    content: readonly string[],
     answer: PageAnswer,
     own: Dependence,
     definition: DefinitionParts,
   ): Copy {
-    const frame = this.#frames.pop()
-    const copy: Copy = {
-      name,
-      html: answer.parts.join(''),
-      answer,
-      dependence: joinDependences([own, ...(frame?.parts ?? [])]),
-      parts: new Map([...definition, ...(frame?.definition ?? []).flatMap((one) => [...one])]),
-      madeAt: this.#now,
-      expiresAt: Math.min(this.#now + lifetime, frame?.expiresAt ?? Infinity),
-    }
+    const frame = this.#frames.pop() ?? NO_FRAME
+    const stale = Math.max(rule.staleWhileRevalidate, rule.staleIfError)
+    const copy = { ...this.#copyOf({ name, content, own, definition }, frame, rule, stale), answer }
     this.#fresh.set(key, { copy })
     return copy
   }
 
   /** Takes a rendered body, which `commit` stores. */
   keep(request: FragmentRequest, html: string, own: Dependence, definition: DefinitionParts): void {
-    const frame = this.#frames.pop()
-    const { name, key, lifetime } = request
-    const dependence = joinDependences([own, ...(frame?.parts ?? [])])
-    const parts = new Map([...definition, ...(frame?.definition ?? []).flatMap((one) => [...one])])
-    const expiresAt = Math.min(this.#now + lifetime, frame?.expiresAt ?? Infinity)
-    const copy: Copy = { name, html, dependence, parts, madeAt: this.#now, expiresAt }
-    const isKept = key !== undefined && (frame?.isKept ?? true) && this.#store !== undefined
+    const frame = this.#frames.pop() ?? NO_FRAME
+    const { name, key } = request
+    const copy = this.#copyOf({ name, content: [html], own, definition }, frame, request)
+    const isKept = key !== undefined && frame.isKept && this.#store !== undefined
     if (isKept) this.#fresh.set(key, { copy })
     this.#note(request, isKept ? 'miss' : 'bypass', copy)
-    this.#passOn(dependence, parts, expiresAt, key !== undefined && (frame?.isKept ?? true))
+    this.#passOn(copy, key !== undefined && frame.isKept)
+  }
+
+  /** @param stale how long after its lifetime a copy may still be used */
+  #copyOf(
+    one: { name: string; content: readonly string[]; own: Dependence; definition: DefinitionParts },
+    frame: Frame,
+    { refresh, lifetime }: { refresh: RefreshMode; lifetime: number },
+    stale = 0,
+  ): Copy {
+    const isAged = refresh === 'by-age'
+    const shown = joinDependences([one.own, ...frame.parts])
+    const agesAt = Math.min(frame.agesAt, this.#now + (refresh === 'on-change' ? LONGEST_KEPT : lifetime))
+    const changesAt = isAged ? Infinity : frame.changesAt
+    const aged = isAged ? [shown, ...frame.aged] : frame.aged
+    return {
+      name: one.name,
+      content: one.content,
+      dependence: isAged ? NOTHING : shown,
+      aged: aged.length === 0 ? NOTHING : joinDependences(aged),
+      parts: new Map([...one.definition, ...frame.definition.flatMap((inner) => [...inner])]),
+      madeAt: this.#now,
+      agesAt,
+      expiresAt: Math.min(agesAt, changesAt),
+      staleUntil: Math.min(agesAt + stale, changesAt),
+    }
   }
 
   /** Whether a copy to store can change as time passes. Then `commit` needs to know when. */
@@ -159,7 +199,7 @@ export class FragmentSession {
    */
   commit(dueAt: number): void {
     for (const [key, { copy }] of this.#fresh) {
-      const bounded = copy.dependence.timed ? { ...copy, expiresAt: Math.min(copy.expiresAt, dueAt) } : copy
+      const bounded = copy.dependence.timed ? changingAt(copy, dueAt) : copy
       const isLiving = bounded.expiresAt > this.#now
       const stored = isLiving && (this.#store?.set(key, bounded, this.#begun) ?? false)
       for (const outcome of this.#outcomes) {
@@ -170,12 +210,14 @@ export class FragmentSession {
     }
   }
 
-  #passOn(dependence: Dependence, definition: DefinitionParts, expiresAt: number, isKept: boolean): void {
+  #passOn({ dependence, aged, parts, agesAt, expiresAt }: Copy, isKept: boolean): void {
     const outer = this.#frames.at(-1)
     if (!outer) return
     outer.parts.push(dependence)
-    outer.definition.push(definition)
-    outer.expiresAt = Math.min(outer.expiresAt, expiresAt)
+    if (aged !== NOTHING) outer.aged.push(aged)
+    outer.definition.push(parts)
+    outer.agesAt = Math.min(outer.agesAt, agesAt)
+    if (expiresAt < agesAt) outer.changesAt = Math.min(outer.changesAt, expiresAt)
     outer.isKept &&= isKept
   }
 
@@ -193,7 +235,7 @@ export class FragmentSession {
       remainingMilliseconds: copy.expiresAt - this.#now,
       lifetimeMilliseconds: lifetime,
       dependsOn: describeDependence(copy.dependence),
-      bytes: copy.html.length,
+      bytes: copy.content[0]?.length ?? 0,
       file,
       line,
     })

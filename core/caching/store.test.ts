@@ -9,11 +9,14 @@ const NOW = new Date(0)
 /** A copy that shows the titles of posts. */
 const copy = (html: string, posts: number[], expiresAt = Infinity): Copy => ({
   name: 'f',
-  html,
+  content: [html],
+  aged: NOTHING,
   dependence: { ...NOTHING, rows: new Map(posts.map((id) => [`posts:${id}`, new Set(['title'])])) },
   parts: new Map([['template partials/card', 'v1']]),
   madeAt: 0,
+  agesAt: expiresAt,
   expiresAt,
+  staleUntil: expiresAt,
 })
 const change = (id: number, field = 'title'): Change[] => [
   { source: 'posts', id, kind: 'changed', fields: new Set([field]), before: {}, after: {} },
@@ -23,7 +26,7 @@ describe('ProcessFragmentStore', () => {
   it('returns a copy until it expires', () => {
     const store = new ProcessFragmentStore(1e6)
     store.set('k', copy('x', [], 100), store.generation)
-    expect(store.get('k', 99)?.html).toBe('x')
+    expect(store.get('k', 99)?.content[0]).toBe('x')
     expect(store.get('k', 100)).toBeUndefined()
   })
 
@@ -33,7 +36,7 @@ describe('ProcessFragmentStore', () => {
     store.set('b', copy('b', [2]), 0)
     expect(store.purge(change(1, 'wordCount'), NOW)).toEqual([])
     expect(store.purge(change(1), NOW)).toEqual([{ key: 'a', name: 'f', why: 'post 1: title changed' }])
-    expect([store.get('a', 0)?.html, store.get('b', 0)?.html]).toEqual([undefined, 'b'])
+    expect([store.get('a', 0)?.content[0], store.get('b', 0)?.content[0]]).toEqual([undefined, 'b'])
   })
 
   it('drops everything if comparing each change would hold up readers', () => {
@@ -94,7 +97,7 @@ describe('ProcessFragmentStore', () => {
           }
           for (const [index, value] of rows.entries()) {
             const kept = store.get(`card ${index}`, 0)
-            if (kept) expect(kept.html).toBe(String(value))
+            if (kept) expect(kept.content[0]).toBe(String(value))
           }
         }
       }),
@@ -108,7 +111,7 @@ describe('ProcessFragmentStore', () => {
     expect(store.keepOnly((part, state) => part !== 'query latest' || state !== 'q1')).toEqual([
       { key: 'b', name: 'f', why: 'query latest changed' },
     ])
-    expect([store.get('a', 0)?.html, store.get('b', 0)]).toEqual(['a', undefined])
+    expect([store.get('a', 0)?.content[0], store.get('b', 0)]).toEqual(['a', undefined])
   })
 
   it('stores nothing that was begun before the changes that it remembers', () => {

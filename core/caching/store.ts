@@ -1,7 +1,15 @@
 /** The contract of a fragment store, and the store in this process. */
 import { LRUCache } from 'lru-cache'
 import { describeChange, type Change } from './change.ts'
-import { affected, affectsRow, affectsSet, rowKey, type Dependence, type DependedSet } from './dependence.ts'
+import {
+  affected,
+  affectsRow,
+  affectsSet,
+  NOTHING,
+  rowKey,
+  type Dependence,
+  type DependedSet,
+} from './dependence.ts'
 
 /** A part of the definition that a copy was rendered with, e.g. `query latest-posts` → the hash of its meaning. */
 export type DefinitionParts = ReadonlyMap<string, string>
@@ -9,35 +17,62 @@ export type DefinitionParts = ReadonlyMap<string, string>
 /** What a copy of a whole page has in addition to its text. */
 export interface PageAnswer {
   headers: Readonly<Record<string, string>>
-  /** The text around the places that differ between readers: one part more than there are places. */
-  parts: readonly string[]
   /** Identifies the text around the places. */
   tag: string
   /** When the copy was made, as an HTTP date. */
   modified: string
+  /** The address that it answers: path and query string. */
+  target: string
+  /** How many requests it has answered. */
+  uses: number
 }
 
 /** A copy of a fragment or of a whole page. Times are milliseconds of the caller's clock. */
 export interface Copy {
   name: string
-  html: string
+  /** The text; of a page, the parts around the places that differ between readers. */
+  content: readonly string[]
   /** Absent for a fragment. */
   answer?: PageAnswer
+  /** A change of this drops the copy. */
   dependence: Dependence
+  /** What it shows in addition, and keeps showing after a change, because that is refreshed by age only. */
+  aged: Dependence
   parts: DefinitionParts
   madeAt: number
+  /** When its lifetime, or one of what it contains, ends. */
+  agesAt: number
+  /** Until when it is fresh: before `agesAt` if something changes as time passes. */
   expiresAt: number
+  /** Until when it may still be used where its rule allows an old copy. */
+  staleUntil: number
+  /** Bytes of other forms of its content, such as compressed ones. */
+  formBytes?: number
 }
+
+/** Returns the characters of a copy's text. */
+export const lengthOf = ({ content }: Pick<Copy, 'content'>): number =>
+  content.reduce((sum, one) => sum + one.length, 0)
 
 /** A copy that was dropped, and why. */
 export interface DroppedCopy {
   key: string
   name: string
   why: string
+  /** Of a page: its address, and how many requests its copy has answered. */
+  target?: string
+  uses?: number
 }
 
 export interface FragmentStore {
+  /** Returns a fresh copy. */
   get(key: string, now: number): Copy | undefined
+  /** Returns a copy that is no longer fresh, but may still be used where its rule allows it. */
+  getStale(key: string, now: number): Copy | undefined
+  /** Notes that other forms of a copy's content have been made. @param bytes of them */
+  grow(key: string, copy: Copy, bytes: number): void
+  /** Drops one copy. @returns whether there was one */
+  drop(key: string): boolean
   /**
    * Stores a copy, unless a change since rendering began affects it.
    * @param begun the value of `generation` before the data was read
@@ -48,6 +83,8 @@ export interface FragmentStore {
   purge(changes: readonly Change[], now: Date): DroppedCopy[]
   /** Returns the copies that `purge` would drop. */
   affected(changes: readonly Change[], now: Date): DroppedCopy[]
+  /** Returns the copies that would go on showing what was before the changes, because it is refreshed by age only. */
+  outdated(changes: readonly Change[], now: Date): DroppedCopy[]
   /** Drops every copy that was rendered with another state of a part of the definition. */
   keepOnly(isCurrent: (part: string, state: string) => boolean): DroppedCopy[]
   /** Drops every copy. Renderings that have begun are not stored. */
@@ -56,6 +93,11 @@ export interface FragmentStore {
   readonly generation: number
   entries(): Iterable<[string, Copy]>
   readonly bytes: number
+}
+
+function droppedCopy(key: string, copy: Copy | undefined, why: string): DroppedCopy {
+  const { name = '', answer } = copy ?? {}
+  return { key, name, why, ...(answer ? { target: answer.target, uses: answer.uses } : {}) }
 }
 
 /** With more comparisons of a change with a set, everything is dropped instead: readers wait while a store is purged. */
@@ -81,10 +123,14 @@ export class ProcessFragmentStore implements FragmentStore {
   constructor(maximumBytes: number) {
     this.#copies = new LRUCache<string, Copy>({
       maxSize: maximumBytes,
-      sizeCalculation: ({ html, dependence }, key) =>
-        2 * (html.length + key.length) +
+      sizeCalculation: (copy, key) =>
+        2 * (lengthOf(copy) + key.length) +
         COPY_BYTES +
-        DEPENDENCE_BYTES * (dependence.rows.size + dependence.sets.size),
+        (copy.formBytes ?? 0) +
+        [copy.dependence, copy.aged].reduce(
+          (sum, { rows, sets }) => sum + DEPENDENCE_BYTES * (rows.size + sets.size),
+          0,
+        ),
       dispose: (copy, key, reason) => {
         if (reason !== 'set') this.#forget(key, copy)
       },
@@ -103,8 +149,25 @@ export class ProcessFragmentStore implements FragmentStore {
     const copy = this.#copies.get(key)
     if (copy === undefined) return undefined
     if (copy.expiresAt > now) return copy
-    this.#copies.delete(key)
+    if (copy.staleUntil <= now) this.#copies.delete(key)
     return undefined
+  }
+
+  getStale(key: string, now: number): Copy | undefined {
+    const copy = this.#copies.get(key)
+    return copy !== undefined && copy.expiresAt <= now && copy.staleUntil > now ? copy : undefined
+  }
+
+  grow(key: string, copy: Copy, bytes: number): void {
+    const known = this.#copies.peek(key)
+    // Only if no other copy has taken its place. What was given out stays as it is.
+    if (known?.madeAt !== copy.madeAt || known.answer !== copy.answer) return
+    this.#copies.set(key, { ...known, formBytes: (known.formBytes ?? 0) + bytes })
+    if (!this.#copies.has(key)) this.#forget(key, known)
+  }
+
+  drop(key: string): boolean {
+    return this.#copies.delete(key)
   }
 
   set(key: string, copy: Copy, begun: number): boolean {
@@ -149,25 +212,37 @@ export class ProcessFragmentStore implements FragmentStore {
     for (const change of changes) {
       const why = describeChange(change)
       for (const key of this.#affectedKeys(change, now))
-        if (!found.has(key)) found.set(key, { key, name: this.#copies.peek(key)?.name ?? '', why })
+        if (!found.has(key)) found.set(key, droppedCopy(key, this.#copies.peek(key), why))
     }
     return [...found.values()]
+  }
+
+  outdated(changes: readonly Change[], now: Date): DroppedCopy[] {
+    const found: DroppedCopy[] = []
+    for (const [key, copy] of this.#copies.entries()) {
+      const { aged } = copy
+      if (aged === NOTHING) continue
+      const change = changes.find((one) => affected(one, aged, now) !== undefined)
+      if (change) found.push(droppedCopy(key, copy, describeChange(change)))
+    }
+    return found
   }
 
   keepOnly(isCurrent: (part: string, state: string) => boolean): DroppedCopy[] {
     // A rendering that has begun with the former definition is not stored: it has the former state in its key.
     const dropped: DroppedCopy[] = []
-    for (const [key, { name, parts }] of [...this.#copies.entries()]) {
+    for (const [key, copy] of [...this.#copies.entries()]) {
+      const { parts } = copy
       const outdated = [...parts].find(([part, state]) => !isCurrent(part, state))
       if (!outdated) continue
-      dropped.push({ key, name, why: `${outdated[0].replace(/@\w+$/, '')} changed` })
+      dropped.push(droppedCopy(key, copy, `${outdated[0].replace(/@\w+$/, '')} changed`))
       this.#copies.delete(key)
     }
     return dropped
   }
 
   clear(why: string): DroppedCopy[] {
-    const dropped = [...this.#copies.entries()].map(([key, { name }]) => ({ key, name, why }))
+    const dropped = [...this.#copies.entries()].map(([key, copy]) => droppedCopy(key, copy, why))
     this.#generation++
     this.#floor = this.#generation
     this.#changes = []

@@ -2,12 +2,13 @@
 import { DOCUMENT_PROBLEMS } from './problems.ts'
 import type { Problem } from './problem.ts'
 
-export type DocumentKind = 'settings' | 'routes' | 'query' | 'indexes' | 'template' | 'asset'
+export type DocumentKind = 'settings' | 'routes' | 'query' | 'indexes' | 'cache' | 'template' | 'asset'
 
 const KINDS: readonly (readonly [RegExp, DocumentKind])[] = [
   [/^blog\.yaml$/, 'settings'],
   [/^routes\.yaml$/, 'routes'],
   [/^indexes\.yaml$/, 'indexes'],
+  [/^cache\.yaml$/, 'cache'],
   [/^queries\/[a-z0-9-]+\.yaml$/, 'query'],
   [/^templates\/(layouts|pages|partials)\/[a-z0-9-]+\.liquid$/, 'template'],
   [/^assets\/[a-z0-9-]+\.(css|js)$/, 'asset'],

@@ -211,6 +211,7 @@ it('every field that a random page reads was found by the analysis', () => {
             processorTime: () => 0,
             request: { path: '/', search: new URLSearchParams() },
             tracer: NO_TEMPLATE_TRACER,
+            refreshOf: () => 'both',
           },
         )
         const { reads } = set.fieldReads('pages/p', ['post', ...LISTS])

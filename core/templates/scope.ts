@@ -3,6 +3,7 @@ import { joinDependences, NOTHING, type Dependence } from '../caching/dependence
 import type { NamedFields } from '../caching/provenance.ts'
 import type { FragmentSession } from '../caching/session.ts'
 import type { BuildResult } from '../routing/addresses/build.ts'
+import type { RefreshMode } from '../shapes/cache-rules.ts'
 import type { TemplateTracer } from './tracer.ts'
 
 /** Thrown when a template reads data that is not loaded. The caller loads it and renders again. */
@@ -95,6 +96,8 @@ export interface RenderServices {
   data: RenderData
   definition: DefinitionState
   fragments: FragmentSession
+  /** Returns how copies of a fragment are refreshed. */
+  refreshOf(fragment: string): RefreshMode
   now: Date
   url(route: string, parameters: Record<string, unknown>): BuildResult
   asset(name: string): string | undefined

@@ -59,6 +59,7 @@ function render(
       processorTime,
       request: { path: request.path, search: new URLSearchParams(request.query) },
       tracer: NO_TEMPLATE_TRACER,
+      refreshOf: () => 'both',
     },
   )
   fragments.commit(Infinity)

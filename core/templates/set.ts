@@ -35,6 +35,18 @@ export interface PageNames {
   outsideFragments: ReadonlySet<string>
 }
 
+/** A fragment as its tag declares it. */
+export interface DeclaredFragment {
+  name: string
+  /** In milliseconds. */
+  lifetime: number
+  template: string
+  line: number
+  /** Whether its tag adds values to the key. */
+  varies: boolean
+  body: readonly TemplateNode[]
+}
+
 export class TemplateSet {
   readonly #engine: Liquid
   readonly #compiled = new Map<string, Compiled>()
@@ -115,6 +127,20 @@ export class TemplateSet {
   /** Whether there is a fragment with this name and body, as `fragmentPart` writes them. */
   hasFragment(part: string): boolean {
     return this.#fragments.has(part)
+  }
+
+  /** Returns the fragments of all templates, in the order of templates and lines. */
+  fragments(): DeclaredFragment[] {
+    return [...this.#compiled].flatMap(([template, { mentions }]) =>
+      mentions.fragments.map(({ name, lifetime, vary, place, body }) => ({
+        name,
+        lifetime,
+        template,
+        line: place.line,
+        varies: vary.length > 0,
+        body,
+      })),
+    )
   }
 
   has(name: string): boolean {

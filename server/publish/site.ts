@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto'
 import { setTimeout } from 'node:timers/promises'
 import type { DataSource } from 'typeorm'
+import { fragmentRefresh, pageRule } from '../../core/caching/rules.ts'
 import { pipelineOf } from '../../core/content/html/markdown.ts'
 import { success, type Outcome } from '../../core/shapes/outcome.ts'
 import { readDefinitionInSteps } from '../../core/blog/read.ts'
@@ -172,6 +173,8 @@ class SiteParts implements DefinitionState {
     switch (kind) {
       case 'fragment':
         return templates.hasFragment(part) ? name : undefined
+      case 'fragment-rule':
+        return fragmentRefresh(this.#definition.cache, name)
       case 'template':
         return stateOf(templates.text(name))
       case 'route':
@@ -187,7 +190,14 @@ class SiteParts implements DefinitionState {
       case 'setting':
         return stateOf(name === '*' ? settings : ((settings as Record<string, unknown>)[name] ?? null))
       case 'page':
-        return hash(JSON.stringify([answerState(this.#definition, name), ...this.#assets]))
+        return hash(
+          JSON.stringify([
+            answerState(this.#definition, name),
+            ...this.#assets,
+            pageRule(this.#definition.cache, name),
+            this.#definition.cache.fragments ?? null,
+          ]),
+        )
       case 'query': {
         const meaning = this.#definition.queries.get(name)
         return meaning && queryState(meaning, this.#definition)

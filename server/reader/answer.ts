@@ -23,7 +23,7 @@ import { validated } from './http/send.ts'
 import { describeCopy, pageCopyFor, usedSearch, useOf, type PageCopy } from './pages/page-copies.ts'
 import type { BlogRequest } from './request.ts'
 import { errorPage, failedPage, UNAVAILABLE } from './error-pages.ts'
-import { cacheStatus, pageResponse, redirect, type BlogResponse } from './responses.ts'
+import { cacheStatus, pageResponse, redirect, serverTiming, type BlogResponse } from './responses.ts'
 import { noteRunaway, runawayAt } from './runaways.ts'
 import { NO_TRACER, type Tracer } from './tracer.ts'
 
@@ -50,8 +50,13 @@ export async function answer(
   }
   if (response.status >= 400) response = negotiateError(response, request)
   response = validated(response, request.method)
+  const took = performance.now() - start
+  response = {
+    ...response,
+    headers: { ...response.headers, 'server-timing': serverTiming(response, took) },
+  }
   const isHead = request.method === 'HEAD'
-  tracer.responded(isHead ? { ...response, body: '' } : response, performance.now() - start)
+  tracer.responded(isHead ? { ...response, body: '' } : response, took)
   return response
 }
 
@@ -185,11 +190,35 @@ async function renderedPage(
   const { isRecording } = page.tracer
   if (isRecording && copy && page.request.as === 'reader') page.tracer.pageCopy(describeCopy(copy))
   if (!copy || typeof copy === 'string' || isRecording) return await renderedNow(page, inForce)
-  if (!page.ports.trustsCopies) return await renderedOrStale(page, inForce, copy)
   // Without a wait, so that requests at the same time find the first one.
-  let kept = copy.take()
-  if (!kept && copy.rendering) kept = await copy.rendering.then(() => copy.take())
+  if (!page.ports.trustsCopies && !copy.isRefreshedByAge) return await renderedOrStale(page, inForce, copy)
+  const kept = copy.take()
   if (kept) return { outcome: 'answered', response: kept }
+  const stale = copy.takeStale('revalidating')
+  if (stale) {
+    if (!copy.rendering) renewInBackground(page, inForce, copy)
+    return { outcome: 'answered', response: stale }
+  }
+  if (copy.rendering) {
+    const made = await copy.rendering.then(() => copy.take())
+    if (made) return { outcome: 'answered', response: made }
+  }
+  try {
+    return await renderedOnce(page, inForce, copy)
+  } catch (error) {
+    const old = copy.takeStale('error')
+    if (!old) throw error
+    logFailure(page.ports, page.request, error, 'an old copy answers, because the page failed')
+    return { outcome: 'answered', response: old }
+  }
+}
+
+/** Renders a page for all readers, and makes a copy of it. Requests at the same time wait for it. */
+async function renderedOnce(
+  page: PageRequest,
+  inForce: RouteInForce & { route: Route },
+  copy: PageCopy,
+): Promise<Answered> {
   const finish = copy.begin()
   try {
     return await renderedNow(page, inForce, copy)
@@ -200,6 +229,22 @@ async function renderedPage(
     finish()
   }
 }
+
+function renewInBackground(
+  page: PageRequest,
+  inForce: RouteInForce & { route: Route },
+  copy: PageCopy,
+): void {
+  renderedOnce(page, inForce, copy).catch((error: unknown) =>
+    logFailure(page.ports, page.request, error, 'a copy could not be renewed'),
+  )
+}
+
+const logFailure = ({ log }: LogPort, { id, target }: BlogRequest, error: unknown, what: string): void =>
+  log.error(
+    { id, target: target.slice(0, 200), error: error instanceof Error ? error.message : String(error) },
+    what,
+  )
 
 /** Renders a page while changes cannot be noticed. If the database is away, a copy answers, which says so. */
 async function renderedOrStale(
@@ -231,25 +276,22 @@ async function renderedNow(
     const { headers, ...rest } = result.answer
     const { fragments } = rendering
     const status = cacheStatus(fragments, rendering.isStored ? 'fwd=miss; stored' : 'fwd=miss')
-    return { outcome: 'answered', response: { ...rest, fragments, headers: { ...headers, ...status } } }
+    return {
+      outcome: 'answered',
+      response: { ...rest, fragments, took: rendering.took, headers: { ...headers, ...status } },
+    }
   }
-  const response = pageResponse(200, result.html, rendering, name)
+  const response: BlogResponse = { ...pageResponse(200, result.html, rendering, name), copy: 'bypass' }
   Object.assign(response.headers, cacheStatus(rendering.fragments, 'fwd=bypass'))
   if (json === true) response.headers['vary'] = 'accept'
   return { outcome: 'answered', response }
 }
 
 /** Readers get the request's id. The walk has the reason. */
-function failed({ log }: LogPort, site: Site, { id, target }: BlogRequest, error: unknown): BlogResponse {
+function failed({ log }: LogPort, site: Site, request: BlogRequest, error: unknown): BlogResponse {
+  const { id } = request
   const outage = isOutage(causeOf(error))
-  log.error(
-    {
-      id,
-      target: target.slice(0, 200),
-      error: error instanceof Error ? error.message : String(error),
-    },
-    outage ? 'database unavailable' : 'request failed',
-  )
+  logFailure({ log }, request, error, outage ? 'database unavailable' : 'request failed')
   const headers = { ...UNAVAILABLE.headers, 'cache-control': 'no-store' }
   return outage
     ? errorPage({ site, log }, { ...UNAVAILABLE, headers, number: id })

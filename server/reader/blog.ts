@@ -29,7 +29,9 @@ import { Store, type Rehearsal } from '../store/store.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
 import { loadDocuments, loadSite } from '../publish/documents.ts'
 import { NotFoundAddresses } from './addresses/not-found-addresses.ts'
-import type { AnswerPorts } from './answer.ts'
+import { answer, type AnswerPorts } from './answer.ts'
+import { Renewals } from './pages/renewals.ts'
+import { internalRequest } from './request.ts'
 import { temporaryKey } from './secret.ts'
 import type { FragmentPort } from './page-data.ts'
 import { ImageCache } from './image-cache.ts'
@@ -101,6 +103,7 @@ export class Blog
   readonly #watchers = new Set<(what: SourceName | 'definition') => void>()
   #trying: Trials | undefined
   #follower: Follower | undefined
+  #renewals: Renewals | undefined
   #due: { at: number; generation: number; begun: number } | undefined
 
   constructor({
@@ -158,6 +161,7 @@ export class Blog
   replaceSite(site: Site): DroppedCopy[] {
     this.#site = site
     const dropped = this.fragments.keepOnly((part, state) => site.parts.state(part) === state)
+    this.#renewals?.add(dropped)
     this.#tell('definition')
     return dropped
   }
@@ -289,8 +293,27 @@ export class Blog
       this.log.error({ problems: site.problems.slice(0, 5) }, 'the definition in the database is not valid')
   }
 
+  /**
+   * Renders purged pages again that readers keep asking for.
+   * @returns a function that stops it
+   */
+  keepRenewed(): () => Promise<void> {
+    const renewals = new Renewals((target) => answer(this, internalRequest(target, { sparing: true })))
+    this.#renewals = renewals
+    return async () => {
+      this.#renewals = undefined
+      await renewals.stop()
+    }
+  }
+
+  #purge(changes: LoggedChanges): DroppedCopy[] {
+    const dropped = this.#drop(changes)
+    this.#renewals?.add(dropped)
+    return dropped
+  }
+
   /** Drops what depends on committed changes. */
-  #purge({ rows, isTruncated }: LoggedChanges): DroppedCopy[] {
+  #drop({ rows, isTruncated }: LoggedChanges): DroppedCopy[] {
     for (const source of new Set(rows.map((one) => one.source))) {
       if (source === 'comments') this.training.schedule()
       if (source === 'images') this.images.clear()

@@ -126,6 +126,7 @@ function renderError(site: Site, template: string, { status, title, text, number
     data: new RenderData([], () => ''),
     definition: site.parts,
     fragments: new FragmentSession(undefined, now.getTime()),
+    refreshOf: () => 'on-change',
     now,
     url: (route, parameters) => buildAddress(site, route, parameters),
     asset: (name) => assetAddress(site, name),

@@ -1,5 +1,6 @@
 /** Builds one page: loads the route's data and renders its template. */
 import { FragmentSession, type FragmentOutcome } from '../../core/caching/session.ts'
+import { cacheControl, fragmentRefresh, pageRule } from '../../core/caching/rules.ts'
 import { DataNeeded } from '../../core/templates/scope.ts'
 import { blogValues } from './blog-values.ts'
 import { buildAddress } from './addresses/build-address.ts'
@@ -16,7 +17,7 @@ import { rulesOf, serviceOrigin } from './comments/form.ts'
 import { writerCookie } from './comments/visitor.ts'
 import type { PageCopy } from './pages/page-copies.ts'
 import { PLACE } from './pages/filled.ts'
-import type { BlogResponse } from './responses.ts'
+import { PRIVATE, type BlogResponse } from './responses.ts'
 import { assetAddress, NAVIGATION } from '../publish/site.ts'
 import { threadTime } from './thread-time.ts'
 import type { PageSummary } from './tracer.ts'
@@ -40,6 +41,7 @@ export class PageRendering {
   readonly #begun = performance.now()
   readonly #copy: PageCopy | undefined
   #isStored = false
+  readonly took = { queries: 0, templates: 0 }
 
   /** @param copy is made of the page */
   constructor(page: PageRequest, route: RouteInForce, copy?: PageCopy) {
@@ -69,6 +71,15 @@ export class PageRendering {
   /** Whether the copy of the page was stored. */
   get isStored(): boolean {
     return this.#isStored
+  }
+
+  /** What browsers and shared caches may do with the page. */
+  get cacheControl(): string {
+    const { site, request } = this.#page
+    if (this.hasForm) return PRIVATE['cache-control']
+    // An author sees what readers must not.
+    if (request.as === 'author') return PRIVATE['cache-control']
+    return cacheControl(pageRule(site.definition.cache, this.#route.route.name))
   }
 
   /** Headers that make a browser known for whom the page has a form. */
@@ -105,8 +116,8 @@ export class PageRendering {
     const finish = (failed: boolean) => tracer.queriesFinished(() => this.#summary(template, all, failed))
     try {
       // First what decides whether the page exists, then what is read outside fragments.
-      await this.#data.load(this.#data.deciding)
-      await this.#data.load(this.#needed(this.#bypasses ? all : outsideFragments))
+      await this.#load(this.#data.deciding)
+      await this.#load(this.#needed(this.#bypasses ? all : outsideFragments))
       const rendered = await this.#render(template)
       finish(false)
       return { outcome: 'page', ...rendered }
@@ -114,6 +125,15 @@ export class PageRendering {
       if (error instanceof Ended) return error.ending
       finish(true)
       throw error
+    }
+  }
+
+  async #load(names: readonly string[]): Promise<void> {
+    const start = performance.now()
+    try {
+      await this.#data.load(names)
+    } finally {
+      this.took.queries += performance.now() - start
     }
   }
 
@@ -148,6 +168,7 @@ export class PageRendering {
           data: this.#data.loaded,
           definition: site.parts,
           fragments: this.#session,
+          refreshOf: (name) => fragmentRefresh(site.definition.cache, name),
           now,
           url: (route, parameters) => buildAddress(site, route, parameters),
           asset: (name) => assetAddress(site, name),
@@ -156,6 +177,7 @@ export class PageRendering {
           tracer,
         })
         tracer.renderingFinished()
+        this.took.templates += performance.now() - start
         const answer = this.#copy && this.#kept(this.#copy, html)
         if (!this.#data.isUnstable) {
           this.#session.commit(this.#session.needsDueTime ? await ports.nextDue(this.#begun) : Infinity)
@@ -165,7 +187,7 @@ export class PageRendering {
       } catch (error) {
         if (!(error instanceof DataNeeded)) throw error
         tracer.moreDataNeeded()
-        await this.#data.load(error.names)
+        await this.#load(error.names)
         this.#session.restart()
       } finally {
         tracer.renderingTook(performance.now() - start)

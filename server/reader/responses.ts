@@ -13,6 +13,8 @@ export interface BlogResponse {
   fragments: readonly FragmentOutcome[]
   /** Whether a copy of the whole page answered; absent where none is kept. */
   copy?: 'hit' | 'miss' | 'bypass'
+  /** Milliseconds that a rendering has waited for queries, and has used for templates. */
+  took?: { queries: number; templates: number }
   /** The body, compressed. */
   encoded?: EncodedBodies
   /** Values of `Set-Cookie`. */
@@ -59,14 +61,16 @@ export function pageResponse(
     fragments,
     cookies,
     embedded,
-    hasForm,
+    cacheControl,
+    took,
   }: {
     fragments: readonly FragmentOutcome[]
     cookies: readonly string[]
     /** The origin of a service whose script and frame the page has. */
     embedded: string | undefined
-    /** Whether the page has a form, which is for one reader. */
-    hasForm: boolean
+    /** What browsers and shared caches may do with the page. */
+    cacheControl: string
+    took: { queries: number; templates: number }
   },
   route: string | null = null,
 ): BlogResponse {
@@ -75,13 +79,14 @@ export function pageResponse(
     status,
     headers: {
       ...PAGE_HEADERS,
-      ...(hasForm ? PRIVATE : {}),
+      'cache-control': cacheControl,
       ...(embedded === undefined ? {} : { 'content-security-policy': policyWith(embedded) }),
       ...(cacheStatus === undefined ? {} : { 'cache-status': cacheStatus }),
     },
     body: html,
     route,
     fragments,
+    took,
     ...(cookies.length > 0 ? { cookies } : {}),
   }
 }
@@ -90,6 +95,18 @@ export function pageResponse(
 export function cacheStatus(fragments: readonly FragmentOutcome[], page: string): { 'cache-status': string } {
   const ofFragments = describeFragments(fragments)
   return { 'cache-status': `${ofFragments === undefined ? '' : `${ofFragments}, `}esquina-pages; ${page}` }
+}
+
+/** Returns the `Server-Timing` header of a response. @param total in milliseconds */
+export function serverTiming({ copy, took }: Pick<BlogResponse, 'copy' | 'took'>, total: number): string {
+  const milliseconds = (one: number) => one.toFixed(1)
+  return [
+    ...(copy === undefined ? [] : [`copy;desc=${copy}`]),
+    ...(took
+      ? [`queries;dur=${milliseconds(took.queries)}`, `templates;dur=${milliseconds(took.templates)}`]
+      : []),
+    `total;dur=${milliseconds(total)}`,
+  ].join(', ')
 }
 
 /** Describes the use of the fragment store as `Cache-Status` (RFC 9211): `hit` if every fragment was stored. */

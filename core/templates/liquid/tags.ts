@@ -98,6 +98,7 @@ export class FragmentTag extends Tag {
       name: this.fragmentName,
       key: key === undefined ? undefined : [`${this.fragmentName}@${hash}`, ...vary, ...key].join(' '),
       lifetime: this.lifetime,
+      refresh: services.refreshOf(this.fragmentName),
       ...placeOf(this.token as TagToken),
     }
     const kept = fragments.take(request)
@@ -168,6 +169,7 @@ function* queriesOf({ sets }: Dependence, definition: DefinitionState): Generato
 /** Yields the parts of the definition that a fragment uses. The queries of its data are parts of its key by themselves. */
 function* partsOf(name: string, bodyHash: string, inputs: FragmentInputs | undefined): Generator<string> {
   yield fragmentPart(name, bodyHash)
+  yield `fragment-rule ${name}`
   if (!inputs) return
   for (const template of inputs.templates) yield `template ${template}`
   if (inputs.routes === 'all') yield 'routes'

@@ -1,6 +1,6 @@
 /** What differs between readers in the copy of a page: the token of its form, which is filled in for each answer. */
 import { randomBytes } from 'node:crypto'
-import type { PageAnswer } from '../../../core/caching/store.ts'
+import type { Copy, PageAnswer } from '../../../core/caching/store.ts'
 import type { ClockPort, CursorKeyPort, SitePort } from '../../publish/ports.ts'
 import { formToken } from '../comments/token.ts'
 import { visitorOf, writerCookie } from '../comments/visitor.ts'
@@ -18,42 +18,71 @@ export interface Filled {
   cookies: string[]
 }
 
-/** The parts of copies as bytes and compressed, made when the first reader wants them. */
-const compressed = new WeakMap<
-  PageAnswer,
-  { plain?: Buffer[]; br?: Promise<Buffer>; gzip?: Promise<Buffer>; parts?: Promise<GzipParts> }
->()
+/** The forms of a copy's content that were made when the first reader wanted them. */
+interface Forms {
+  plain?: Buffer[]
+  br?: Promise<Buffer>
+  gzip?: Promise<Buffer>
+  parts?: Promise<GzipParts>
+}
+const forms = new WeakMap<PageAnswer, Forms>()
 
-/** Fills the copy of a page for a reader. */
-export function filled(ports: FillingPorts, request: BlogRequest, answer: PageAnswer): Filled {
-  let known = compressed.get(answer)
-  if (!known) compressed.set(answer, (known = {}))
+/**
+ * Fills the copy of a page for a reader.
+ * @param grown called with the bytes of a form of the content that is kept with the copy
+ */
+export function filled(
+  ports: FillingPorts,
+  request: BlogRequest,
+  { content, answer }: Copy & { answer: PageAnswer },
+  grown: (bytes: number) => void,
+): Filled {
+  let known = forms.get(answer)
+  if (!known) forms.set(answer, (known = {}))
   const made = known
-  const [text = ''] = answer.parts
-  if (answer.parts.length === 1)
+  const plainParts = () => {
+    if (!made.plain) {
+      made.plain = content.map((one) => Buffer.from(one))
+      grown(lengthOfAll(made.plain))
+    }
+    return made.plain
+  }
+  const [text = ''] = content
+  if (content.length === 1)
     return {
       body: text,
       encoded: {
         possible: ['br', 'gzip'],
-        as: (encoding) => (made[encoding] ??= encodeText(text, encoding)),
-        plain: () => (made.plain ??= [Buffer.from(text)])[0] ?? Buffer.alloc(0),
+        as: (encoding) =>
+          (made[encoding] ??= encodeText(text, encoding).then((bytes) => {
+            grown(bytes.length)
+            return bytes
+          })),
+        plain: () => plainParts()[0] ?? Buffer.alloc(0),
       },
       cookies: [],
     }
   const { writer, isNew } = visitorOf(ports, request)
   const token = formToken(ports, request.id, { writer, client: request.client }, ports.clock())
   return {
-    body: answer.parts.join(token),
+    body: content.join(token),
     encoded: {
       // Brotli has no cheap way to put texts together.
       possible: ['gzip'],
-      as: async () => joinGzipParts(await (made.parts ??= gzipParts(answer.parts)), token),
+      as: async () => joinGzipParts(await (made.parts ??= gzipped(content, grown)), token),
       plain: () => {
-        const parts = (made.plain ??= answer.parts.map((one) => Buffer.from(one)))
         const between = Buffer.from(token)
-        return Buffer.concat(parts.flatMap((one, index) => (index === 0 ? [one] : [between, one])))
+        return Buffer.concat(plainParts().flatMap((one, index) => (index === 0 ? [one] : [between, one])))
       },
     },
     cookies: isNew ? [writerCookie(ports, writer, ports.site.definition.settings.origin)] : [],
   }
+}
+
+const lengthOfAll = (all: readonly Uint8Array[]): number => all.reduce((sum, one) => sum + one.length, 0)
+
+async function gzipped(content: readonly string[], grown: (bytes: number) => void): Promise<GzipParts> {
+  const parts = await gzipParts(content)
+  grown(lengthOfAll(parts.plain) + lengthOfAll(parts.deflated))
+  return parts
 }

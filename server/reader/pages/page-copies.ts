@@ -1,4 +1,5 @@
 /** Copies of whole pages: which requests they answer, how they are identified, and how they are stored. */
+import { cacheControl, pageRule, type RuleInForce } from '../../../core/caching/rules.ts'
 import type { FragmentSession } from '../../../core/caching/session.ts'
 import type { Copy, FragmentStore } from '../../../core/caching/store.ts'
 import type { Route } from '../../../core/shapes/schemas.ts'
@@ -10,8 +11,6 @@ import { FORM, type PageRequest, type RouteInForce } from '../page-data.ts'
 import { PAGE_HEADERS, PRIVATE, type BlogResponse } from '../responses.ts'
 import { filled, PLACE } from './filled.ts'
 
-/** How long a copy is kept at most, in milliseconds: a week. */
-const LIFETIME = 604_800_000
 /** The parameter of the query string that opens the form as a reply. */
 const REPLY = 'reply'
 
@@ -22,6 +21,7 @@ export interface PageUse {
   hasForm: boolean
   /** False if a template reads the time, other than to print a date: then no copy is right a moment later. */
   isTimeless: boolean
+  rule: RuleInForce
   /** Whether the token of the form is printed as it is, so that it can be filled in; unknown until a page is rendered. */
   isFillable: boolean
 }
@@ -36,7 +36,7 @@ export function useOf(site: Site, { name, template, query, data }: Route): PageU
   if (!ofSite) uses.set(site, (ofSite = new Map()))
   let use = ofSite.get(name)
   if (!use) {
-    const { queries, templates } = site.definition
+    const { queries, templates, cache } = site.definition
     const hasForm = template !== undefined && templates.names(template).all.has(FORM)
     const pages = Object.values(data ?? {}).flatMap((entry) => {
       const take = queries.get(typeof entry === 'string' ? entry : entry.query)?.take
@@ -44,7 +44,10 @@ export function useOf(site: Site, { name, template, query, data }: Route): PageU
     })
     const parameters = [...new Set([...Object.keys(query ?? {}), ...pages, ...(hasForm ? [REPLY] : [])])]
     const isTimeless = template !== undefined && !templates.readsClock(template)
-    ofSite.set(name, (use = { parameters, hasForm, isTimeless, isFillable: true }))
+    ofSite.set(
+      name,
+      (use = { parameters, hasForm, isTimeless, isFillable: true, rule: pageRule(cache, name) }),
+    )
   }
   return use
 }
@@ -65,6 +68,7 @@ export class PageCopy {
   readonly name: string
   readonly #page: PageRequest
   readonly #key: string
+  readonly #target: string
   readonly #state: string
   readonly #use: PageUse
   readonly #isJsonToo: boolean
@@ -75,8 +79,8 @@ export class PageCopy {
     this.#isJsonToo = route.json === true
     this.name = `page ${route.name}`
     this.#state = page.site.parts.state(this.name) ?? ''
-    const query = page.query === '' ? '' : `?${page.query}`
-    this.#key = `${this.name} ${page.shownPath}${query} #${this.#state}`
+    this.#target = page.query === '' ? page.shownPath : `${page.shownPath}?${page.query}`
+    this.#key = `${this.name} ${this.#target} #${this.#state}`
   }
 
   /** Returns when the rendering ends that makes the copy now; undefined if there is none. */
@@ -99,6 +103,11 @@ export class PageCopy {
     }
   }
 
+  /** Whether a change of what the page shows leaves its copies as they are. */
+  get isRefreshedByAge(): boolean {
+    return this.#use.rule.refresh === 'by-age'
+  }
+
   get isStored(): boolean {
     return this.ageMilliseconds !== undefined
   }
@@ -119,6 +128,23 @@ export class PageCopy {
     return copy && this.#answer(copy, now, 'hit', detail)
   }
 
+  /** Returns the answer of a copy that is too old, if the rule allows that while a new one is rendered, or if that fails. */
+  takeStale(why: 'revalidating' | 'error'): BlogResponse | undefined {
+    const { staleWhileRevalidate, staleIfError } = this.#use.rule
+    const allowed = why === 'error' ? staleIfError : staleWhileRevalidate
+    if (allowed === 0) return undefined
+    const { ports } = this.#page
+    const now = ports.clock().getTime()
+    const copy = ports.fragments.getStale(this.#key, now)
+    if (!copy || now >= copy.agesAt + allowed) return undefined
+    return this.#answer(
+      copy,
+      now,
+      'hit',
+      why === 'error' ? 'rendering failed' : 'a new copy is being rendered',
+    )
+  }
+
   /**
    * Makes a copy of a page that was rendered, which the session stores.
    * @param reads how often the template read the token of the form
@@ -129,25 +155,28 @@ export class PageCopy {
     html: string,
     { reads, dependence }: { reads: number; dependence: Copy['dependence'] },
   ): BlogResponse | undefined {
-    const parts = html.split(PLACE)
-    if (parts.length - 1 !== reads) {
+    const content = html.split(PLACE)
+    if (content.length - 1 !== reads) {
       this.#use.isFillable = false
       return undefined
     }
+    const { rule, hasForm } = this.#use
     const now = this.#page.ports.clock().getTime()
     const own = {
       ...PAGE_HEADERS,
       ...(this.#isJsonToo ? { vary: 'accept' } : {}),
-      ...(this.#use.hasForm ? PRIVATE : {}),
+      ...(hasForm ? PRIVATE : { 'cache-control': cacheControl(rule) }),
     }
     const answer = {
       headers: { ...own, ...varied({ headers: own, body: html }) },
-      parts,
       tag: tagOf(html),
       modified: new Date(session.now).toUTCString(),
+      target: this.#target,
+      uses: 0,
     }
     const copy = session.keepPage(
-      { key: this.#key, name: this.name, lifetime: LIFETIME },
+      { key: this.#key, name: this.name, rule },
+      content,
       answer,
       dependence,
       new Map([[this.name, this.#state]]),
@@ -156,11 +185,18 @@ export class PageCopy {
   }
 
   #answer(copy: Copy, now: number, outcome: 'hit' | 'miss', detail?: string): BlogResponse | undefined {
-    const { answer, madeAt, expiresAt } = copy
+    const { answer, content, madeAt, expiresAt } = copy
     if (!answer) return undefined
+    if (outcome === 'hit') answer.uses++
     const { ports, site, request } = this.#page
-    const { clock, cursorKey } = ports
-    const { body, encoded, cookies } = filled({ site, clock, cursorKey }, request, answer)
+    const { clock, cursorKey, fragments } = ports
+    const key = this.#key
+    const { body, encoded, cookies } = filled(
+      { site, clock, cursorKey },
+      request,
+      { ...copy, answer },
+      (bytes) => fragments.grow(key, copy, bytes),
+    )
     const age = Math.max(0, Math.floor((now - madeAt) / 1_000))
     const ttl = Math.floor((expiresAt - now) / 1_000)
     return {
@@ -168,7 +204,7 @@ export class PageCopy {
       headers: {
         ...answer.headers,
         // Each token is used for one answer.
-        etag: answer.parts.length === 1 ? `"${answer.tag}"` : `"${answer.tag}-${request.id}"`,
+        etag: content.length === 1 ? `"${answer.tag}"` : `"${answer.tag}-${request.id}"`,
         // A copy that was made in the same second may have replaced another one (RFC 9110 §8.8.2.2).
         ...(Math.floor(madeAt / 1_000) < Math.floor(now / 1_000) ? { 'last-modified': answer.modified } : {}),
         ...(outcome === 'hit'
@@ -212,7 +248,7 @@ export function pageCopyFor(
   if (page.form) return 'form'
   if (!ports.keepsFragments) return 'off'
   const use = useOf(site, route)
-  if (!use.isTimeless) return 'time'
+  if (!use.isTimeless && use.rule.refresh !== 'by-age') return 'time'
   if (use.hasForm) {
     if (!use.isFillable) return 'token'
     if (search.has(REPLY)) return 'reply'

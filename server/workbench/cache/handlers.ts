@@ -1,6 +1,7 @@
 /** Handlers of the Cache area. */
 import type { cacheOperations } from '../../../contract/cache.ts'
 import { describeDependence } from '../../../core/caching/session.ts'
+import { lengthOf } from '../../../core/caching/store.ts'
 import { success } from '../../../core/shapes/outcome.ts'
 import type { ClockPort } from '../../publish/ports.ts'
 import type { FragmentPort } from '../../reader/page-data.ts'
@@ -9,18 +10,16 @@ import type { HandlersOf } from '../http/handlers-of.ts'
 export const cacheHandlers = (blog: FragmentPort & ClockPort): HandlersOf<typeof cacheOperations> => ({
   'GET /api/copies': () => {
     const now = blog.clock().getTime()
-    const copies = [...blog.fragments.entries()].map(
-      ([key, { name, html, answer, dependence, madeAt, expiresAt }]) => ({
-        kind: answer ? ('page' as const) : ('fragment' as const),
-        key,
-        // A page is named by its route.
-        name: answer ? name.replace(/^page /, '') : name,
-        bytes: html.length,
-        ageMilliseconds: now - madeAt,
-        remainingMilliseconds: expiresAt - now,
-        dependsOn: describeDependence(dependence),
-      }),
-    )
+    const copies = [...blog.fragments.entries()].map(([key, copy]) => ({
+      kind: copy.answer ? ('page' as const) : ('fragment' as const),
+      key,
+      // A page is named by its route.
+      name: copy.answer ? copy.name.replace(/^page /, '') : copy.name,
+      bytes: lengthOf(copy),
+      ageMilliseconds: now - copy.madeAt,
+      remainingMilliseconds: copy.expiresAt - now,
+      dependsOn: describeDependence(copy.dependence),
+    }))
     return success({ copies, bytes: blog.fragments.bytes })
   },
   'DELETE /api/copies': () =>
