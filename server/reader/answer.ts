@@ -38,6 +38,8 @@ export async function answer(
 ): Promise<BlogResponse> {
   const start = performance.now()
   let response: BlogResponse
+  const catchingUp = ports.untilCurrent()
+  if (catchingUp) await catchingUp
   const { site, fragments } = ports
   try {
     const runaway = runawayAt(fragments, site, request.target)

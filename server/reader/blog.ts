@@ -1,4 +1,6 @@
 /** The running blog: provides the ports through which everything else reaches the definition, the database and copies. */
+import { randomUUID } from 'node:crypto'
+import { setTimeout } from 'node:timers/promises'
 import type { DataSource } from 'typeorm'
 import { ProcessFragmentStore, type DroppedCopy, type FragmentStore } from '../../core/caching/store.ts'
 import type { SourceName } from '../../core/shapes/schemas.ts'
@@ -24,6 +26,7 @@ import { Trials, type Documents } from '../publish/trials.ts'
 import { poolOf, searchPoolOf, urlOf, type Queryable } from '../store/connection.ts'
 import { millisecondsUntilDue } from '../store/content/posts.ts'
 import type { LoggedChanges } from '../store/changes/read-log.ts'
+import { untilSeenByAll } from '../store/changes/copy-processes.ts'
 import { Follower } from '../store/changes/follower.ts'
 import { Store, type Rehearsal } from '../store/store.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
@@ -37,6 +40,7 @@ import type { FragmentPort } from './page-data.ts'
 import { ImageCache } from './image-cache.ts'
 import { CommentTraining, type ScorePort } from './comments/training.ts'
 import type { ImagesPort, NotFoundPort, TrafficPort, UncachedPort } from './ports.ts'
+import { SteadyClock } from './steady-clock.ts'
 import { Traffic } from './traffic.ts'
 
 /** The maximum size of all stored fragments, in bytes. */
@@ -93,6 +97,8 @@ export class Blog
   readonly traffic = new Traffic()
   readonly notFound: NotFoundAddresses
   readonly log: Log
+  readonly #steady = new SteadyClock()
+  /** Times of copies depend on it, so it is never set back. */
   readonly clock: () => Date
   readonly cursorKey: Uint8Array
   readonly origins: string[]
@@ -102,6 +108,7 @@ export class Blog
   readonly images = new ImageCache(IMAGE_BYTES)
   readonly #watchers = new Set<(what: SourceName | 'definition') => void>()
   #trying: Trials | undefined
+  readonly #processId = randomUUID()
   #follower: Follower | undefined
   #renewals: Renewals | undefined
   #due: { at: number; generation: number; begun: number } | undefined
@@ -110,7 +117,7 @@ export class Blog
     database,
     site,
     log,
-    clock = () => new Date(),
+    clock,
     fragments = new ProcessFragmentStore(FRAGMENT_BYTES),
     pool,
     cursorKey = temporaryKey(),
@@ -121,12 +128,16 @@ export class Blog
     this.database = database
     this.pool = pool ?? poolOf(database)
     this.#givenPool = pool
-    this.store = new Store(database, (changes) => this.#purge(changes))
+    this.store = new Store(
+      database,
+      (changes) => this.#purge(changes),
+      (transaction) => untilSeenByAll(poolOf(database), this.#processId, transaction),
+    )
     this.notFound = new NotFoundAddresses(this.pool)
     this.keepsFragments = fragments !== 'off'
     this.fragments = fragments === 'off' ? new ProcessFragmentStore(1) : fragments
     this.log = log
-    this.clock = clock
+    this.clock = clock ?? this.#steady.now
     this.cursorKey = cursorKey
     this.origins = [...origins]
     this.commentService = commentService
@@ -195,14 +206,15 @@ export class Blog
       },
       searchPool: pool,
       keepsFragments: false,
+      untilCurrent: () => undefined,
       nextDue: () => Promise.resolve(Infinity),
       spamScore: (words) => this.spamScore(words),
     }
   }
 
   /** Returns the copies that depend on changes, as if these were committed. */
-  affectedCopies({ rows }: LoggedChanges): DroppedCopy[] {
-    return this.fragments.affected(rows, this.clock())
+  affectedCopies({ rows, readAt }: LoggedChanges): DroppedCopy[] {
+    return this.fragments.affected(rows, readAt)
   }
 
   publishing(insist = false): Publishing {
@@ -249,8 +261,13 @@ export class Blog
   async follow(): Promise<() => Promise<void>> {
     const follower = new Follower({
       url: urlOf(this.database),
+      id: this.#processId,
       isOwn: (transaction) => this.store.isOwn(transaction),
       apply: (changes) => this.#applyForeign(changes),
+      clockChanged: () => {
+        this.#steady.reset()
+        this.fragments.clear('the clock of the computer was set')
+      },
       failed: (error) =>
         this.log.error(
           { error: error instanceof Error ? error.message : String(error) },
@@ -259,7 +276,8 @@ export class Blog
     })
     await follower.start()
     this.#follower = follower
-    // The definition was read before the log was followed.
+    // The definition and the data of copies were read before the log was followed.
+    this.fragments.clear('the changes were not followed')
     await this.#applyStored()
     return () => follower.stop()
   }
@@ -272,6 +290,16 @@ export class Blog
   /** Whether stored fragments are used: they are kept, and a change by another process would have been noticed. */
   get trustsCopies(): boolean {
     return this.keepsFragments && (this.#follower?.isCurrent ?? true)
+  }
+
+  /**
+   * Resolves once every write is seen that was acknowledged, or if the database is away; undefined if that is so already.
+   * Then neither the definition nor a copy is from before one.
+   */
+  untilCurrent(): Promise<void> | undefined {
+    const follower = this.#follower
+    if (!follower || follower.isCurrent || follower.isFailing) return undefined
+    return Promise.race([follower.catchUp().catch(() => undefined), setTimeout(LONGEST_CATCH_UP)])
   }
 
   async #applyForeign(changes: LoggedChanges | null): Promise<void> {
@@ -313,15 +341,13 @@ export class Blog
   }
 
   /** Drops what depends on committed changes. */
-  #drop({ rows, isTruncated }: LoggedChanges): DroppedCopy[] {
+  #drop({ rows, isTruncated, readAt }: LoggedChanges): DroppedCopy[] {
     for (const source of new Set(rows.map((one) => one.source))) {
       if (source === 'comments') this.training.schedule()
       if (source === 'images') this.images.clear()
       else this.#tell(source)
     }
-    return isTruncated
-      ? this.fragments.clear('a table was emptied')
-      : this.fragments.purge(rows, this.clock())
+    return isTruncated ? this.fragments.clear('a table was emptied') : this.fragments.purge(rows, readAt)
   }
 
   /**
@@ -343,6 +369,9 @@ export class Blog
     return at
   }
 }
+
+/** How long a request waits for a reading of the log, in milliseconds. Applying a definition takes longest. */
+const LONGEST_CATCH_UP = 5_000
 
 /** The time that a request to the database may take without being noticed, in milliseconds. */
 const DUE_MARGIN = 1_000

@@ -43,6 +43,8 @@ export interface FragmentPort {
   readonly keepsFragments: boolean
   /** Whether stored fragments are used, now. */
   readonly trustsCopies: boolean
+  /** Resolves once every acknowledged write is seen, as far as the database answers; undefined if that is so already. */
+  untilCurrent(): Promise<void> | undefined
   /**
    * Returns when the next scheduled post becomes due after rows were read, in milliseconds of the store's clock.
    * @param begun the time before the first row was read, as `performance.now()` tells it

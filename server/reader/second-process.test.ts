@@ -5,7 +5,8 @@ import { afterAll, beforeAll, expect, it } from 'vitest'
 import { loadSite } from '../publish/documents.ts'
 import { openDatabase } from '../store/connection.ts'
 import { administratorUrl, databaseUrl, quiet, testBlog, type TestBlog } from '../testing/database.ts'
-import { saveTexts, textOf } from '../testing/edits.ts'
+import { LEASE_WAIT } from '../../core/caching/lease.ts'
+import { editPost, saveTexts, textOf } from '../testing/edits.ts'
 import { answer } from './answer.ts'
 import { Blog } from './blog.ts'
 import { blogListener } from './listener.ts'
@@ -59,6 +60,69 @@ it('notices what another process saves, and what is changed by SQL', async () =>
     "UPDATE post SET title = 'Changed by hand' WHERE id = (SELECT id FROM post WHERE published_at <= now() ORDER BY published_at DESC, id DESC LIMIT 1)",
   )
   expect(await within(async () => (await read('/posts')).includes('Changed by hand'))).toBe(true)
+})
+
+it('shows a write of the other process as soon as it is acknowledged, from copies in between', async () => {
+  let copies = 0
+  for (let edit = 0; edit < 10; edit++) {
+    await read('/posts')
+    copies += Number((await hits('/posts')) === Infinity)
+    const saved = await editPost(test.blog, 'moth', (text) =>
+      text.replace(/^title: .*$/m, `title: Moth ${edit}`),
+    )
+    expect(saved.ok).toBe(true)
+    expect(await read('/posts/moth')).toContain(`Moth ${edit}`)
+  }
+  expect(copies).toBe(10)
+})
+
+it('a write waits for a process that does not answer for as long as its lease can last', async () => {
+  await read('/posts/moth')
+  // The second process cannot record what it has seen, as if it were paused before that.
+  await outside.query('BEGIN')
+  await outside.query('LOCK TABLE copy_process IN SHARE ROW EXCLUSIVE MODE')
+  // Without a lease, a request waits for the reading.
+  const unlock = setTimeout(() => void outside.query('COMMIT'), 2_500)
+  const start = performance.now()
+  const saved = await editPost(test.blog, 'moth', (text) => text.replace(/^title: .*$/m, 'title: Moth, late'))
+  const waited = performance.now() - start
+  expect(saved.ok).toBe(true)
+  expect(second.trustsCopies).toBe(false)
+  expect(await read('/posts/moth')).toContain('Moth, late')
+  clearTimeout(unlock)
+  await outside.query('COMMIT')
+  expect(waited).toBeGreaterThan(LEASE_WAIT)
+  await expect.poll(() => second.trustsCopies, { timeout: 5_000 }).toBe(true)
+})
+
+it('a process that has ended is waited for once', async () => {
+  await outside.query('INSERT INTO copy_process (id) VALUES (gen_random_uuid())')
+  const edit = async (title: string) => {
+    const start = performance.now()
+    await editPost(test.blog, 'moth', (text) => text.replace(/^title: .*$/m, `title: ${title}`))
+    return performance.now() - start
+  }
+  expect(await edit('Moth, alone')).toBeGreaterThan(LEASE_WAIT)
+  expect(await edit('Moth, again')).toBeLessThan(LEASE_WAIT)
+  // The one that answers is still there.
+  expect((await outside.query('SELECT id FROM copy_process')).rowCount).toBe(1)
+})
+
+it('a clock that is set clears the copies of that process', async () => {
+  await read('/posts')
+  expect(await hits('/posts')).toBe(Infinity)
+  const now = Date.now
+  Date.now = () => now() + 3_600_000
+  try {
+    expect(second.trustsCopies).toBe(false)
+    expect(await hits('/posts')).not.toBe(Infinity)
+    expect(second.clock().getTime() - now()).toBeGreaterThan(3_500_000)
+    await expect.poll(() => second.trustsCopies).toBe(true)
+    expect(await hits('/posts')).toBe(Infinity)
+  } finally {
+    Date.now = now
+  }
+  await expect.poll(() => Math.abs(second.clock().getTime() - Date.now()) < 1_000).toBe(true)
 })
 
 it('notices a definition that another process saves, or that is changed by SQL', async () => {

@@ -16,6 +16,7 @@ import {
 import { DocumentEntity, SettingEntity } from './entities/definition.ts'
 import {
   ChangeEntity,
+  CopyProcessEntity,
   DeletedRowEntity,
   FormerImageEntity,
   FormerSlugEntity,
@@ -32,6 +33,7 @@ import { ChangeLogIndexes1764800000000 } from './migrations/change-log-indexes.t
 import { ChangeLog1764700000000 } from './migrations/change-log.ts'
 import { CommentMail1765100000000 } from './migrations/comment-mail.ts'
 import { Comments1764900000000 } from './migrations/comments.ts'
+import { CopyProcesses1765200000000 } from './migrations/copy-processes.ts'
 import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
 import { Measurements1764500000000 } from './migrations/measurements.ts'
 import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.ts'
@@ -52,6 +54,7 @@ const ENTITIES = [
   CommentRateEntity,
   CommentSubscriptionEntity,
   CommentTallyEntity,
+  CopyProcessEntity,
   DeletedRowEntity,
   DocumentEntity,
   FormerImageEntity,
@@ -103,6 +106,7 @@ export function makeDataSource(
       Comments1764900000000,
       WorkbenchSessions1765000000000,
       CommentMail1765100000000,
+      CopyProcesses1765200000000,
     ],
     subscribers: [StatementReports],
     migrationsTransactionMode: 'each',

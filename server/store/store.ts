@@ -106,13 +106,23 @@ const observedWrites = (writes: Writes, observe: ObserveWrite): Writes => ({
 export class Store implements Writes {
   readonly database: DataSource
   readonly #purge: Purge
+  readonly #untilSeen: (transaction: string) => Promise<void>
 
   /** The latest transactions of this process. */
   readonly #own = new LRUCache<string, true>({ max: 10_000 })
 
-  constructor(database: DataSource, purge: Purge) {
+  /**
+   * @param purge drops the copies of this process, before a write is acknowledged
+   * @param untilSeen waits until no other process can serve a copy from before a transaction
+   */
+  constructor(
+    database: DataSource,
+    purge: Purge,
+    untilSeen: (transaction: string) => Promise<void> = () => Promise.resolve(),
+  ) {
     this.database = database
     this.#purge = purge
+    this.#untilSeen = untilSeen
   }
 
   get manager(): EntityManager {
@@ -136,20 +146,35 @@ export class Store implements Writes {
     const { outcome, unit, changes } = await untilDecided(async () => {
       const unit = new Unit(this.database.manager)
       let changes: LoggedChanges | undefined
-      const outcome = await unit.attempt(async (part) => {
-        const done = await work(part)
-        if (done.ok) {
-          changes = await ownChanges(await clientOf(part.manager))
-          // Before the commit, since from then on the follower of the log can see them.
-          if (changes.transaction !== null) this.#own.set(changes.transaction, true)
-        }
-        return done
-      }, onViolation)
-      return { outcome, unit, changes }
+      try {
+        const outcome = await unit.attempt(async (part) => {
+          const done = await work(part)
+          if (done.ok) {
+            changes = await ownChanges(await clientOf(part.manager))
+            // Before the commit, since from then on the follower of the log can see them.
+            if (changes.transaction !== null) this.#own.set(changes.transaction, true)
+          }
+          return done
+        }, onViolation)
+        return { outcome, unit, changes }
+      } catch (error) {
+        if (changes) this.#forsake(changes)
+        throw error
+      }
     })
     if (!outcome.ok) return outcome
     const purged = changes ? this.#purge(changes) : []
-    return { ...outcome, purged: [...purged, ...unit.finish()], step: changes?.transaction ?? null }
+    const finished = unit.finish()
+    if (changes && changes.transaction !== null) await this.#untilSeen(changes.transaction)
+    return { ...outcome, purged: [...purged, ...finished], step: changes?.transaction ?? null }
+  }
+
+  /** Handles a commit that has failed, and may nevertheless have happened, if the connection was lost. */
+  #forsake(changes: LoggedChanges): void {
+    if (changes.transaction === null) return
+    // If the follower has not met it yet, it applies it. If it has, it has skipped it.
+    this.#own.delete(changes.transaction)
+    this.#purge({ ...changes, isTruncated: true })
   }
 
   /**

@@ -1,15 +1,17 @@
 /**
- * Follows the change log: notices what other processes and other programs change. It is told by NOTIFY and also asks
- * regularly, so it knows for how long it has not heard from the database.
+ * Follows the change log: notices what other processes and other programs change, when NOTIFY says so and at regular
+ * intervals. Each reading that is applied and recorded renews the lease with which copies are used.
  */
 import type { Client } from 'pg'
+import { clocksDisagree, isLeaseValid, type Moment } from '../../../core/caching/lease.ts'
 import { ScramClient } from '../scram-client.ts'
+import { acknowledge, register, unregister } from './copy-processes.ts'
 import { followedChanges, type LoggedChanges } from './read-log.ts'
 
 /** How often the log is read without a notification, in milliseconds. */
 const HEARTBEAT = 300
-/** After how long without an answer copies are no longer trusted, in milliseconds. */
-const DEAF_AFTER = 1_000
+/** After how long an attempt to read is given up, in milliseconds. */
+const GIVEN_UP = 3_000
 /** How long to wait before the next attempt to connect, in milliseconds. */
 const RECONNECT = 500
 /** With more changes at once, everything is dropped instead. */
@@ -17,10 +19,14 @@ const MOST_ENTRIES = 5_000
 
 export interface FollowerOptions {
   url: string
+  /** Identifies this process among those that keep copies. */
+  id: string
   /** Whether this process has made, and already applied, the changes of a transaction. */
   isOwn(transaction: string): boolean
   /** Called with changes in the order in which they were made; null if there are too many to follow. */
   apply(changes: LoggedChanges | null): Promise<void>
+  /** Called when the clock was set, or the process was suspended: times of copies may be wrong. */
+  clockChanged(): void
   /** Called once when the log can no longer be read; again only after it could be read. */
   failed(error: unknown): void
 }
@@ -29,7 +35,12 @@ export class Follower {
   readonly #options: FollowerOptions
   #client: Client | undefined
   #timer: NodeJS.Timeout | undefined
-  #heardAt = -Infinity
+  readonly #id: string
+  #isRegistered = false
+  /** The moment from which the lease runs. */
+  #leasedFrom: Moment | undefined
+  /** The last moment at which the clocks were compared. */
+  #compared = thisMoment()
   /** The oldest transaction that may still commit changes that were not read; null before the first answer. */
   #from: string | null = null
   /** Entries at or after `#from` that were read. */
@@ -41,11 +52,17 @@ export class Follower {
 
   constructor(options: FollowerOptions) {
     this.#options = options
+    this.#id = options.id
   }
 
-  /** Whether the database has answered recently, so that a change would have been noticed. */
+  /** Whether this process holds a lease, so that it has seen every write that was acknowledged. */
   get isCurrent(): boolean {
-    return performance.now() - this.#heardAt < DEAF_AFTER
+    return isLeaseValid(this.#leasedFrom, thisMoment())
+  }
+
+  /** Whether the log could not be read at the last attempt. */
+  get isFailing(): boolean {
+    return this.#isFailing
   }
 
   /** Starts following from now on. */
@@ -58,6 +75,9 @@ export class Follower {
     this.#isStopped = true
     clearTimeout(this.#timer)
     await this.#reading?.catch(() => undefined)
+    this.#leasedFrom = undefined
+    // Writers no longer wait for it.
+    if (this.#client) await unregister(this.#client, this.#id).catch(() => undefined)
     await this.#client?.end().catch(() => undefined)
   }
 
@@ -92,8 +112,8 @@ export class Follower {
     const client = new ScramClient({
       connectionString: this.#options.url,
       application_name: 'esquina follower',
-      connectionTimeoutMillis: DEAF_AFTER * 3,
-      query_timeout: DEAF_AFTER * 3,
+      connectionTimeoutMillis: GIVEN_UP,
+      query_timeout: GIVEN_UP,
     })
     client.on('error', () => this.#disconnect())
     client.on('notification', () => {
@@ -124,8 +144,12 @@ export class Follower {
     if (!client) throw new Error('The connection to the database is lost.')
     do {
       this.#isStale = false
-      const asked = performance.now()
-      const { from, entries, changes } = await followedChanges(
+      if (!this.#isRegistered) {
+        await register(client, this.#id)
+        this.#isRegistered = true
+      }
+      const began = this.#compareClocks()
+      const { from, snapshot, entries, changes } = await followedChanges(
         async (sql, values) => (await client.query<object>(sql, [...values])).rows,
         {
           from: this.#from,
@@ -143,7 +167,22 @@ export class Follower {
           await this.#options.apply(changes)
       }
       this.#from = from
-      this.#heardAt = asked
+      this.#isRegistered = await acknowledge(client, this.#id, snapshot)
+      if (this.#isRegistered) this.#leasedFrom = began
+      else this.#isStale = true
     } while (this.#isStale)
   }
+
+  /** Notices that the clock was set, or that the process was suspended. @returns this moment */
+  #compareClocks(): Moment {
+    const now = thisMoment()
+    if (clocksDisagree(this.#compared, now)) {
+      this.#leasedFrom = undefined
+      this.#options.clockChanged()
+    }
+    this.#compared = now
+    return now
+  }
 }
+
+const thisMoment = (): Moment => ({ steady: performance.now(), day: Date.now() })

@@ -17,6 +17,8 @@ export interface LoggedChanges {
   isTruncated: boolean
   /** The transaction that has made them; null without any change. */
   transaction: string | null
+  /** When they were read, by the clock of the database, which decides what is published. */
+  readAt: Date
 }
 
 interface Entry {
@@ -28,6 +30,7 @@ interface Entry {
   after: Record<string, unknown> | null
   fields: string[] | null
   related: Record<string, unknown> | null
+  read_at: Date
 }
 
 /** Columns that no condition reads, and which are long. That they were changed is in `fields`. */
@@ -66,7 +69,7 @@ const LINKED = `WHEN 'post_tag' THEN (SELECT ${relatedObject('tags')} FROM tag x
 const RELATED = `CASE entry.source ${(Object.keys(SOURCE) as SourceName[]).map(relatedSql).join(' ')} ${LINKED} END`
 
 const ENTRIES = `SELECT entry.position, entry.transaction, entry.source, entry.row_id, entry.before - ${LONG} AS before,
-  entry.after - ${LONG} AS after, entry.fields, ${RELATED} AS related FROM change_log entry`
+  entry.after - ${LONG} AS after, entry.fields, ${RELATED} AS related, clock_timestamp() AS read_at FROM change_log entry`
 
 /** Reads what the current transaction has changed. */
 export async function ownChanges(client: Queryable): Promise<LoggedChanges> {
@@ -81,6 +84,8 @@ const OWN_ENTRIES = `${ENTRIES} WHERE entry.transaction = pg_current_xact_id_if_
 export interface Followed {
   /** The oldest transaction that was still running: from there on, entries may be missing. */
   from: string
+  /** The state of the database that was read, as `pg_snapshot` prints it. */
+  snapshot: string
   /** Positions of the entries at or after `from`. */
   entries: string[]
   /** What is new, without this process's own changes; null if there is too much. */
@@ -108,17 +113,20 @@ export async function followedChanges(
 ): Promise<Followed> {
   // One statement sees one state of the database: what is running, and what is committed.
   const rows = (await read(
-    `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS running, entry.*
+    `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS running, pg_current_snapshot()::text AS snapshot, entry.*
      FROM (SELECT) one LEFT JOIN (${ENTRIES} WHERE entry.transaction >= coalesce($1::bigint, pg_snapshot_xmin(pg_current_snapshot())::text::bigint)
        ORDER BY entry.position LIMIT $2) entry ON true ORDER BY entry.position`,
     [from, most + 1],
-  )) as ({ running: string } & (Entry | { position: null }))[]
-  const running = rows[0]?.running ?? '0'
-  const entries = rows.filter((one): one is { running: string } & Entry => one.position !== null)
+  )) as ({ running: string; snapshot: string } & (Entry | { position: null }))[]
+  const { running = '0', snapshot = '' } = rows[0] ?? {}
+  const entries = rows.filter(
+    (one): one is { running: string; snapshot: string } & Entry => one.position !== null,
+  )
   const fresh =
     from === null ? [] : entries.filter((one) => !isKnown(one.position) && !isOwn(one.transaction))
   return {
     from: running,
+    snapshot,
     entries: entries.flatMap((one) => (BigInt(one.transaction) >= BigInt(running) ? [one.position] : [])),
     changes: entries.length > most ? null : gather(fresh),
   }
@@ -126,7 +134,13 @@ export async function followedChanges(
 
 /** Turns entries into changes. */
 function gather(entries: readonly Entry[]): LoggedChanges {
-  const result: LoggedChanges = { rows: [], documents: [], isTruncated: false, transaction: null }
+  const result: LoggedChanges = {
+    rows: [],
+    documents: [],
+    isTruncated: false,
+    transaction: null,
+    readAt: entries[0]?.read_at ?? new Date(0),
+  }
   for (const entry of entries) {
     result.transaction = entry.transaction
     if (entry.before === null && entry.after === null) result.isTruncated = true

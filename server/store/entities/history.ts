@@ -145,3 +145,12 @@ export class WorkbenchSessionEntity {
   @Column({ type: 'timestamptz', name: 'created_at', default: () => 'now()' }) createdAt: Date
   @Column({ type: 'timestamptz', name: 'seen_at', default: () => 'now()' }) seenAt: Date
 }
+
+/** A process that keeps copies. See `core/caching/lease.ts`. */
+@Entity({ name: 'copy_process' })
+export class CopyProcessEntity {
+  @PrimaryColumn({ type: 'uuid', primaryKeyConstraintName: 'copy_process_pk' }) id: string
+  /** The state of the database that it has seen, as `pg_snapshot` prints it; null before it has read the log. */
+  @Column({ type: 'text', nullable: true }) seen: string | null
+  @Column({ type: 'timestamptz', name: 'started_at', default: () => 'now()' }) startedAt: Date
+}
