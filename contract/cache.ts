@@ -18,7 +18,13 @@ export type CopyItem = Static<typeof CopyItem>
 export const cacheOperations = {
   'GET /api/copies': {
     summary: 'List the stored copies of pages and fragments',
-    answer: Type.Object({ copies: Type.Array(CopyItem), bytes: Type.Integer() }),
+    answer: Type.Object({
+      copies: Type.Array(CopyItem),
+      bytes: Type.Integer(),
+      processes: Type.Integer({
+        description: 'the number of processes that serve readers, each with its own copies',
+      }),
+    }),
   },
   'DELETE /api/copies': {
     summary: 'Clear the cache',

@@ -1,5 +1,5 @@
 /**
- * Bundles the server and its worker threads, each with all its modules. Compiling and loading them one by one takes
+ * Bundles the server, its worker threads and the processes that serve readers, each with all its modules. Compiling and loading them one by one takes
  * seconds, and code that is compiled while it is loaded runs a fifth slower.
  */
 import { existsSync, readdirSync, renameSync, rmSync, statSync, utimesSync } from 'node:fs'
@@ -11,6 +11,7 @@ import { fingerprint } from './fingerprint.ts'
 const SOURCES = ['server', 'core', 'contract', 'scripts/bundles.ts', 'tsconfig.json', 'package-lock.json']
 const ENTRIES = {
   start: 'server/start.ts',
+  'reader-process': 'server/processes/reader-process.ts',
   'check-thread': 'server/checks/check-worker.ts',
   'trial-thread': 'server/trials/trial-worker.ts',
   'texts-thread': 'server/jobs/texts-worker.ts',

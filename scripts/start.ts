@@ -1,6 +1,6 @@
 /** Starts the product with its settings, prints its addresses, and stops it on a signal. */
 import { findBinaries } from '../server/store/cluster.ts'
-import type { Running } from '../server/start.ts'
+import type { StartReadersOptions } from '../server/processes/start-readers.ts'
 import { StartProblem } from '../server/start-problem.ts'
 import { installPackages, preventDebianCluster } from './debian.ts'
 import { root } from './dependencies.mjs'
@@ -20,6 +20,19 @@ function portFrom(name: string, fallback: number): number {
   throw new StartProblem(`${name} is “${text}”, which is not a port. Use a number from 0 to 65535.`)
 }
 
+/** More would only wait for each other. */
+const MOST_PROCESSES = 64
+
+function processesFrom(name: string): number {
+  const text = environment[name]
+  if (text === undefined || text === '') return 1
+  const count = Number(text)
+  if (/^[1-9]\d?$/.test(text) && count <= MOST_PROCESSES) return count
+  throw new StartProblem(
+    `${name} is “${text}”, which is not a number of processes. Use a number from 1 to ${MOST_PROCESSES}.`,
+  )
+}
+
 function serverBinaries(): string {
   const found = findBinaries()
   if (found !== undefined) return found
@@ -31,10 +44,30 @@ function serverBinaries(): string {
   return installed
 }
 
+const ARGUMENTS = ['--blank', '--readers']
+
+const secondsSince = (began: number) => ((performance.now() - began) / 1000).toFixed(1)
+
+function readersOptions(databaseUrl: string | undefined): StartReadersOptions {
+  if (databaseUrl === undefined)
+    throw new StartProblem(
+      '--readers needs DATABASE_URL: the database of a blog whose workbench runs elsewhere.',
+    )
+  return {
+    databaseUrl,
+    data: environment['ESQUINA_DATA'] || '.esquina-readers',
+    host: environment['ESQUINA_HOST'] || '127.0.0.1',
+    blogPort: portFrom('ESQUINA_BLOG_PORT', 4311),
+    trustedProxies: environment['ESQUINA_TRUSTED_PROXIES'] || undefined,
+    processes: processesFrom('ESQUINA_PROCESSES'),
+    say: (line) => console.log(line),
+  }
+}
+
 /** @param began start time, from `performance.now()` */
 export async function run(began: number): Promise<void> {
   let stopping = false
-  let starting: Promise<Running> | undefined
+  let starting: Promise<{ stop(): Promise<void> }> | undefined
   const end = (signal: string) => {
     if (stopping) return
     stopping = true
@@ -51,16 +84,25 @@ export async function run(began: number): Promise<void> {
   }
   for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => end(signal))
   try {
-    const unknown = process.argv.slice(2).filter((one) => one !== '--blank')
+    const unknown = process.argv.slice(2).filter((one) => !ARGUMENTS.includes(one))
     if (unknown.length > 0)
       throw new StartProblem(
-        `Unknown argument “${unknown.join(' ')}”. Known: --blank (start with an empty blog).`,
+        `Unknown argument “${unknown.join(' ')}”. Known: --blank (start with an empty blog), --readers (serve readers only, without the workbench).`,
       )
     const databaseUrl = environment['DATABASE_URL'] || undefined
+    if (process.argv.includes('--readers')) {
+      const { startReaders } = await bundledServer(root)
+      const serving = startReaders(readersOptions(databaseUrl))
+      starting = serving
+      const { blog } = await serving
+      if (stopping) return
+      console.log(`\n  Blog       ${blog}/\n\nStarted in ${secondsSince(began)} s. Ctrl-C stops it.`)
+      return
+    }
     const binaries = databaseUrl === undefined ? serverBinaries() : undefined
     const blank = process.argv.includes('--blank')
     const { start } = await bundledServer(root)
-    starting = start({
+    const whole = start({
       root,
       binaries,
       data: environment['ESQUINA_DATA'] || '.esquina',
@@ -72,6 +114,7 @@ export async function run(began: number): Promise<void> {
       commentServiceKey: environment['COMMENT_SERVICE_KEY'] || undefined,
       smtpUrl: environment['SMTP_URL'] || undefined,
       key: environment['ESQUINA_KEY'] || undefined,
+      processes: processesFrom('ESQUINA_PROCESSES'),
       firstBlog: blank ? 'demo/blank' : 'demo/cobble-lane',
       ...(blank
         ? {
@@ -81,14 +124,15 @@ export async function run(began: number): Promise<void> {
         : {}),
       say: (line) => console.log(line),
     })
-    const [running, built] = await Promise.all([starting, buildIfStale(root)])
+    starting = whole
+    const [running, built] = await Promise.all([whole, buildIfStale(root)])
     if (stopping) return
     if (built) console.log('Built the workbench.')
     console.log(`
   Workbench  ${running.workbench}/sign-in?key=${encodeURIComponent(running.key)}
   Blog       ${running.blog}/
 
-Started in ${((performance.now() - began) / 1000).toFixed(1)} s. Ctrl-C stops everything.`)
+Started in ${secondsSince(began)} s. Ctrl-C stops everything.`)
   } catch (error) {
     if (stopping) return
     console.error(isStartProblem(error) ? error.message : error)

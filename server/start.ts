@@ -1,24 +1,20 @@
 /** Starts the product: database, demo blog, workbench and two listeners. */
 import { randomBytes } from 'node:crypto'
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
-import { createServer, type Server } from 'node:http'
-import type { Socket } from 'node:net'
 import { join, resolve } from 'node:path'
-import { getRequestListener } from '@hono/node-server'
-import type { Hono } from 'hono'
 import type { DataSource } from 'typeorm'
 import { describeProblem } from '../core/shapes/problem.ts'
 import { answer } from './reader/answer.ts'
 import { openLog } from './log.ts'
-import { Blog } from './reader/blog.ts'
+import type { Blog } from './reader/blog.ts'
 import { readProxies } from './reader/limits/reader-address.ts'
-import { storedCursorKey } from './reader/secret.ts'
-import { blogListener } from './reader/listener.ts'
 import { internalRequest } from './reader/request.ts'
+import { listen } from './processes/listen.ts'
+import { serveAll, type ServedReaders } from './processes/serve-all.ts'
+import { namesOf, openBlog } from './processes/serve-blog.ts'
 import { Checks } from './checks/service.ts'
 import { StartProblem } from './start-problem.ts'
 import { keepTextsRendered } from './author/texts/render-again.ts'
-import { loadSite } from './publish/documents.ts'
 import { readFolder } from './author/documents/definition-folder.ts'
 import { importFolder } from './author/documents/import.ts'
 import { Mailer } from './mail/mailer.ts'
@@ -38,6 +34,8 @@ import { dropLeftovers } from './growth/scratch.ts'
 import { DocumentEntity } from './store/entities/definition.ts'
 import { firstAddress } from './workbench/walk/suggestions.ts'
 import { workbenchListener } from './workbench/listener.ts'
+
+export { startReaders } from './processes/start-readers.ts'
 
 /** In milliseconds. */
 const DAY = 86_400_000
@@ -59,6 +57,8 @@ export interface StartOptions {
   /** The key of an outside comment service. */
   commentServiceKey?: string | undefined
   key: string | undefined
+  /** How many processes serve readers. With 1, the default, it is the one of the workbench. */
+  processes?: number
   /** The definition folder that is imported into an empty database. */
   firstBlog: string
   /** Printed if the database already has a blog. */
@@ -72,6 +72,8 @@ export interface Running {
   blog: string
   key: string
   blogService: Blog
+  /** The ids of the processes that serve readers, if it is not this one. */
+  readers(): number[]
   stop(): Promise<void>
 }
 
@@ -92,8 +94,9 @@ export async function start(options: StartOptions): Promise<Running> {
   let database: DataSource | undefined
   let standIn: MailStandIn | undefined
   let talk: CommentService | undefined
+  let readers: ServedReaders | undefined
   const undo = async () => {
-    await Promise.all([standIn?.close(), talk?.close()])
+    await Promise.all([standIn?.close(), talk?.close(), readers?.close()])
     await database?.destroy().catch(() => undefined)
     await cluster?.stop().catch(() => undefined)
     release()
@@ -111,42 +114,33 @@ export async function start(options: StartOptions): Promise<Running> {
     const opened = await openDatabase(options.databaseUrl ?? cluster?.url ?? '')
     database = opened
     await fillIfEmpty(opened, options)
-    const site = await loadSite(opened)
-    if (!site.ok)
-      throw new StartProblem(
-        `The stored definition is not valid:\n${site.problems.map(describeProblem).join('\n')}`,
-      )
-    await warmUp(opened)
     const { log, close: closeLog } = openLog(data)
-    const blogService = new Blog({
-      database: opened,
-      site: site.value,
-      log,
-      cursorKey: await storedCursorKey(opened),
-    })
-
-    const endFollowing = await blogService.follow()
-    const endRenewals = blogService.keepRenewed()
+    const service = await openBlog(opened, log)
+    if (!service.ok)
+      throw new StartProblem(
+        `The stored definition is not valid:\n${(service.problems ?? []).map(describeProblem).join('\n')}`,
+      )
+    const { blog: blogService, close: endService } = service.value
+    await warmUp(opened)
     await answer(blogService, internalRequest(firstAddress(blogService)))
     await dropLeftovers(opened)
     const indexes = new OwnIndexes(opened)
     const endKeeping = keepIndexes(blogService, indexes)
     const checks = new Checks(blogService)
-    checks.follow()
     const growth = new GrowthJobs(blogService, () => checks.schedule())
-    const blog = await listen(
-      blogListener(blogService, {
-        limits: READER_LIMITS,
-        proxies: proxies.proxies,
-      }),
-      options.host,
-      options.blogPort,
-      options.say,
-    )
-    for (const name of [options.host, '127.0.0.1', 'localhost', '[::1]'])
-      blogService.origins.push(`http://${name}:${blog.port}`)
     talk = await startCommentService(join(data, 'comment-service.json'))
     blogService.commentService = talk.origin
+    const blog = await serveAll(blogService, {
+      count: options.processes ?? 1,
+      host: options.host,
+      port: options.blogPort,
+      proxies: proxies.proxies,
+      trustedProxies: options.trustedProxies ?? '',
+      say: options.say,
+    })
+    readers = blog
+    // What takes long begins once readers are served.
+    checks.follow()
     const outbox = join(data, 'outbox')
     standIn = options.smtpUrl === undefined ? await startMailStandIn(outbox) : undefined
     const mailer: Mailer = new Mailer(blogService, {
@@ -155,7 +149,7 @@ export async function start(options: StartOptions): Promise<Running> {
       outbox: standIn ? outbox : null,
     })
     const key = options.key ?? keptKey(data)
-    const names = [...new Set([options.host, '127.0.0.1', 'localhost', '[::1]'])]
+    const names = namesOf(options.host)
     // Filled below, once the port is known.
     const hosts: string[] = []
     const pages = join(options.root, 'dist/web')
@@ -166,6 +160,7 @@ export async function start(options: StartOptions): Promise<Running> {
         growth,
         indexes,
         mailer,
+        copies: blog.copies,
         commentKeys: { test: talk.key, other: options.commentServiceKey ?? null },
         key,
         hosts,
@@ -194,15 +189,16 @@ export async function start(options: StartOptions): Promise<Running> {
     const forgetting = setInterval(() => void forget(), DAY).unref()
     const stop = async () => {
       clearInterval(forgetting)
-      await Promise.all([endRenewing(), endRenewals(), endFollowing(), blogService.stop(), mailer.stop()])
+      await Promise.all([endRenewing(), endService(), mailer.stop()])
       await Promise.all([blog.close(), workbench.close()])
+      readers = undefined
       endKeeping()
       await Promise.all([checks.stop(), growth.cancel(), indexes.stop()])
       await blogService.notFound.flush().catch(() => undefined)
       await undo()
       await closeLog()
     }
-    return { workbench: workbench.origin, blog: blog.origin, key, blogService, stop }
+    return { workbench: workbench.origin, blog: blog.origin, key, blogService, readers: blog.processes, stop }
   } catch (error) {
     await undo()
     throw error
@@ -273,112 +269,4 @@ function keptKey(data: string): string {
   const file = join(data, 'key')
   if (!existsSync(file)) writeFileSync(file, randomBytes(18).toString('base64url'), { mode: 0o600 })
   return readFileSync(file, 'utf8').trim()
-}
-
-interface Listening {
-  origin: string
-  port: number
-  close(): Promise<void>
-}
-
-/** A person with a browser needs far less; a program that reads everything gets 429 now and then, and waits. */
-const READER_LIMITS = { perSecond: 50, burst: 500 }
-
-/** How long a client may take for the headers and for a whole request, in milliseconds. */
-const HEADERS_TIMEOUT = 10_000
-const REQUEST_TIMEOUT = 120_000
-/** How often slow connections are looked for, in milliseconds. */
-const LOOK_FOR_SLOW = 5_000
-/** Connections at the same time. */
-const MOST_CONNECTIONS = 2_000
-
-/** The maximum size of the request line and the headers together, in bytes. */
-const HEADER_LIMIT = 32 * 1024
-
-/** Listens on the port, or on the next free one. */
-async function listen(
-  app: Hono,
-  host: string,
-  port: number,
-  say: (line: string) => void,
-): Promise<Listening> {
-  const listener = getRequestListener(app.fetch, {
-    // HTTP/1.0 has no Host.
-    hostname: host,
-    // The request has no valid Host or address.
-    errorHandler: () => new Response('Bad request', { status: 400 }),
-  })
-  const server = createServer(
-    {
-      maxHeaderSize: HEADER_LIMIT,
-      headersTimeout: HEADERS_TIMEOUT,
-      requestTimeout: REQUEST_TIMEOUT,
-      connectionsCheckingInterval: LOOK_FOR_SLOW,
-    },
-    (request, response) => {
-      // RFC 9112 §3.2: more than one Host field is a bad request.
-      const hosts = request.rawHeaders.filter((one, index) => index % 2 === 0 && /^host$/i.test(one)).length
-      if (hosts > 1) response.writeHead(400, { connection: 'close' }).end()
-      else void listener(request, response)
-    },
-  )
-  server.maxConnections = MOST_CONNECTIONS
-  server.on('clientError', answerUnreadable)
-  for (let attempt = port; ; attempt++) {
-    try {
-      await listenOn(server, host, attempt)
-      if (attempt !== port && port !== 0) say(`Port ${port} is in use. Using ${attempt} instead.`)
-      const address = server.address()
-      const actual = typeof address === 'object' && address ? address.port : attempt
-      return {
-        origin: `http://${host.includes(':') ? `[${host}]` : host}:${actual}`,
-        port: actual,
-        close: () =>
-          new Promise((done) => {
-            server.close(() => done())
-            server.closeAllConnections()
-          }),
-      }
-    } catch (error) {
-      const inUse = error instanceof Error && 'code' in error && error.code === 'EADDRINUSE'
-      if (!inUse || attempt >= port + 50) throw error
-    }
-  }
-}
-
-function listenOn(server: Server, host: string, port: number): Promise<void> {
-  return new Promise((done, fail) => {
-    server.once('error', fail)
-    server.listen(port, host, () => {
-      server.off('error', fail)
-      done()
-    })
-  })
-}
-
-/**
- * Answers requests that Node.js cannot read: 414 for an endless address, 431 for endless headers, 408 for those that do not
- * arrive in time, otherwise 400.
- */
-function answerUnreadable(
-  error: NodeJS.ErrnoException & { rawPacket?: Buffer; bytesParsed?: number },
-  socket: import('node:stream').Duplex,
-): void {
-  // Browsers open connections in advance. An answer on one would be taken for that of their next request.
-  const isUnused = error.code === 'ERR_HTTP_REQUEST_TIMEOUT' && (socket as Socket).bytesRead === 0
-  if (!socket.writable || error.code === 'ECONNRESET' || isUnused) {
-    socket.destroy()
-    return
-  }
-  // The packet may go on after the byte that was too much.
-  const parsed = error.rawPacket?.subarray(0, error.bytesParsed)
-  const inAddress = error.code === 'HPE_HEADER_OVERFLOW' && !(parsed?.includes('\r\n') ?? false)
-  const status = inAddress
-    ? '414 URI Too Long'
-    : error.code === 'HPE_HEADER_OVERFLOW'
-      ? '431 Request Header Fields Too Large'
-      : error.code === 'ERR_HTTP_REQUEST_TIMEOUT'
-        ? '408 Request Timeout'
-        : '400 Bad Request'
-  socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`)
 }

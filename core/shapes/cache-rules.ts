@@ -25,7 +25,7 @@ export const PageRule = Type.Object(
 )
 export type PageRule = Static<typeof PageRule>
 
-export const FragmentRule = Type.Object({ refresh: Refresh }, closed)
+const FragmentRule = Type.Object({ refresh: Refresh }, closed)
 
 export const CacheRules = Type.Object(
   {

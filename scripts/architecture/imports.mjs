@@ -67,6 +67,15 @@ export const FOLDERS = {
   'server/growth/': [...CORE, 'contract/', 'server/store/', 'server/publish/', 'server/reader/'],
   'server/mail/': [...CORE, 'server/store/', 'server/publish/', 'server/reader/'],
   'server/standins/': [],
+  'server/processes/': [
+    ...CORE,
+    'server/log.ts',
+    'server/start-problem.ts',
+    'server/store/',
+    'server/publish/',
+    'server/reader/',
+    'server/jobs/',
+  ],
   'server/checks/': [
     ...CORE,
     'server/store/',

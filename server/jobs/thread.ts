@@ -156,7 +156,8 @@ export class Thread<Q, A, P = never> {
   }
 }
 
-function bundleOf(name: string): URL {
+/** Returns the bundle of a thread or of a process. */
+export function bundleOf(name: string): URL {
   const folder = process.env['ESQUINA_BUNDLES']
   if (!folder) throw new Error('Threads run from bundles. Use “npm start” or “npm test”.')
   return pathToFileURL(join(folder, `${name}.mjs`))

@@ -45,6 +45,15 @@ export const NAVIGATION = 'navigation'
 
 const hash = (text: string) => createHash('sha256').update(text).digest('hex').slice(0, 12)
 
+/** Identifies the documents of a definition. */
+export const versionOf = (documents: ReadonlyMap<string, string>): string =>
+  hash(
+    [...documents]
+      .sort(([a], [b]) => (a < b ? -1 : 1))
+      .map((entry) => entry.join('\0'))
+      .join('\0'),
+  )
+
 export const buildSite = (database: DataSource, documents: ReadonlyMap<string, string>): Outcome<Site> =>
   toItsEnd(buildSiteInSteps(database, documents))
 
@@ -102,12 +111,7 @@ function* buildSiteInSteps(
   const assetVersions = new Map([...definition.assets].map(([name, text]) => [name, hash(text)]))
   return success({
     definition,
-    version: hash(
-      [...documents]
-        .sort(([a], [b]) => (a < b ? -1 : 1))
-        .map((entry) => entry.join('\0'))
-        .join('\0'),
-    ),
+    version: versionOf(documents),
     queries: whole,
     reading,
     navigation: compile(NAVIGATION, navigation.meaning),

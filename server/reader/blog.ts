@@ -30,7 +30,7 @@ import { untilSeenByAll } from '../store/changes/copy-processes.ts'
 import { Follower } from '../store/changes/follower.ts'
 import { Store, type Rehearsal } from '../store/store.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import { loadDocuments, loadSite } from '../publish/documents.ts'
+import { loadDocuments, loadOtherSite } from '../publish/documents.ts'
 import { NotFoundAddresses } from './addresses/not-found-addresses.ts'
 import { answer, type AnswerPorts } from './answer.ts'
 import { Renewals } from './pages/renewals.ts'
@@ -314,10 +314,10 @@ export class Blog
 
   /** Activates the stored definition, unless it is in force. */
   async #applyStored(): Promise<void> {
-    const site = await loadSite(this.database)
-    if (site.ok) {
-      if (site.value.version !== this.#site.version) this.replaceSite(site.value)
-    } else
+    const site = await loadOtherSite(this.database, this.#site.version)
+    if (!site) return
+    if (site.ok) this.replaceSite(site.value)
+    else
       this.log.error({ problems: site.problems.slice(0, 5) }, 'the definition in the database is not valid')
   }
 

@@ -218,7 +218,7 @@ export function isOutage(error: unknown): boolean {
   if (/^(ECONN|EPIPE|ENOENT|ETIMEDOUT|EHOSTUNREACH|EAI_)/.test(code) || /^(08|57P|53)/.test(code)) return true
   if ('errors' in error && Array.isArray(error.errors) && error.errors.some(isOutage)) return true
   if (error.cause !== undefined && error.cause !== error && isOutage(error.cause)) return true
-  return /not currently accepting connections|connection (terminated|timeout|ended)|timeout exceeded when trying to connect|query read timeout|client has encountered a connection error|not queryable/i.test(
+  return /not currently accepting connections|connection (terminated|timeout|ended)|timeout exceeded when trying to connect|query read timeout|client has encountered a connection error|not queryable|query runner already released/i.test(
     error.message,
   )
 }

@@ -1,6 +1,7 @@
 /** A signed-in workbench with its own blog, called without a network. */
 import { join } from 'node:path'
 import type { Hono } from 'hono'
+import { copiesOfOne } from '../reader/copies.ts'
 import { blogListener } from '../reader/listener.ts'
 import { Checks } from '../checks/service.ts'
 import { OwnIndexes } from '../store/indexes/own-indexes.ts'
@@ -58,6 +59,7 @@ export async function testWorkbench(): Promise<TestWorkbench> {
     growth,
     indexes,
     mailer,
+    copies: copiesOfOne(test.blog),
     commentKeys: { test: KEY, other: null },
     key: KEY,
     hosts: [HOST],

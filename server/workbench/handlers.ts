@@ -4,6 +4,7 @@ import type { GrowthJobs } from '../growth/job.ts'
 import type { Mailer } from '../mail/mailer.ts'
 import type { Blog } from '../reader/blog.ts'
 import type { OwnIndexes } from '../store/indexes/own-indexes.ts'
+import type { CopiesPort } from '../reader/copies.ts'
 import { cacheHandlers } from './cache/handlers.ts'
 import { changeHandlers } from './changes/handlers.ts'
 import { checkHandlers } from './checks/handlers.ts'
@@ -35,6 +36,7 @@ export interface Services {
   indexes: OwnIndexes
   sessions: Sessions
   mailer: Mailer
+  copies: CopiesPort
   commentKeys: ServiceKeys
   /** The folder of the demo blog, whose comments drafts start from. */
   shipped: string
@@ -48,13 +50,14 @@ export const makeHandlers = ({
   indexes,
   sessions,
   mailer,
+  copies,
   commentKeys,
   shipped,
 }: Services): Handlers => ({
   ...sessionHandlers(blog, blogOrigin, sessions),
   ...walkHandlers(blog),
   ...documentHandlers(blog),
-  ...cacheHandlers(blog),
+  ...cacheHandlers(copies),
   ...routeHandlers(blog, shipped),
   ...slugHandlers(blog),
   ...queryHandlers(blog),

@@ -1,4 +1,5 @@
 // The workbench over HTTP: built pages, signing in and out, live requests, and an unavailable database.
+import { copiesOfOne } from '../reader/copies.ts'
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -27,6 +28,7 @@ beforeAll(async () => {
     growth: test.growth,
     indexes: test.indexes,
     mailer: test.mailer,
+    copies: copiesOfOne(test.blog),
     commentKeys: { test: null, other: null },
     key: KEY,
     hosts: [HOST],

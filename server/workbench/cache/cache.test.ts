@@ -12,7 +12,7 @@ const copies = async () =>
   (await test.api<{ copies: CopyItem[]; bytes: number }>('GET', '/api/copies')).answer
 
 it('lists what is stored, with what it depends on, and its size', async () => {
-  expect(await copies()).toEqual({ copies: [], bytes: 0 })
+  expect(await copies()).toEqual({ copies: [], bytes: 0, processes: 1 })
   await test.read('/posts')
   const { copies: stored, bytes } = await copies()
   const cards = stored.filter((one) => one.name === 'card')
@@ -46,6 +46,6 @@ it('is cleared, and says how much was dropped', async () => {
   await test.read('/posts')
   const { copies: before } = await copies()
   expect((await test.api('DELETE', '/api/copies')).answer).toEqual({ dropped: before.length })
-  expect(await copies()).toEqual({ copies: [], bytes: 0 })
+  expect(await copies()).toEqual({ copies: [], bytes: 0, processes: 1 })
   expect((await test.api('DELETE', '/api/copies')).answer).toEqual({ dropped: 0 })
 })

@@ -1,0 +1,147 @@
+// Several processes serve the blog, as a user starts them: kills, pauses and cut connections never bring back an old page.
+import { spawn, type ChildProcess } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { setTimeout } from 'node:timers/promises'
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { freePort } from '../store/cluster.ts'
+import { newDatabase } from '../testing/database.ts'
+import { disturb, randomOf, readersOf, type Disturbed } from '../testing/disturbances.ts'
+
+const PROCESSES = 3
+const root = join(import.meta.dirname, '../..')
+const data = mkdtempSync(join(tmpdir(), 'esquina-processes-'))
+let child: ChildProcess
+let target: Disturbed
+
+/** Runs the start command until it says that it has started. */
+async function launch(environment: Record<string, string>, ...words: string[]): Promise<ChildProcess> {
+  const child = spawn(process.execPath, ['scripts/start.mjs', ...words], {
+    cwd: root,
+    env: { ...process.env, ...environment },
+  })
+  let output = ''
+  child.stdout.on('data', (chunk: Buffer) => (output += chunk.toString()))
+  child.stderr.on('data', (chunk: Buffer) => (output += chunk.toString()))
+  while (!output.includes('Started in')) {
+    if (child.exitCode !== null) throw new Error(output)
+    await setTimeout(100)
+  }
+  return child
+}
+
+async function stop(child: ChildProcess): Promise<void> {
+  const ended = new Promise((done) => child.on('close', done))
+  child.kill('SIGTERM')
+  await ended
+}
+
+beforeAll(async () => {
+  const databaseUrl = await newDatabase()
+  const port = await freePort()
+  const blogPort = await freePort()
+  child = await launch({
+    DATABASE_URL: databaseUrl,
+    ESQUINA_DATA: data,
+    ESQUINA_PORT: String(port),
+    ESQUINA_BLOG_PORT: String(blogPort),
+    ESQUINA_KEY: 'a-key',
+    ESQUINA_PROCESSES: String(PROCESSES),
+    ESQUINA_TRUSTED_PROXIES: '127.0.0.1',
+  })
+  target = {
+    workbench: `http://127.0.0.1:${port}`,
+    key: 'a-key',
+    blogPort,
+    databaseUrl,
+    parent: child.pid ?? 0,
+  }
+}, 120_000)
+afterAll(async () => {
+  for (const one of readersOf(target.parent)) process.kill(one, 'SIGCONT')
+  await stop(child)
+  rmSync(data, { recursive: true })
+}, 30_000)
+
+const api = async <T>(method: string, path: string) => {
+  const headers = { authorization: `Bearer ${target.key}` }
+  return (await (await fetch(`${target.workbench}${path}`, { method, headers })).json()) as T
+}
+const copies = () => api<{ copies: { name: string }[]; processes: number }>('GET', '/api/copies')
+/** Requests an address over new connections, which are given to one process after the other. */
+const readAll = (path: string) =>
+  Promise.all(
+    Array.from({ length: PROCESSES }, async () => {
+      const response = await fetch(`http://127.0.0.1:${target.blogPort}${path}`, {
+        headers: { connection: 'close' },
+      })
+      return { status: response.status, body: await response.text() }
+    }),
+  )
+
+it('the workbench sees the requests and the copies of all processes', async () => {
+  expect(readersOf(target.parent)).toHaveLength(PROCESSES)
+  for (let round = 0; round < 3; round++)
+    for (const one of await readAll('/posts')) expect(one.status).toBe(200)
+  const { copies: stored, processes } = await copies()
+  expect(processes).toBe(PROCESSES)
+  expect(stored.filter((one) => one.name === 'posts')).toHaveLength(PROCESSES)
+  await expect
+    .poll(
+      async () =>
+        (await api<{ target: string }[]>('GET', '/api/traffic')).filter((one) => one.target === '/posts')
+          .length,
+    )
+    .toBe(9)
+  await api('DELETE', '/api/copies')
+  expect((await copies()).copies).toEqual([])
+})
+
+it('a process that is killed is started again', async () => {
+  const [first = 0] = readersOf(target.parent)
+  process.kill(first, 'SIGKILL')
+  await expect.poll(() => readersOf(target.parent).includes(first)).toBe(false)
+  await expect.poll(async () => (await copies()).processes, { timeout: 20_000 }).toBe(PROCESSES)
+})
+
+it('readers of another computer see an edit as soon as it is saved', { timeout: 60_000 }, async () => {
+  const blogPort = await freePort()
+  const others = await launch(
+    {
+      DATABASE_URL: target.databaseUrl,
+      ESQUINA_DATA: join(data, 'others'),
+      ESQUINA_BLOG_PORT: String(blogPort),
+      ESQUINA_TRUSTED_PROXIES: '127.0.0.1',
+    },
+    '--readers',
+  )
+  const outcome = await disturb(
+    { ...target, blogPort },
+    { operations: 300, random: randomOf(1), disturbEvery: Infinity },
+  )
+  await stop(others)
+  expect([outcome.stale, outcome.failed]).toEqual([[], {}])
+  expect(outcome.edits).toBeGreaterThan(0)
+})
+
+it(
+  'no read shows less than was acknowledged, whatever happens to the processes',
+  { timeout: 120_000 },
+  async () => {
+    const seed = Number(process.env['ESQUINA_SEED'] ?? Date.now() % 1e9)
+    const outcome = await disturb(target, {
+      operations: 6_000,
+      random: randomOf(seed),
+      disturbEvery: 600,
+    })
+    expect(outcome.stale, `seed ${seed}`).toEqual([])
+    expect(outcome.edits).toBeGreaterThan(5)
+    expect(outcome.hits).toBeGreaterThan(outcome.reads / 4)
+    // Connections of killed processes, and pages while the connections to the database were cut.
+    expect(Object.keys(outcome.failed).filter((status) => !['0', '503'].includes(status))).toEqual([])
+    const failed = Object.values(outcome.failed).reduce((sum, one) => sum + one, 0)
+    expect(failed).toBeLessThan(outcome.reads / 4)
+    expect(Object.keys(outcome.disturbances).length).toBeGreaterThan(1)
+  },
+)

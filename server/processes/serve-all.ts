@@ -1,0 +1,57 @@
+/** Serves readers: from this process, or from several others. */
+import type { BlockList } from 'node:net'
+import { copiesOfOne, type CopiesPort } from '../reader/copies.ts'
+import type { Blog } from '../reader/blog.ts'
+import { urlOf } from '../store/connection.ts'
+import { ReaderProcesses } from './reader-processes.ts'
+import { addOrigins, serveReaders } from './serve-blog.ts'
+
+export interface ServedReaders {
+  origin: string
+  port: number
+  copies: CopiesPort
+  /** The ids of the processes; none if this one serves readers itself. */
+  processes(): number[]
+  close(): Promise<void>
+}
+
+export interface ServingOptions {
+  /** How many processes serve readers. With 1, this one does. */
+  count: number
+  host: string
+  port: number
+  proxies: BlockList | undefined
+  /** The same, as it was given. */
+  trustedProxies: string
+  say(line: string): void
+}
+
+export async function serveAll(blog: Blog, options: ServingOptions): Promise<ServedReaders> {
+  const { count, host, port, proxies, trustedProxies, say } = options
+  if (count === 1) {
+    const { close, ...listening } = await serveReaders(blog, { host, port, proxies, say })
+    return { ...listening, copies: copiesOfOne(blog), processes: () => [], close }
+  }
+  const { database, log, traffic, commentService } = blog
+  const readers = new ReaderProcesses({
+    count,
+    start: { databaseUrl: urlOf(database), host, port, trustedProxies, commentService },
+    log,
+    traffic,
+  })
+  try {
+    const { moved, ...listening } = await readers.start()
+    for (const line of moved) say(line)
+    // For forms that a walk sends.
+    addOrigins(blog, host, listening.port)
+    return {
+      ...listening,
+      copies: readers.copies,
+      processes: () => readers.processes,
+      close: () => readers.stop(),
+    }
+  } catch (error) {
+    await readers.stop()
+    throw error
+  }
+}
