@@ -17,6 +17,8 @@ export interface FragmentOutcome {
   lifetimeMilliseconds: number
   dependsOn: string[]
   bytes: number
+  /** The processor time that rendering its body has taken; 0 if it was not rendered. */
+  renderMilliseconds: number
   file: string
   line: number
 }
@@ -152,14 +154,20 @@ export class FragmentSession {
     return copy
   }
 
-  /** Takes a rendered body, which `commit` stores. */
-  keep(request: FragmentRequest, html: string, own: Dependence, definition: DefinitionParts): void {
+  /** Takes a rendered body, which `commit` stores. @param milliseconds that rendering it has taken */
+  keep(
+    request: FragmentRequest,
+    html: string,
+    own: Dependence,
+    definition: DefinitionParts,
+    milliseconds = 0,
+  ): void {
     const frame = this.#frames.pop() ?? NO_FRAME
     const { name, key } = request
     const copy = this.#copyOf({ name, content: [html], own, definition }, frame, request)
     const isKept = key !== undefined && frame.isKept && this.#store !== undefined
     if (isKept) this.#fresh.set(key, { copy })
-    this.#note(request, isKept ? 'miss' : 'bypass', copy)
+    this.#note(request, isKept ? 'miss' : 'bypass', copy, milliseconds)
     this.#passOn(copy, key !== undefined && frame.isKept)
   }
 
@@ -225,6 +233,7 @@ export class FragmentSession {
     { name, key = name, lifetime, file, line }: FragmentRequest,
     outcome: FragmentOutcome['outcome'],
     copy: Copy,
+    renderMilliseconds = 0,
   ): void {
     this.#outcomes.push({
       name,
@@ -236,6 +245,7 @@ export class FragmentSession {
       lifetimeMilliseconds: lifetime,
       dependsOn: describeDependence(copy.dependence),
       bytes: copy.content[0]?.length ?? 0,
+      renderMilliseconds,
       file,
       line,
     })

@@ -69,6 +69,8 @@ export interface FragmentStore {
   get(key: string, now: number): Copy | undefined
   /** Returns a copy that is no longer fresh, but may still be used where its rule allows it. */
   getStale(key: string, now: number): Copy | undefined
+  /** Returns a copy, fresh or not, without noting that it was used. */
+  peek(key: string): Copy | undefined
   /** Notes that other forms of a copy's content have been made. @param bytes of them */
   grow(key: string, copy: Copy, bytes: number): void
   /** Drops one copy. @returns whether there was one */
@@ -156,6 +158,10 @@ export class ProcessFragmentStore implements FragmentStore {
   getStale(key: string, now: number): Copy | undefined {
     const copy = this.#copies.get(key)
     return copy !== undefined && copy.expiresAt <= now && copy.staleUntil > now ? copy : undefined
+  }
+
+  peek(key: string): Copy | undefined {
+    return this.#copies.peek(key)
   }
 
   grow(key: string, copy: Copy, bytes: number): void {

@@ -44,7 +44,8 @@ export interface DeclaredFragment {
   line: number
   /** Whether its tag adds values to the key. */
   varies: boolean
-  body: readonly TemplateNode[]
+  /** The names that its body reads, whose values are in its key. */
+  reads: string[]
 }
 
 export class TemplateSet {
@@ -137,8 +138,8 @@ export class TemplateSet {
         lifetime,
         template,
         line: place.line,
+        reads: [...namesRead(body, this.#treeOf, { fragments: 'follow' })].filter((one) => one !== 'blog'),
         varies: vary.length > 0,
-        body,
       })),
     )
   }

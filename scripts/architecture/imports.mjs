@@ -48,7 +48,7 @@ export const FOLDERS = {
     'core/blog/',
   ],
 
-  'contract/': ['core/shapes/', 'core/checks/'],
+  'contract/': ['core/shapes/', 'core/checks/', 'core/caching/'],
 
   'server/store/': [...CORE],
   'server/publish/': [...CORE, 'server/store/', 'server/jobs/'],

@@ -86,7 +86,9 @@ process.on('message', (message: ToReader) => {
   } else if ('stop' in message) void end()
   else
     serving
-      ?.then(({ questions }) => tell({ id: message.id, answer: ask(questions, message.ask, message.words) }))
+      ?.then(async ({ questions }) =>
+        tell({ id: message.id, answer: await ask(questions, message.ask, message.words) }),
+      )
       .catch((error: unknown) => tell({ id: message.id, error: String(error) }))
 })
 tell({ loaded: true })

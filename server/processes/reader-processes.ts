@@ -72,7 +72,11 @@ export class ReaderProcesses {
   get copies(): CopiesPort {
     return {
       copies: () => this.#ask('copies', []),
+      counts: () => this.#ask('counts', []),
+      text: (key) => this.#ask('text', [key]),
+      drop: (key) => this.#ask('drop', [key]),
       clear: () => this.#ask('clear', []),
+      compare: (addresses) => this.#ask('compare', [addresses]),
     }
   }
 

@@ -20,6 +20,7 @@ import { JSON_HEADERS, jsonPage, problemJson } from './json-page.ts'
 import { PageRendering, Unfillable } from './page.ts'
 import type { Ending, PagePorts, PageRequest, RouteInForce } from './page-data.ts'
 import { validated } from './http/send.ts'
+import { countsOf } from './pages/copy-counts.ts'
 import { describeCopy, pageCopyFor, usedSearch, useOf, type PageCopy } from './pages/page-copies.ts'
 import type { BlogRequest } from './request.ts'
 import { errorPage, failedPage, UNAVAILABLE } from './error-pages.ts'
@@ -274,6 +275,8 @@ async function renderedNow(
   const rendering = new PageRendering(page, inForce, copy)
   const result = await rendering.run(template)
   if (result.outcome !== 'page') return result
+  if (page.request.as === 'reader' && !page.tracer.isRecording)
+    count(page, name, rendering, result.answer !== undefined)
   if (result.answer) {
     const { headers, ...rest } = result.answer
     const { fragments } = rendering
@@ -287,6 +290,19 @@ async function renderedNow(
   Object.assign(response.headers, cacheStatus(rendering.fragments, 'fwd=bypass'))
   if (json === true) response.headers['vary'] = 'accept'
   return { outcome: 'answered', response }
+}
+
+/** Counts what was rendered, and the fragments that were not. */
+function count(
+  { ports }: PageRequest,
+  route: string,
+  { took, fragments }: PageRendering,
+  isKept: boolean,
+): void {
+  const counts = countsOf(ports.fragments)
+  const now = ports.clock().getTime()
+  counts.note(`page ${route}`, isKept ? 'miss' : 'bypass', now, took.queries + took.templates)
+  for (const one of fragments) counts.note(one.name, one.outcome, now, one.renderMilliseconds)
 }
 
 /** Readers get the request's id. The walk has the reason. */

@@ -43,8 +43,8 @@ import type { ImagesPort, NotFoundPort, TrafficPort, UncachedPort } from './port
 import { SteadyClock } from './steady-clock.ts'
 import { Traffic } from './traffic.ts'
 
-/** The maximum size of all stored fragments, in bytes. */
-const FRAGMENT_BYTES = 32 * 1024 * 1024
+/** The maximum size of all copies of a process, in bytes. */
+export const FRAGMENT_BYTES = 32 * 1024 * 1024
 /** The maximum size of all images in memory, in bytes. */
 const IMAGE_BYTES = 64 * 1024 * 1024
 
@@ -151,6 +151,10 @@ export class Blog
 
   /** Returns the same blog without stored fragments, optionally with another connection, definition or clock. */
   withoutFragments(instead: Partial<Pick<BlogOptions, 'pool' | 'site' | 'clock'>> = {}): Blog {
+    return this.#like({ ...instead, fragments: 'off' })
+  }
+
+  #like(instead: Partial<BlogOptions>): Blog {
     const { database, site, log, clock, cursorKey, origins, commentService, training } = this
     const pool = this.#givenPool
     return new Blog({
@@ -164,8 +168,12 @@ export class Blog
       training,
       ...(pool ? { pool } : {}),
       ...instead,
-      fragments: 'off',
     })
+  }
+
+  /** Returns the same blog with another store of copies, optionally with another connection or definition. */
+  withCopies(store: FragmentStore, instead: Partial<Pick<BlogOptions, 'pool' | 'site'>> = {}): Blog {
+    return this.#like({ ...instead, fragments: store })
   }
 
   /** Activates a definition: the next request uses it. @returns the copies of parts that have changed, which are dropped */

@@ -4,6 +4,7 @@ import type { GrowthJobs } from '../growth/job.ts'
 import type { Mailer } from '../mail/mailer.ts'
 import type { Blog } from '../reader/blog.ts'
 import type { OwnIndexes } from '../store/indexes/own-indexes.ts'
+import { CopyAudit } from '../probes/copies/audit.ts'
 import type { CopiesPort } from '../reader/copies.ts'
 import { cacheHandlers } from './cache/handlers.ts'
 import { changeHandlers } from './changes/handlers.ts'
@@ -57,7 +58,7 @@ export const makeHandlers = ({
   ...sessionHandlers(blog, blogOrigin, sessions),
   ...walkHandlers(blog),
   ...documentHandlers(blog),
-  ...cacheHandlers(copies),
+  ...cacheHandlers(blog, copies, new CopyAudit(copies, blog)),
   ...routeHandlers(blog, shipped),
   ...slugHandlers(blog),
   ...queryHandlers(blog),

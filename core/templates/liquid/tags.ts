@@ -108,6 +108,7 @@ export class FragmentTag extends Tag {
     }
     if (needsKey) scope.requireData()
     fragments.open()
+    const began = services.processorTime()
     let html: string
     try {
       if (inputs.readsClock) fragments.limit(0)
@@ -122,6 +123,7 @@ export class FragmentTag extends Tag {
       html,
       dependence,
       new Map([...parts, ...queriesOf(dependence, services.definition)]),
+      services.processorTime() - began,
     )
     emitter.write(html)
   }

@@ -9,6 +9,7 @@ import { visitorOf } from '../comments/visitor.ts'
 import { tagOf, varied } from '../http/send.ts'
 import { FORM, type PageRequest, type RouteInForce } from '../page-data.ts'
 import { PAGE_HEADERS, PRIVATE, type BlogResponse } from '../responses.ts'
+import { countsOf } from './copy-counts.ts'
 import { filled, PLACE } from './filled.ts'
 
 /** The parameter of the query string that opens the form as a reply. */
@@ -125,7 +126,9 @@ export class PageCopy {
     const { ports } = this.#page
     const now = ports.clock().getTime()
     const copy = ports.fragments.get(this.#key, now)
-    return copy && this.#answer(copy, now, 'hit', detail)
+    if (!copy) return undefined
+    countsOf(ports.fragments).note(this.name, 'hit', now)
+    return this.#answer(copy, now, 'hit', detail)
   }
 
   /** Returns the answer of a copy that is too old, if the rule allows that while a new one is rendered, or if that fails. */
@@ -137,6 +140,7 @@ export class PageCopy {
     const now = ports.clock().getTime()
     const copy = ports.fragments.getStale(this.#key, now)
     if (!copy || now >= copy.agesAt + allowed) return undefined
+    countsOf(ports.fragments).note(this.name, 'hit', now)
     return this.#answer(
       copy,
       now,
@@ -238,6 +242,19 @@ const REASONS = {
 } as const
 export type Reason = keyof typeof REASONS
 
+/** Returns why no copy of a route's pages is ever used, as a phrase; null if copies are used. */
+export function reasonAgainst(site: Site, route: Route): string | null {
+  const use = useOf(site, route)
+  const reason =
+    reasonOfUse(use) ?? (use.hasForm && rulesOf(site, route.name).outside ? 'service' : undefined)
+  return reason === undefined ? null : REASONS[reason]
+}
+
+function reasonOfUse({ isTimeless, rule, hasForm, isFillable }: PageUse): 'time' | 'token' | undefined {
+  if (!isTimeless && rule.refresh !== 'by-age') return 'time'
+  return hasForm && !isFillable ? 'token' : undefined
+}
+
 /** Returns the copy for a request, or why there is none. */
 export function pageCopyFor(
   page: PageRequest,
@@ -248,9 +265,9 @@ export function pageCopyFor(
   if (page.form) return 'form'
   if (!ports.keepsFragments) return 'off'
   const use = useOf(site, route)
-  if (!use.isTimeless && use.rule.refresh !== 'by-age') return 'time'
+  const reason = reasonOfUse(use)
+  if (reason !== undefined) return reason
   if (use.hasForm) {
-    if (!use.isFillable) return 'token'
     if (search.has(REPLY)) return 'reply'
     // The page names the address that was requested.
     if (rulesOf(site, route.name).outside) return 'service'

@@ -1,18 +1,58 @@
 /** Handlers of the Cache area. */
 import type { cacheOperations } from '../../../contract/cache.ts'
 import { success } from '../../../core/shapes/outcome.ts'
+import type { CopyAudit } from '../../probes/copies/audit.ts'
+import { rehearseCopies, type RehearseCopiesPorts } from '../../probes/copies/rehearse-copies.ts'
+import { rulesOfCopies } from '../../probes/copies/rules-of-copies.ts'
+import { FRAGMENT_BYTES } from '../../reader/blog.ts'
 import type { CopiesPort } from '../../reader/copies.ts'
 import type { HandlersOf } from '../http/handlers-of.ts'
 
-export const cacheHandlers = (copies: CopiesPort): HandlersOf<typeof cacheOperations> => ({
+const sum = (values: readonly number[]) => values.reduce((all, one) => all + one, 0)
+
+export const cacheHandlers = (
+  blog: RehearseCopiesPorts,
+  copies: CopiesPort,
+  audit: CopyAudit,
+): HandlersOf<typeof cacheOperations> => ({
   'GET /api/copies': async () => {
     const all = await copies.copies()
     return success({
       copies: all.flatMap((one) => one.copies),
-      bytes: all.reduce((sum, one) => sum + one.bytes, 0),
+      bytes: sum(all.map((one) => one.bytes)),
       processes: all.length,
     })
   },
-  'DELETE /api/copies': async () =>
-    success({ dropped: (await copies.clear()).reduce((sum, one) => sum + one, 0) }),
+  'DELETE /api/copies': async () => success({ dropped: sum(await copies.clear()) }),
+  'GET /api/copy': async ({ query }) =>
+    success({ text: (await copies.text(query.key)).find((one) => one !== null) ?? null }),
+  'DELETE /api/copy': async ({ query }) =>
+    success({ dropped: (await copies.drop(query.key)).filter((one) => one).length }),
+  'GET /api/cache/rules': async () => {
+    const [rules, counts, stored] = await Promise.all([rulesOfCopies(blog), copies.counts(), copies.copies()])
+    return success({
+      limitBytes: FRAGMENT_BYTES * stored.length,
+      rules: rules.map((rule) => {
+        const name = rule.kind === 'page' ? `page ${rule.name}` : rule.name
+        const own = counts.flatMap((one) => one[name] ?? [])
+        const kept = stored.flatMap((one) =>
+          one.copies.filter((copy) => copy.kind === rule.kind && copy.name === rule.name),
+        )
+        const misses = sum(own.map((one) => one.misses))
+        return {
+          ...rule,
+          copies: kept.length,
+          bytes: sum(kept.map((one) => one.bytes)),
+          hits: sum(own.map((one) => one.hits)),
+          misses,
+          bypasses: sum(own.map((one) => one.bypasses)),
+          savedMilliseconds: misses === 0 ? null : sum(own.map((one) => one.rendering)) / misses,
+        }
+      }),
+    })
+  },
+  'POST /api/cache/rehearse': ({ body }) => rehearseCopies(blog, body),
+  'GET /api/cache/audit': () => success(audit.report),
+  'POST /api/cache/audit': () => success({ started: audit.start() }),
+  'DELETE /api/cache/audit': async () => success({ cancelled: await audit.cancel() }),
 })

@@ -1,0 +1,76 @@
+/** Compares the stored copies of all processes with what would be rendered now: a job with progress, and a result. */
+import type { AuditReport } from '../../../contract/cache.ts'
+import type { ClockPort, LogPort } from '../../publish/ports.ts'
+import type { CopiesPort } from '../../reader/copies.ts'
+
+/** How many addresses are compared between two reports of progress. */
+const BATCH = 10
+
+export class CopyAudit {
+  readonly #copies: CopiesPort
+  readonly #ports: ClockPort & LogPort
+  #running: { abort: AbortController; ended: Promise<void> } | undefined
+  #report: AuditReport = { state: 'none' }
+
+  constructor(copies: CopiesPort, ports: ClockPort & LogPort) {
+    this.#copies = copies
+    this.#ports = ports
+  }
+
+  get report(): AuditReport {
+    return this.#report
+  }
+
+  /** Starts an audit. @returns false if one is running */
+  start(): boolean {
+    if (this.#running) return false
+    const abort = new AbortController()
+    this.#report = { state: 'running', done: 0, of: 0 }
+    const ended = this.#run(abort.signal)
+      .catch((error: unknown) => {
+        const message = error instanceof Error ? error.message : String(error)
+        this.#report = { state: 'failed', message: abort.signal.aborted ? 'Cancelled.' : message }
+        if (!abort.signal.aborted) this.#ports.log.error({ error: message }, 'the audit of copies failed')
+      })
+      .finally(() => (this.#running = undefined))
+    this.#running = { abort, ended }
+    return true
+  }
+
+  async cancel(): Promise<boolean> {
+    const running = this.#running
+    if (!running) return false
+    running.abort.abort(new Error('Cancelled.'))
+    await running.ended
+    return true
+  }
+
+  async ended(): Promise<void> {
+    await this.#running?.ended
+  }
+
+  async #run(signal: AbortSignal): Promise<void> {
+    const all = await this.#copies.copies()
+    const addresses = [...new Set(all.flatMap((one) => one.copies.flatMap(({ address }) => address ?? [])))]
+    const result = { compared: 0, same: 0, byAge: 0, different: [] as AuditedCopies }
+    for (let at = 0; at < addresses.length; at += BATCH) {
+      const compared = await this.#copies.compare(addresses.slice(at, at + BATCH))
+      signal.throwIfAborted()
+      for (const one of compared) {
+        result.compared += one.compared
+        result.same += one.same
+        result.byAge += one.byAge
+        result.different.push(...one.different)
+      }
+      this.#report = { state: 'running', done: Math.min(at + BATCH, addresses.length), of: addresses.length }
+    }
+    this.#report = {
+      state: 'done',
+      at: this.#ports.clock().toISOString(),
+      addresses: addresses.length,
+      ...result,
+    }
+  }
+}
+
+type AuditedCopies = Extract<AuditReport, { state: 'done' }>['different']
