@@ -151,7 +151,7 @@ export const cacheOperations = {
   },
   'POST /api/cache/rehearse': {
     summary: 'Return which copies a change refreshes, keeps, or leaves as they are, without saving it',
-    body: RehearsedChange,
+    body: Type.Object({ change: RehearsedChange }, closed),
     answer: CopyRehearsal,
     readOnly: true,
   },
@@ -162,7 +162,6 @@ export const cacheOperations = {
   'POST /api/cache/audit': {
     summary: 'Compare all copies with what would be rendered now',
     answer: Type.Object({ started: Type.Boolean({ description: 'false if a comparison is running' }) }),
-    readOnly: true,
   },
   'DELETE /api/cache/audit': {
     summary: 'Cancel the comparison',

@@ -199,7 +199,7 @@ class SiteParts implements DefinitionState {
             answerState(this.#definition, name),
             ...this.#assets,
             pageRule(this.#definition.cache, name),
-            this.#definition.cache.fragments ?? null,
+            this.#fragmentRulesOf(name),
           ]),
         )
       case 'query': {
@@ -217,6 +217,18 @@ class SiteParts implements DefinitionState {
       default:
         throw new Error(`A definition has no part “${part}”.`)
     }
+  }
+
+  /** Returns how the fragments in a page are refreshed. */
+  #fragmentRulesOf(route: string): string[] {
+    const { templates, routes, cache } = this.#definition
+    const template = routes.find((one) => one.route.name === route)?.route.template
+    if (template === undefined) return []
+    const used = new Set(templates.closure(template))
+    return templates
+      .fragments()
+      .filter((one) => used.has(one.template))
+      .map((one) => `${one.name} ${fragmentRefresh(cache, one.name)}`)
   }
 }
 

@@ -134,7 +134,7 @@ describe('rules', () => {
 })
 
 const rehearse = async (change: RehearsedChange) =>
-  (await test.api<CopyRehearsal>('POST', '/api/cache/rehearse', change)).answer
+  (await test.api<CopyRehearsal>('POST', '/api/cache/rehearse', { change })).answer
 const SLUG = 'truing-a-wheel-with-two-spoons'
 
 describe('a rehearsed change', () => {
@@ -185,12 +185,14 @@ describe('a rehearsed change', () => {
 
   it('of what does not exist is refused', async () => {
     expect(
-      (await test.api('POST', '/api/cache/rehearse', { kind: 'title', post: 'nothing-here' })).status,
+      (await test.api('POST', '/api/cache/rehearse', { change: { kind: 'title', post: 'nothing-here' } }))
+        .status,
     ).toBe(404)
     expect(
-      (await test.api('POST', '/api/cache/rehearse', { kind: 'slug', post: SLUG, to: 'moth' })).status,
+      (await test.api('POST', '/api/cache/rehearse', { change: { kind: 'slug', post: SLUG, to: 'moth' } }))
+        .status,
     ).toBe(422)
-    expect((await test.api('POST', '/api/cache/rehearse', { kind: 'burn' })).status).toBe(400)
+    expect((await test.api('POST', '/api/cache/rehearse', { change: { kind: 'burn' } })).status).toBe(400)
   })
 })
 

@@ -51,7 +51,7 @@ export const cacheHandlers = (
       }),
     })
   },
-  'POST /api/cache/rehearse': ({ body }) => rehearseCopies(blog, body),
+  'POST /api/cache/rehearse': ({ body }) => rehearseCopies(blog, body.change),
   'GET /api/cache/audit': () => success(audit.report),
   'POST /api/cache/audit': () => success({ started: audit.start() }),
   'DELETE /api/cache/audit': async () => success({ cancelled: await audit.cancel() }),

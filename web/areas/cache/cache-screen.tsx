@@ -1,86 +1,84 @@
-/** The Cache area: the stored copies of pages and fragments with their keys, ages and dependencies. */
-import { Button, Table } from 'antd'
-import type { CopyItem } from '../../../contract/cache.ts'
+/** The Cache area: rules and copies on the left, a change to rehearse and the audit on the right. */
+import { Button } from 'antd'
+import { useSearchParams } from 'react-router'
 import { useRead, useWrite } from '../../api/queries.ts'
 import { useNotices } from '../../shared/changes/notices.tsx'
 import { Chip } from '../../shared/marks/marks.tsx'
-import { formatBytes, formatSpan } from '../../shared/words/format.ts'
+import { formatBytes } from '../../shared/words/format.ts'
+import { Audit } from './audit.tsx'
+import { CopiesTable } from './copies-table.tsx'
+import { gapsIn, Matrix } from './matrix.tsx'
+import { Rehearse } from './rehearse.tsx'
+import { RulesTable } from './rules-table.tsx'
 import { words } from './words.ts'
 import './cache.css'
 
-/** How often the list is read, in milliseconds. */
-const INTERVAL = 2_000
-const KINDS = ['page', 'fragment'] as const
+/** How often copies and rules are read, in milliseconds. What refreshes what takes longer to compute. */
+const COPIES_READ = 2_000
+const RULES_READ = 15_000
+const PARTS = ['matrix', 'copies'] as const
 
 export function CacheScreen() {
   const write = useWrite()
   const notices = useNotices()
-  const stored = useRead('GET /api/copies', {}, { refetchInterval: INTERVAL })
+  const [parameters, setParameters] = useSearchParams()
+  const part = PARTS.find((one) => one === parameters.get('part')) ?? 'matrix'
+  const rules = useRead('GET /api/cache/rules', {}, { refetchInterval: RULES_READ })
+  const stored = useRead('GET /api/copies', {}, { refetchInterval: COPIES_READ })
+  const copies = stored.data?.copies ?? []
+  const pages = copies.filter((one) => one.kind === 'page').length
+  const gaps = gapsIn(rules.data?.rules ?? [])
   const clear = () =>
     write('DELETE /api/copies', {}).then(
-      ({ dropped }) => notices.done(words.cleared(dropped)),
+      ({ dropped }) => notices.done(words.copies.cleared(dropped)),
       notices.failed,
     )
-  const list = stored.data?.copies ?? []
-  const pages = list.filter((one) => one.kind === 'page').length
-  const { columns } = words
   return (
     <main className="cache">
-      <section className="pane" aria-label={words.title}>
-        <header>
-          <h1>{words.title}</h1>
-          <span className="muted">
-            {words.count(pages, list.length - pages, formatBytes(stored.data?.bytes ?? 0))}
-          </span>
-          <span className="grow" />
-          <Button size="small" disabled={list.length === 0} onClick={() => void clear()}>
-            {words.clear}
-          </Button>
-        </header>
-        <div className="scroll">
-          <Table<CopyItem>
-            size="small"
-            rowKey="key"
-            dataSource={list}
-            loading={stored.isPending}
-            pagination={{ pageSize: 50, hideOnSinglePage: true }}
-            locale={{ emptyText: words.empty }}
-            columns={[
-              {
-                title: columns.kind,
-                dataIndex: 'kind',
-                render: (kind: CopyItem['kind']) => <Chip>{words.kinds[kind]}</Chip>,
-                filters: KINDS.map((kind) => ({ text: words.kinds[kind], value: kind })),
-                onFilter: (kind, one) => one.kind === kind,
-              },
-              { title: columns.name, dataIndex: 'name', sorter: (a, b) => a.name.localeCompare(b.name) },
-              { title: columns.key, dataIndex: 'key', render: (key: string) => <code>{key}</code> },
-              {
-                title: columns.dependsOn,
-                dataIndex: 'dependsOn',
-                render: (dependsOn: string[]) => (
-                  <span className="tags">{dependsOn.join(', ') || words.noDependencies}</span>
-                ),
-              },
-              {
-                title: columns.age,
-                dataIndex: 'ageMilliseconds',
-                align: 'right',
-                render: formatSpan,
-                sorter: (a, b) => a.ageMilliseconds - b.ageMilliseconds,
-              },
-              {
-                title: columns.remaining,
-                dataIndex: 'remainingMilliseconds',
-                align: 'right',
-                render: formatSpan,
-                sorter: (a, b) => a.remainingMilliseconds - b.remainingMilliseconds,
-              },
-              { title: columns.size, dataIndex: 'bytes', align: 'right', render: formatBytes },
-            ]}
-          />
-        </div>
-      </section>
+      <div className="column">
+        <RulesTable rules={rules.data?.rules ?? []} isPending={rules.isPending} />
+        <section className="pane" aria-label={words[part].title}>
+          <header className="tabs">
+            {PARTS.map((one) => (
+              <button
+                key={one}
+                type="button"
+                aria-current={one === part ? 'true' : undefined}
+                onClick={() => setParameters({ part: one })}
+              >
+                {words[one].title}
+              </button>
+            ))}
+            <span className="grow" />
+            {part === 'matrix' && gaps > 0 ? <Chip tone="look">{words.matrix.gaps(gaps)}</Chip> : null}
+            {part === 'copies' ? (
+              <>
+                <span className="muted">
+                  {words.copies.count(
+                    pages,
+                    copies.length - pages,
+                    formatBytes(stored.data?.bytes ?? 0),
+                    formatBytes(rules.data?.limitBytes ?? 0),
+                    stored.data?.processes ?? 1,
+                  )}
+                </span>
+                <Button size="small" disabled={copies.length === 0} onClick={() => void clear()}>
+                  {words.copies.clear}
+                </Button>
+              </>
+            ) : null}
+          </header>
+          {part === 'matrix' ? (
+            <Matrix rules={rules.data?.rules ?? []} />
+          ) : (
+            <CopiesTable copies={copies} isPending={stored.isPending} />
+          )}
+        </section>
+      </div>
+      <div className="column">
+        <Rehearse />
+        <Audit />
+      </div>
     </main>
   )
 }

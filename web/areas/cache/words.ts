@@ -1,25 +1,182 @@
 /** The texts of the Cache area. */
-import type { CopyItem } from '../../../contract/cache.ts'
+import type { ChangeColumn, Cell } from '../../../core/caching/matrix.ts'
+import type { RefreshMode } from '../../../core/shapes/cache-rules.ts'
+import type { CopyItem, RehearsedChange, RuleItem } from '../../../contract/cache.ts'
 import { plural } from '../../shared/words/format.ts'
 
 const copies = (count: number) => plural(count, 'copy', 'copies')
+const processes = (count: number) => (count === 1 ? 'in this process' : `in ${count} processes`)
 
 export const words = {
-  title: 'Stored copies',
-  count: (pages: number, fragments: number, bytes: string) =>
-    `${plural(pages, 'page')} and ${plural(fragments, 'fragment')}, ${bytes} in this process`,
-  clear: 'Clear cache',
-  cleared: (count: number) => `${copies(count)} dropped. The next requests render them again.`,
-  empty: 'No copies are stored. Open a page of the blog.',
-  columns: {
-    kind: 'Kind',
-    name: 'Name',
-    key: 'Key',
-    dependsOn: 'Depends on',
-    age: 'Age',
-    remaining: 'Expires in',
-    size: 'Size',
-  },
   kinds: { page: 'page', fragment: 'fragment' } satisfies Record<CopyItem['kind'], string>,
-  noDependencies: 'nothing that changes',
+  rules: {
+    title: 'Pages and fragments',
+    lastHour: (hits: number, all: number) =>
+      all === 0
+        ? 'no requests in the last hour'
+        : `last hour: ${hits.toLocaleString('en-GB')} of ${all.toLocaleString('en-GB')} pages answered from copies`,
+    columns: {
+      name: 'Name',
+      oneCopyFor: 'One copy for each',
+      lifetime: 'Kept for',
+      refreshed: 'Refreshed when',
+      share: 'From copies',
+      copies: 'Copies',
+      saves: 'Saves',
+    },
+    onlyOne: '—',
+    untilChange: '—',
+    onChange: 'on change',
+    byAge: 'by age only',
+    byAgeHelp: (longest: string) => `A change is seen after ${longest} at most.`,
+    both: 'on change, or by age',
+    notKept: (why: string) => `Not kept: ${why}.`,
+    noRequests: 'no requests',
+    share: (percent: number) => `${percent} %`,
+    stale: (time: string) => `${time} longer while a new copy is rendered`,
+    edit: (name: string) => `Change the rule of ${name}`,
+  },
+  rule: {
+    title: (name: string, kind: RuleItem['kind']) =>
+      `${kind === 'page' ? 'Pages of route' : 'Fragment'} ${name}`,
+    refresh: 'Refresh',
+    modes: {
+      'on-change': 'on change',
+      both: 'on change, and by age',
+      'by-age': 'by age only',
+    } satisfies Record<RefreshMode, string>,
+    lifetime: 'Lifetime',
+    inTag: 'The lifetime is in the tag of the fragment.',
+    whileRevalidate: 'Old copy while a new one is rendered',
+    ifError: 'Old copy if rendering fails',
+    none: 'never',
+    help: {
+      'on-change': 'A copy is used until something that it shows changes. Readers never see what was before.',
+      both: 'A copy is used until something that it shows changes, and for its lifetime at most.',
+      'by-age':
+        'A copy is used for its lifetime, whatever changes: also after a post was unpublished, or a comment deleted.',
+    } satisfies Record<RefreshMode, string>,
+    save: 'Save',
+    cancel: 'Cancel',
+    saved: (name: string) => `The rule of “${name}” is saved.`,
+    open: 'Open cache.yaml',
+    openTag: 'Open the template',
+  },
+  matrix: {
+    title: 'What refreshes what',
+    legend: 'Computed from what the copies show, not declared.',
+    columns: {
+      'post-text': 'post text',
+      'post-slug': 'post slug',
+      published: 'published',
+      category: 'category of post',
+      'category-name': 'category name',
+      tag: 'tag name',
+      author: 'author name',
+      comment: 'comment',
+      'page-tree': 'page tree',
+      time: 'time passes',
+    } satisfies Record<ChangeColumn, string>,
+    cells: {
+      refreshed: 'shown, and refreshed',
+      gap: 'shown, but refreshed by age only',
+      part: 'shown; a fragment in it is refreshed by age only',
+      none: 'not shown',
+    } satisfies Record<Cell, string>,
+    gaps: (count: number) => plural(count, 'gap'),
+    timeHelp: '“Time passes”: a scheduled post becomes due, or a printed age changes.',
+    definition: 'A change of the definition refreshes everything that uses it.',
+    empty: 'No page could be rendered.',
+  },
+  copies: {
+    title: 'Copies',
+    count: (pages: number, fragments: number, bytes: string, limit: string, inProcesses: number) =>
+      `${plural(pages, 'page')} and ${plural(fragments, 'fragment')}, ${bytes} of ${limit} ${processes(inProcesses)}`,
+    clear: 'Clear cache',
+    cleared: (count: number) => `${copies(count)} dropped. The next requests render them again.`,
+    empty: 'No copies are stored. Open a page of the blog.',
+    drop: 'Drop',
+    dropped: (count: number) => (count === 0 ? 'It was dropped already.' : 'The copy is dropped.'),
+    show: 'Show text',
+    hide: 'Hide text',
+    key: 'Key',
+    gone: 'The copy was dropped in the meantime.',
+    walk: 'Walk',
+    columns: {
+      kind: 'Kind',
+      name: 'Name',
+      what: 'For',
+      dependsOn: 'Depends on',
+      age: 'Age',
+      remaining: 'Expires in',
+      uses: 'Answered',
+      size: 'Size',
+    },
+    noDependencies: 'nothing that changes',
+    byAge: (what: string) => `by age only: ${what}`,
+  },
+  rehearse: {
+    title: 'Rehearse a change',
+    nothingSaved: 'nothing is saved',
+    kinds: {
+      title: 'the title of a post changes',
+      slug: 'the slug of a post changes',
+      publish: 'a post is published',
+      unpublish: 'a post is unpublished',
+      category: 'a post moves to a category',
+      comment: 'a comment is shown',
+      rename: 'a category is renamed',
+      'move-page': 'a page moves',
+      time: 'time passes',
+      template: 'a template changes',
+      setting: 'the title of the blog changes',
+    } satisfies Record<RehearsedChange['kind'], string>,
+    if: 'If',
+    post: 'Post',
+    category: 'Category',
+    page: 'Page',
+    template: 'Template',
+    to: 'New value',
+    toPlaceholder: 'new value (optional)',
+    until: 'Until',
+    run: 'Rehearse',
+    refreshed: (count: number) => (count === 1 ? 'copy refreshed' : 'copies refreshed'),
+    kept: 'kept',
+    stale: 'left showing what was before',
+    asBefore: (same: number) =>
+      same === 1
+        ? 'One of those refreshed has the same text again.'
+        : `${same} of those refreshed have the same text again.`,
+    rendered: (rendered: number, all: number) =>
+      rendered === all
+        ? `All ${all} addresses of pages were rendered before and after the change.`
+        : `${rendered} of ${all} addresses of pages were rendered before and after the change: of each route the newest, the oldest, and some between.`,
+    verified: 'Everything that is kept would be rendered as it is.',
+    faults: (count: number) =>
+      `${copies(count)} kept that would be rendered differently. This is a fault of Esquina:`,
+    longest: (time: string) => `Readers see the old text for up to ${time}`,
+    at: (addresses: readonly string[], more: number) =>
+      `at ${addresses.join(', ')}${more > 0 ? ` and ${more} more` : ''}.`,
+    refreshOnChange: 'Refresh it on change',
+    list: 'Refreshed',
+    same: 'rendered as it was',
+    statuses: 'Other answers',
+    status: (before: number, after: number) => `${before} becomes ${after}`,
+    help: 'Choose a change to see which copies it refreshes, and whether readers would still see what was before.',
+    saved: (name: string) => `“${name}” is refreshed on change.`,
+  },
+  audit: {
+    title: 'Audit',
+    help: 'Renders everything that is stored again, and compares.',
+    start: 'Compare all copies',
+    cancel: 'Cancel',
+    running: (done: number, of: number) => `${done} of ${plural(of, 'address', 'addresses')}`,
+    done: (same: number, compared: number) =>
+      same === compared
+        ? `All ${copies(compared)} are what would be rendered now.`
+        : `${same} of ${copies(compared)} are what would be rendered now.`,
+    byAge: (count: number) => `${copies(count)} differ, as rules allow: they are refreshed by age only.`,
+    different: (count: number) => `${copies(count)} differ. This is a fault of Esquina:`,
+    none: 'No copies are stored.',
+  },
 } as const
