@@ -4,6 +4,7 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node
 import { join, resolve } from 'node:path'
 import type { DataSource } from 'typeorm'
 import { describeProblem } from '../core/shapes/problem.ts'
+import { addCounts } from './reader/pages/copy-counts.ts'
 import { answer } from './reader/answer.ts'
 import { openLog } from './log.ts'
 import type { Blog } from './reader/blog.ts'
@@ -126,7 +127,7 @@ export async function start(options: StartOptions): Promise<Running> {
     await dropLeftovers(opened)
     const indexes = new OwnIndexes(opened)
     const endKeeping = keepIndexes(blogService, indexes)
-    const checks = new Checks(blogService)
+    const checks = new Checks(blogService, async () => addCounts((await readers?.copies.counts()) ?? []))
     const growth = new GrowthJobs(blogService, () => checks.schedule())
     talk = await startCommentService(join(data, 'comment-service.json'))
     blogService.commentService = talk.origin

@@ -154,6 +154,11 @@ export class FragmentSession {
     return copy
   }
 
+  /** Does not store the page that was taken, for which any address could be made up. */
+  dropPage(): void {
+    for (const [key, { copy }] of this.#fresh) if (copy.answer) this.#fresh.delete(key)
+  }
+
   /** Takes a rendered body, which `commit` stores. @param milliseconds that rendering it has taken */
   keep(
     request: FragmentRequest,
@@ -193,6 +198,7 @@ export class FragmentSession {
       agesAt,
       expiresAt: Math.min(agesAt, changesAt),
       staleUntil: Math.min(agesAt + stale, changesAt),
+      wrongAt: isAged ? frame.changesAt : Infinity,
     }
   }
 

@@ -17,6 +17,7 @@ const copy = (html: string, posts: number[], expiresAt = Infinity): Copy => ({
   agesAt: expiresAt,
   expiresAt,
   staleUntil: expiresAt,
+  wrongAt: Infinity,
 })
 const change = (id: number, field = 'title'): Change[] => [
   { source: 'posts', id, kind: 'changed', fields: new Set([field]), before: {}, after: {} },

@@ -46,6 +46,8 @@ export interface Copy {
   expiresAt: number
   /** Until when it may still be used where its rule allows an old copy. */
   staleUntil: number
+  /** When a text that it prints, such as an age, is wrong, if only its own age refreshes it; Infinity otherwise. */
+  wrongAt: number
   /** Bytes of other forms of its content, such as compressed ones. */
   formBytes?: number
 }

@@ -137,7 +137,47 @@ export interface MeasuredQuery {
   advised: { index: OwnIndex; before: number; after: number } | null
 }
 
+/** What is known of the copies of a rule: of a route's pages, or of a fragment. */
+export interface CopyRule {
+  kind: 'page' | 'fragment'
+  /** The route, or the fragment. */
+  name: string
+  document: string
+  line: number | null
+  refresh: 'on-change' | 'by-age' | 'both'
+  /** In milliseconds. */
+  lifetime: number
+  /** How many copies were rendered, for how many addresses. */
+  copies: number
+  /** Two addresses of copies that differ in their keys only, if all copies are equal; null otherwise. */
+  allEqual: readonly [string, string] | null
+  /** An address that was made up and is kept nevertheless, and the parameter that was made up; null if none is. */
+  madeUp: { address: string; parameter: string } | null
+  /** A text that depends on the time, such as an age, is wrong after this time, in milliseconds; null without one. */
+  wrongAfter: number | null
+  /** An address at which it is; null if none was rendered. */
+  address: string | null
+  /** How often a copy was stored, and has answered, in the last hour. */
+  stored: number
+  answered: number
+}
+
+/** What readers would go on seeing after an edit. */
+export interface OutlivedChange {
+  /** The edit, as a clause. */
+  edit: string
+  address: string
+  before: string
+  after: string
+  /** In milliseconds. */
+  longest: number
+}
+
 export interface Facts {
+  /** The rules for copies that are kept. */
+  copies(): Promise<readonly CopyRule[]>
+  /** Rehearses edits until one leaves the copies of a rule that is refreshed by age as they are. */
+  outlived(rule: CopyRule): Promise<OutlivedChange | undefined>
   /** What was found out about comments by adding some, which is rolled back. One result for each action. */
   comments(): Promise<readonly CommentProbe[]>
   /** Pages of posts that embed a thread of an outside service. */

@@ -17,7 +17,7 @@ answerWith(
     progress: (done: number) => void,
     signal: AbortSignal,
   ): Promise<CheckAnswer> => {
-    const { url, cursorKey, now, origins, commentService } = question
+    const { url, cursorKey, now, origins, commentService, counted } = question
     const database = await databaseAt(url)
     const documents = await loadDocuments(database)
     const built = siteOf(database, documents)
@@ -36,9 +36,9 @@ answerWith(
     })
     if (question.kind === 'fix') {
       const { finding, fix, before } = question
-      return { kind: 'fix', reason: await whyNotOffered({ blog, signal, before }, finding, fix) }
+      return { kind: 'fix', reason: await whyNotOffered({ blog, signal, before, counted }, finding, fix) }
     }
-    const facts = collectFacts({ blog, manager: database.manager, site, documents, signal })
+    const facts = collectFacts({ blog, manager: database.manager, site, documents, counted, signal })
     const result = await runRules(RULES, facts, () => performance.now(), { signal, progress })
     return { kind: 'run', result }
   },

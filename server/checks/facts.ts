@@ -8,7 +8,7 @@ import { ImageEntity } from '../store/entities/content.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 import { errorTemplateFailure } from '../reader/error-pages.ts'
-import type { NotFoundPort, RehearsalPort, UncachedPort } from '../reader/ports.ts'
+import type { NotFoundPort, RehearsalPort, ScratchPort, UncachedPort } from '../reader/ports.ts'
 import { formAddress } from '../reader/addresses/form-address.ts'
 import { addressesOf, bindingOf, everyAddress, passesOn } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
@@ -24,6 +24,7 @@ import {
   visibleRowsBySlug,
 } from '../store/content/slugs.ts'
 import { SLUG_KINDS } from '../../core/shapes/content-kinds.ts'
+import { copyRules, outlivedChange, type Counted } from './copy-facts.ts'
 import { probeThreads } from './thread-probe.ts'
 import { probeComments } from './comment-probe.ts'
 import { findLeaks } from './leaks.ts'
@@ -44,7 +45,7 @@ const PER_ROUTE = 10_000
 const NOT_FOUND = 500
 
 /** What collecting facts uses. */
-export type FactPorts = AnswerPorts & UncachedPort & NotFoundPort & RehearsalPort
+export type FactPorts = AnswerPorts & UncachedPort & NotFoundPort & RehearsalPort & ScratchPort
 
 export interface FactsOptions {
   blog: FactPorts
@@ -52,6 +53,8 @@ export interface FactsOptions {
   manager: EntityManager
   site: Site
   documents: ReadonlyMap<string, string>
+  /** What copies of the running blog were used for. */
+  counted: Counted
   signal: AbortSignal
 }
 
@@ -61,7 +64,7 @@ function once<T>(find: () => Promise<T>): () => Promise<T> {
   return () => (found ??= find())
 }
 
-export function collectFacts({ blog, manager, site, documents, signal }: FactsOptions): Facts {
+export function collectFacts({ blog, manager, site, documents, counted, signal }: FactsOptions): Facts {
   const { definition } = site
   const reading = definition.routes.filter((one) => one.method === 'GET' && !one.route.redirect)
   const made: Reading = { site, routes: reading }
@@ -98,6 +101,8 @@ export function collectFacts({ blog, manager, site, documents, signal }: FactsOp
   return {
     documents,
     definition,
+    copies: once(() => copyRules(blog, counted, signal)),
+    outlived: (rule) => outlivedChange(blog, manager, rule, signal),
     addresses,
     passesOn: (route) => passesOn(site, route),
     analysis: once(async () =>

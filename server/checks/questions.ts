@@ -1,5 +1,6 @@
 /** What the thread for checks is asked, and what it answers. */
 import type { Finding, Fix } from '../../core/checks/finding.ts'
+import type { Counted } from './copy-facts.ts'
 import type { CheckResult } from '../../core/checks/run.ts'
 
 /** The blog that is checked: the definition and the content are read from its database. */
@@ -10,6 +11,8 @@ interface CheckedBlog {
   now: Date
   origins: readonly string[]
   commentService: string | null
+  /** How often copies were stored and used in the last hour. */
+  counted: Counted
 }
 
 export type CheckQuestion = CheckedBlog &

@@ -11,6 +11,7 @@ import { loadDocuments } from '../publish/documents.ts'
 import type { ClockPort, Publishing, SitePort, StorePort } from '../publish/ports.ts'
 import { siteOf } from '../publish/in-thread.ts'
 import type { Queryable } from '../store/connection.ts'
+import type { Counted } from './copy-facts.ts'
 import { collectFacts, type FactPorts } from './facts.ts'
 
 export type FixPorts = FactPorts & StorePort & SitePort & ClockPort
@@ -20,6 +21,7 @@ export interface FixTrial {
   signal: AbortSignal
   /** All findings of the blog as it is. */
   before: readonly Finding[]
+  counted: Counted
 }
 
 /** Content steps are applied without the definition, whose documents need no transaction. */

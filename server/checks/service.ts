@@ -15,6 +15,7 @@ import type {
 import type { NotFoundPort } from '../reader/ports.ts'
 import { urlOf } from '../store/connection.ts'
 import { DismissedFindingEntity } from '../store/entities/history.ts'
+import type { Counted } from './copy-facts.ts'
 import type { CheckAnswer, CheckQuestion } from './questions.ts'
 
 /** How long checks wait after a save, which is often followed by another, in milliseconds. */
@@ -52,6 +53,7 @@ const NOTHING: CheckResult = { findings: [], proven: [], runs: [] }
 
 export class Checks {
   readonly #blog: CheckPorts
+  readonly #counted: () => Promise<Counted>
   readonly #thread = new Thread<CheckQuestion, CheckAnswer, number>('check-thread', MEMORY)
   #state: CheckState = { ...NOTHING, running: null, finishedAt: null, milliseconds: 0 }
   #timer: NodeJS.Timeout | undefined
@@ -63,8 +65,10 @@ export class Checks {
   #lastTrial: Promise<unknown> = Promise.resolve()
   readonly #stopping = new AbortController()
 
-  constructor(blog: CheckPorts) {
+  /** @param counted returns how often copies were stored and used in the last hour, in all processes */
+  constructor(blog: CheckPorts, counted: () => Promise<Counted> = () => Promise.resolve({})) {
     this.#blog = blog
+    this.#counted = counted
   }
 
   /** Runs in the background, now and after each change. */
@@ -111,7 +115,10 @@ export class Checks {
     report(0)
     try {
       await this.#blog.notFound.flush()
-      const answer = await this.#thread.ask({ kind: 'run', ...this.#checked() }, { signal, progress: report })
+      const answer = await this.#thread.ask(
+        { kind: 'run', ...(await this.#checked()) },
+        { signal, progress: report },
+      )
       if (answer.kind !== 'run') throw new Error('The thread has answered another question.')
       this.#state = {
         ...answer.result,
@@ -130,9 +137,10 @@ export class Checks {
     }
   }
 
-  #checked() {
+  async #checked() {
     const { database, cursorKey, clock, origins, commentService } = this.#blog
-    return { url: urlOf(database), cursorKey, now: clock(), origins, commentService }
+    const counted = await this.#counted()
+    return { url: urlOf(database), cursorKey, now: clock(), origins, commentService, counted }
   }
 
   /**
@@ -157,7 +165,7 @@ export class Checks {
   async #tryFixes(finding: Finding, before: readonly Finding[]): Promise<TriedFixes> {
     const tried: TriedFixes = { offered: [], rejected: [] }
     for (const fix of finding.fixes) {
-      const reason = await this.#tryFix({ kind: 'fix', ...this.#checked(), finding, fix, before })
+      const reason = await this.#tryFix({ kind: 'fix', ...(await this.#checked()), finding, fix, before })
       if (reason === null) tried.offered.push(fix)
       else tried.rejected.push({ label: fix.label, reason })
     }

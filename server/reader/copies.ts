@@ -3,9 +3,10 @@ import { NOTHING } from '../../core/caching/dependence.ts'
 import { describeDependence } from '../../core/caching/session.ts'
 import { lengthOf, ProcessFragmentStore, type Copy } from '../../core/caching/store.ts'
 import type { ClockPort } from '../publish/ports.ts'
-import { answer, type AnswerPorts } from './answer.ts'
+import { answer } from './answer.ts'
 import type { FragmentPort } from './page-data.ts'
 import { countsOf, type CopyCount } from './pages/copy-counts.ts'
+import type { ScratchPort } from './ports.ts'
 import { internalRequest } from './request.ts'
 
 /** A copy, without its text. */
@@ -61,7 +62,7 @@ export type CopiesPort = {
   ) => Promise<Awaited<ReturnType<CopyQuestions[Name]>>[]>
 }
 
-type Asked = FragmentPort & ClockPort & { withCopies(store: ProcessFragmentStore): AnswerPorts }
+type Asked = FragmentPort & ClockPort & ScratchPort
 
 /** Returns the text of a copy, with a mark where something is filled in for each reader. */
 export const textOfCopy = ({ content }: Copy): string => content.join('…')

@@ -138,6 +138,8 @@ export class PageData {
   readonly #shownPages = new Map<string, string | null>()
   /** Whether a part of the page is missing because it would have taken too long. Nothing of it is kept. */
   isUnstable = false
+  /** Whether the address names what does not exist, of which there is any number. No copy of the page is kept. */
+  isMadeUp = false
   /** The browser to make known, because the page has a form for it. */
   newWriter: string | undefined
   /** When the form closes by itself, in milliseconds. */
@@ -319,6 +321,7 @@ export class PageData {
       shown,
       address,
       isTooBroad = false,
+      isBeyond = false,
     } = await runPage({ ports, query, as, parameters, at: { path: shownPath, search } }, requested).catch(
       (error: unknown) => {
         if (error instanceof QueryFailure) tracer.queryFailed(name, query, error)
@@ -326,6 +329,10 @@ export class PageData {
       },
     )
     this.isUnstable ||= isTooBroad
+    this.isMadeUp ||=
+      isBeyond ||
+      requested?.parameter.isInvalid === true ||
+      (result.rows.length === 0 && meaning.parameters.some((one) => this.#isFilter(one)))
     tracer.queryRan({ name, query, as, parameters, result, milliseconds: performance.now() - start })
     if (meaning.take.kind === 'pages') {
       this.#shownPages.set(meaning.take.parameter, address)
@@ -343,6 +350,12 @@ export class PageData {
         withProvenance(value.items, { key: (named) => `${this.#identity(name, named)}.items`, dependence })
     }
     this.loaded.provide(name, { value, dependence })
+  }
+
+  /** Whether a parameter of the query string was sent, which can be any value. */
+  #isFilter(parameter: string): boolean {
+    const { query = {} } = this.#route.route
+    return Object.hasOwn(query, parameter) && (this.#page.search.get(parameter) ?? '') !== ''
   }
 
   #requestedPage(query: SiteQuery, parameters: Readonly<Record<string, unknown>>): RequestedPage | undefined {

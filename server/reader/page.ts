@@ -179,6 +179,7 @@ export class PageRendering {
         tracer.renderingFinished()
         this.took.templates += performance.now() - start
         const answer = this.#copy && this.#kept(this.#copy, html)
+        if (this.#data.isMadeUp) this.#session.dropPage()
         if (!this.#data.isUnstable) {
           this.#session.commit(this.#session.needsDueTime ? await ports.nextDue(this.#begun) : Infinity)
           this.#isStored = this.#copy?.isStored ?? false

@@ -126,6 +126,8 @@ export interface ShownPage {
   address: string | null
   /** Whether a search was given up because it would have taken too long. */
   isTooBroad?: boolean
+  /** Whether the page is beyond the last one. */
+  isBeyond?: boolean
 }
 
 export interface PageRun {
@@ -205,7 +207,7 @@ async function pageByNumber(
     number,
     (page) => address(pageText(page)),
   )
-  return { result, shown, address: rows.length === 0 ? null : pageText(number) }
+  return { result, shown, address: rows.length === 0 ? null : pageText(number), isBeyond }
 }
 
 /** Counts all rows, because an estimate does not tell which page is the last. */

@@ -1,4 +1,5 @@
 /** Ports of the running blog, in addition to those in `server/publish/ports.ts`. */
+import type { FragmentStore } from '../../core/caching/store.ts'
 import type { Rehearsal, Store } from '../store/store.ts'
 import type { Queryable } from '../store/connection.ts'
 import type { NotFoundAddresses } from './addresses/not-found-addresses.ts'
@@ -7,13 +8,18 @@ import type { AnswerPorts } from './answer.ts'
 import type { ImageCache } from './image-cache.ts'
 import type { Traffic } from './traffic.ts'
 
+/** Answers requests with a store of its own, optionally with another connection or definition. */
+export interface ScratchPort {
+  withCopies(store: FragmentStore, instead?: { pool?: Queryable; site?: Site }): AnswerPorts
+}
+
 /** Answers requests without stored fragments, optionally with another connection, definition or clock. */
 export interface UncachedPort {
   withoutFragments(instead?: {
     pool?: Queryable
     site?: Site
     clock?: () => Date
-  }): AnswerPorts & UncachedPort & NotFoundPort & RehearsalPort
+  }): AnswerPorts & UncachedPort & NotFoundPort & RehearsalPort & ScratchPort
 }
 
 /** Answers requests in a transaction that is rolled back. */

@@ -2,6 +2,7 @@
 import type { CheckResult } from '../../core/checks/run.ts'
 import { runRules } from '../../core/checks/run.ts'
 import { RULES } from '../../core/checks/rules/all.ts'
+import type { Counted } from '../checks/copy-facts.ts'
 import { collectFacts } from '../checks/facts.ts'
 import { loadDocuments } from '../publish/documents.ts'
 import type { Blog } from '../reader/blog.ts'
@@ -12,11 +13,15 @@ export const COMMENT_RULES: readonly string[] = RULES.filter(
 ).map((one) => one.id)
 
 /** @throws if one of them fails to run */
-export async function runRulesOf(blog: Blog, ids: readonly string[]): Promise<CheckResult> {
+export async function runRulesOf(
+  blog: Blog,
+  ids: readonly string[],
+  counted: Counted = {},
+): Promise<CheckResult> {
   const documents = await loadDocuments(blog.database)
   const { manager } = blog.database
   const signal = new AbortController().signal
-  const facts = collectFacts({ blog, manager, site: blog.site, documents, signal })
+  const facts = collectFacts({ blog, manager, site: blog.site, documents, counted, signal })
   const rules = RULES.filter((one) => ids.includes(one.id))
   const result = await runRules(rules, facts, () => performance.now())
   for (const { rule, failed } of result.runs) if (failed !== null) throw new Error(`${rule}: ${failed}`)

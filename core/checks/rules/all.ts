@@ -9,6 +9,11 @@ import { commentsOfAnotherPost } from './comments-of-another-post.ts'
 import { commentsShownUnapproved } from './comments-shown-unapproved.ts'
 import { noRateLimit } from './no-rate-limit.ts'
 import { commentsUnbounded } from './comments-unbounded.ts'
+import { ageTextInKeptPart } from './age-text-in-kept-part.ts'
+import { copyNeverUsed } from './copy-never-used.ts'
+import { copyOutlivesChange } from './copy-outlives-change.ts'
+import { copyVariesTooMuch } from './copy-varies-too-much.ts'
+import { keyGrowsWithoutBound } from './key-grows-without-bound.ts'
 import { draftListed } from './draft-listed.ts'
 import { draftReachable } from './draft-reachable.ts'
 import { imageMissing } from './image-missing.ts'
@@ -55,6 +60,11 @@ export const RULES: readonly Rule[] = [
   noRateLimit,
   threadSplitByAddress,
   commentsUnbounded,
+  copyOutlivesChange,
+  ageTextInKeptPart,
+  keyGrowsWithoutBound,
+  copyVariesTooMuch,
+  copyNeverUsed,
   orderNotTotal,
   queryPerRow,
   pageParameterShared,

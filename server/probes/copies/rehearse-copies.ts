@@ -2,6 +2,8 @@
  * Rehearses a change: which copies it refreshes, which it leaves as they are, and which go on showing what was before.
  * Everything is rendered before and after the change, so nothing here is a guess.
  */
+import type { EntityManager } from 'typeorm'
+import { plainText } from '../../../core/content/text.ts'
 import type { RehearsedChange, CopyRehearsal, RehearsedCopy, StaleCopy } from '../../../contract/cache.ts'
 import { NOTHING } from '../../../core/caching/dependence.ts'
 import type { Copy, DroppedCopy } from '../../../core/caching/store.ts'
@@ -13,7 +15,8 @@ import type { ClockPort, DatabasePort, PoolPort, SitePort, StorePort } from '../
 import { buildSiteInSlices } from '../../publish/site.ts'
 import type { LoggedChanges } from '../../store/changes/read-log.ts'
 import { textOfCopy } from '../../reader/copies.ts'
-import { addressesOfPages, renderedNow, type RenderedNow, type ScratchPort } from './rendered-now.ts'
+import type { ScratchPort } from '../../reader/ports.ts'
+import { addressesOfPages, renderedNow, type RenderedNow } from './rendered-now.ts'
 import { makeChange } from './rehearsed-changes.ts'
 
 /** The addresses of each route that are rendered. Rows that are changed are locked in the meantime. */
@@ -32,17 +35,25 @@ interface After {
   outdated: DroppedCopy[]
 }
 
+/**
+ * @param options.manager of an open transaction, if the rehearsal is a part of it
+ * @param options.ofEach how many addresses of each route are rendered
+ */
 export async function rehearseCopies(
   blog: RehearseCopiesPorts,
   change: RehearsedChange,
-  signal?: AbortSignal,
+  {
+    signal,
+    manager,
+    ofEach = OF_EACH,
+  }: { signal?: AbortSignal; manager?: EntityManager; ofEach?: typeof OF_EACH } = {},
 ): Promise<Outcome<CopyRehearsal>> {
-  const { addresses, total } = await addressesOfPages(blog, OF_EACH)
+  const { addresses, total } = await addressesOfPages(blog, ofEach)
   const before = await renderedNow(blog, addresses, {}, signal)
   const after =
     change.kind === 'template' || change.kind === 'setting'
       ? await afterDefinition(blog, change, before, addresses, signal)
-      : await afterContent(blog, change, before, addresses, signal)
+      : await afterContent(blog, change, before, addresses, { signal, manager })
   return after.ok ? success(compare(before, after.value, addresses, total, blog.clock().getTime())) : after
 }
 
@@ -51,7 +62,7 @@ async function afterContent(
   change: Exclude<RehearsedChange, { kind: 'template' | 'setting' }>,
   before: RenderedNow,
   addresses: readonly string[],
-  signal: AbortSignal | undefined,
+  { signal, manager }: { signal: AbortSignal | undefined; manager: EntityManager | undefined },
 ): Promise<Outcome<After>> {
   let logged: LoggedChanges | undefined
   return await blog.store.rehearseWrites(
@@ -73,6 +84,7 @@ async function afterContent(
         outdated: before.store.outdated(rows, readAt),
       })
     },
+    manager,
   )
 }
 
@@ -174,9 +186,14 @@ const named = ({ name, answer }: Copy) => ({
   address: answer?.target ?? null,
 })
 
+/** Returns what can be read of each line; the line itself if that is nothing. */
+const readable = (html: string): string[] => html.split('\n').map((line) => plainText(line) || line.trim())
+
 /** Returns the lines that differ, without those that both texts begin and end with. */
 function difference(before: string, after: string): { before: string; after: string } {
-  const [old, now] = [before.split('\n'), after.split('\n')]
+  const isInText = readable(before).join('\n') !== readable(after).join('\n')
+  const linesOf = (html: string) => (isInText ? readable(html) : html.split('\n'))
+  const [old, now] = [linesOf(before), linesOf(after)]
   let start = 0
   while (start < Math.min(old.length, now.length) && old[start] === now[start]) start++
   let end = 0

@@ -3,6 +3,7 @@ import { ProcessFragmentStore } from '../../../core/caching/store.ts'
 import type { DatabasePort, PoolPort, SitePort } from '../../publish/ports.ts'
 import { everyAddress } from '../../reader/addresses/real-addresses.ts'
 import { answer, type AnswerPorts } from '../../reader/answer.ts'
+import type { ScratchPort } from '../../reader/ports.ts'
 import { internalRequest } from '../../reader/request.ts'
 import { sampleOf } from '../../../core/checks/sample.ts'
 
@@ -10,11 +11,6 @@ import { sampleOf } from '../../../core/checks/sample.ts'
 const BYTES = 256 * 1024 * 1024
 /** The addresses of each route that are considered when its newest, oldest and some between are chosen. */
 const CONSIDERED = 5_000
-
-/** Answers into a store of its own. */
-export interface ScratchPort {
-  withCopies(store: ProcessFragmentStore, instead?: Partial<Pick<AnswerPorts, 'pool' | 'site'>>): AnswerPorts
-}
 
 export interface RenderedNow {
   store: ProcessFragmentStore

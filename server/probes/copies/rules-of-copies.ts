@@ -5,7 +5,8 @@ import type { Copy } from '../../../core/caching/store.ts'
 import type { RefreshMode } from '../../../core/shapes/cache-rules.ts'
 import type { ClockPort, DatabasePort, PoolPort, SitePort } from '../../publish/ports.ts'
 import { reasonAgainst, useOf } from '../../reader/pages/page-copies.ts'
-import { addressesOfPages, renderedNow, type ScratchPort } from './rendered-now.ts'
+import type { ScratchPort } from '../../reader/ports.ts'
+import { addressesOfPages, renderedNow } from './rendered-now.ts'
 
 /** How many addresses of each route are looked at. All copies of a rule show the same things, unless they are empty. */
 const OF_EACH = { newest: 3, oldest: 1, between: 2 }

@@ -63,3 +63,14 @@ export function countsOf(store: FragmentStore): CopyCounts {
   if (!counts) ofStore.set(store, (counts = new CopyCounts()))
   return counts
 }
+
+/** Adds up the counts of several processes. */
+export function addCounts(all: readonly Readonly<Record<string, CopyCount>>[]): Record<string, CopyCount> {
+  const sums: Record<string, CopyCount> = {}
+  for (const counts of all)
+    for (const [rule, one] of Object.entries(counts)) {
+      const sum = (sums[rule] ??= none())
+      for (const key of ['hits', 'misses', 'bypasses', 'rendering'] as const) sum[key] += one[key]
+    }
+  return sums
+}

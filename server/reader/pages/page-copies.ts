@@ -19,6 +19,8 @@ const REPLY = 'reply'
 export interface PageUse {
   /** The parameters of the query string that can change a page, in the order in which they are printed. */
   parameters: readonly string[]
+  /** Those of them that can have any text, such as the words of a search. */
+  freeTexts: readonly string[]
   hasForm: boolean
   /** False if a template reads the time, other than to print a date: then no copy is right a moment later. */
   isTimeless: boolean
@@ -44,10 +46,13 @@ export function useOf(site: Site, { name, template, query, data }: Route): PageU
       return take?.kind === 'pages' ? [take.parameter] : []
     })
     const parameters = [...new Set([...Object.keys(query ?? {}), ...pages, ...(hasForm ? [REPLY] : [])])]
+    // A rule says that they are worth keeping nevertheless.
+    const isRuled = Object.hasOwn(cache.pages ?? {}, name)
+    const freeTexts = isRuled ? [] : parameters.filter((one) => query?.[one] === 'text')
     const isTimeless = template !== undefined && !templates.readsClock(template)
     ofSite.set(
       name,
-      (use = { parameters, hasForm, isTimeless, isFillable: true, rule: pageRule(cache, name) }),
+      (use = { parameters, freeTexts, hasForm, isTimeless, isFillable: true, rule: pageRule(cache, name) }),
     )
   }
   return use
@@ -233,6 +238,7 @@ const REASONS = {
   author: 'an author sees what readers must not',
   form: 'a form was sent',
   off: 'copies are not kept here',
+  text: 'the address has a text that a reader has typed, so there would be any number of copies',
   time: 'a template reads the time other than to print a date',
   token: 'a template changes the token of the form',
   reply: 'the form is open as a reply',
@@ -267,6 +273,7 @@ export function pageCopyFor(
   const use = useOf(site, route)
   const reason = reasonOfUse(use)
   if (reason !== undefined) return reason
+  if (use.freeTexts.some((one) => (search.get(one) ?? '') !== '')) return 'text'
   if (use.hasForm) {
     if (search.has(REPLY)) return 'reply'
     // The page names the address that was requested.
