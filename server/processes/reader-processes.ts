@@ -3,6 +3,7 @@ import cluster, { type Worker } from 'node:cluster'
 import { setTimeout } from 'node:timers/promises'
 import { fileURLToPath } from 'node:url'
 import { bundleOf } from '../jobs/thread.ts'
+import { freePort } from '../store/cluster.ts'
 import type { Log } from '../publish/ports.ts'
 import type { CopiesPort } from '../reader/copies.ts'
 import type { Traffic } from '../reader/traffic.ts'
@@ -51,6 +52,8 @@ export class ReaderProcesses {
       args: [],
       serialization: 'advanced',
     })
+    // Processes share a port by its number, so that it has to be known.
+    if (this.#port === 0) this.#port = await freePort()
     // The first one finds a free port, which the others share.
     const first = await this.#fork(true)
     this.#port = first.port

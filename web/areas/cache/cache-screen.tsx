@@ -1,5 +1,6 @@
 /** The Cache area: rules and copies on the left, a change to rehearse and the audit on the right. */
 import { Button } from 'antd'
+import { lazy, Suspense } from 'react'
 import { useSearchParams } from 'react-router'
 import { useRead, useWrite } from '../../api/queries.ts'
 import { useNotices } from '../../shared/changes/notices.tsx'
@@ -13,10 +14,13 @@ import { RulesTable } from './rules-table.tsx'
 import { words } from './words.ts'
 import './cache.css'
 
+/** With its charts, it is loaded when it is shown. */
+const WhatIf = lazy(async () => ({ default: (await import('./what-if/what-if.tsx')).WhatIf }))
+
 /** How often copies and rules are read, in milliseconds. What refreshes what takes longer to compute. */
 const COPIES_READ = 2_000
 const RULES_READ = 15_000
-const PARTS = ['matrix', 'copies'] as const
+const PARTS = ['matrix', 'copies', 'whatIf'] as const
 
 export function CacheScreen() {
   const write = useWrite()
@@ -70,6 +74,12 @@ export function CacheScreen() {
           </header>
           {part === 'matrix' ? (
             <Matrix rules={rules.data?.rules ?? []} />
+          ) : part === 'whatIf' ? (
+            rules.data ? (
+              <Suspense>
+                <WhatIf rules={rules.data.rules} />
+              </Suspense>
+            ) : null
           ) : (
             <CopiesTable copies={copies} isPending={stored.isPending} />
           )}

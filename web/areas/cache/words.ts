@@ -115,6 +115,7 @@ export const words = {
     noDependencies: 'nothing that changes',
     byAge: (what: string) => `by age only: ${what}`,
   },
+  whatIf: { title: 'What if' },
   rehearse: {
     title: 'Rehearse a change',
     nothingSaved: 'nothing is saved',
