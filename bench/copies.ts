@@ -323,24 +323,3 @@ export function memoryFigures(): CopyFigure[] {
   ]
 }
 const TITLES = new Set(['title'])
-
-/** A browser that has the page gets 304. @param url of the server with kept pages, and of the constant string */
-export async function notModifiedFigures(kept: number, constant: number): Promise<CopyFigure[]> {
-  const first = await fetch(`http://127.0.0.1:${kept}/posts`)
-  const etag = first.headers.get('etag') ?? ''
-  await first.text()
-  const rates: [number[], number[]] = [[], []]
-  for (let round = 0; round < 3; round++) {
-    rates[0].push(await rate(kept, { 'if-none-match': etag }))
-    rates[1].push(await rate(constant))
-  }
-  const [own, other] = rates.map(median) as [number, number]
-  return [
-    {
-      what: '  304 for a kept page, beside the constant string',
-      value: `${own.toFixed(0)}/s`,
-      ratio: (own / other).toFixed(2),
-      goal: '≥ 0.90',
-    },
-  ]
-}

@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import { gzipSync } from 'node:zlib'
 import { chromium } from '@playwright/test'
 import autocannon from 'autocannon'
+import pg from 'pg'
 import { findBinaries, freePort } from '../server/store/cluster.ts'
 import { start } from '../server/start.ts'
 import { CHROMIUM, untilLoaded } from '../scripts/chromium.ts'
@@ -15,6 +16,7 @@ import { bundleServer } from '../scripts/bundles.ts'
 import { attackFigures } from './attacks.ts'
 import { bundle } from './bundle.ts'
 import { commentFigures } from './comments.ts'
+import { memoryFigures, precisionFigures, processFigures, purgeFigures } from './copies.ts'
 import { contentFigures } from './content.ts'
 import { listingFigures } from './listings.ts'
 import { routingFigures } from './routing.ts'
@@ -231,6 +233,14 @@ export async function run(): Promise<void> {
     try {
       await throughput(url)
       await browser(running.workbench)
+      row('copies', '', '', '')
+      for (const { what, value, ratio, goal } of [
+        ...purgeFigures(),
+        ...memoryFigures(),
+        ...(await precisionFigures(running.blogService)),
+        ...(await processFigures(join(folder, 'processes'), await copiesOf(url, 3))),
+      ])
+        row(what, value, ratio, goal)
       row('writes', '', '', '')
       for (const { what, value, goal } of await writeFigures(running.blogService)) row(what, value, '', goal)
       row(`comments, medians of 21`, '', '', '')
@@ -249,6 +259,23 @@ export async function run(): Promise<void> {
   } finally {
     rmSync(folder, { recursive: true, force: true })
   }
+}
+
+/** Creates databases for the demo, which the processes that are measured import. */
+async function copiesOf(url: string, count: number): Promise<[string, string, string]> {
+  const client = new pg.Client({ connectionString: url })
+  await client.connect()
+  const urls: string[] = []
+  for (let index = 0; index < count; index++) {
+    const name = `processes_${index}`
+    await client.query(`CREATE DATABASE ${name}`)
+    const own = new URL(url)
+    own.pathname = `/${name}`
+    urls.push(own.toString())
+  }
+  await client.end()
+  const [one = '', two = '', three = ''] = urls
+  return [one, two, three]
 }
 
 /** Starts the demo. Returns it with the address of its database, for the other servers. */

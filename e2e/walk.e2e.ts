@@ -124,7 +124,7 @@ test('every area opens, and axe finds nothing', async ({ page }) => {
     ['routes', 'tried from top to bottom'],
     ['queries', 'all-posts.yaml'],
     ['templates', 'card.liquid'],
-    ['cache', 'Stored copies'],
+    ['cache', 'Pages and fragments'],
   ] as const) {
     await page.goto(`/${area}`)
     await expect(page.getByText(text).first()).toBeVisible()

@@ -45,6 +45,7 @@ export const FOLDERS = {
     'core/routing/',
     'core/queries/',
     'core/comments/',
+    'core/caching/',
     'core/blog/',
   ],
 
@@ -78,6 +79,7 @@ export const FOLDERS = {
   ],
   'server/checks/': [
     ...CORE,
+    'contract/',
     'server/store/',
     'server/publish/',
     'server/reader/',

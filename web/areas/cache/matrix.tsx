@@ -9,7 +9,7 @@ export function Matrix({ rules }: { rules: readonly RuleItem[] }) {
   const shown = rules.filter((one) => one.cells !== null)
   if (shown.length === 0) return <p className="quiet small">{text.empty}</p>
   return (
-    <div className="scroll matrix">
+    <div className="scroll matrix" tabIndex={0} role="group" aria-label={text.title}>
       <table>
         <thead>
           <tr>

@@ -1,0 +1,67 @@
+// The Cache area: a rule that shows old texts is found by a rehearsal and mended, copies are looked at, and what if.
+import { expect } from '@playwright/test'
+import { faultsForAxe, signIn, test } from './fixtures.ts'
+
+test('a rule by age only is rehearsed, found to show old texts, and refreshed on change again', async ({
+  page,
+  blog,
+}) => {
+  for (const path of ['/', '/posts', '/posts', '/archive']) await page.goto(blog(path))
+  await signIn(page)
+  await page.goto('/cache')
+  const rules = page.getByRole('region', { name: 'Pages and fragments' })
+  await expect(rules.getByRole('row', { name: /aside/ })).toContainText('on change, or by age')
+  await expect(rules.getByRole('row', { name: /posts/ }).first()).toContainText('%')
+  expect(await faultsForAxe(page)).toEqual([])
+  await page.getByRole('button', { name: 'Change the rule of aside' }).click()
+  const dialog = page.getByRole('dialog', { name: 'Fragment aside' })
+  await dialog.getByRole('combobox').click()
+  await page.getByTitle('by age only').click()
+  await expect(dialog).toContainText('whatever changes')
+  await dialog.getByRole('button', { name: 'Save' }).click()
+  await expect(page.getByText('The rule of “aside” is saved.')).toBeVisible()
+  await expect(rules.getByRole('row', { name: /aside/ })).toContainText('by age only')
+  await expect(page.getByText(/^\d+ gaps$/)).toBeVisible()
+  await expect(
+    page
+      .getByRole('row', { name: /^aside/ })
+      .getByRole('img', { name: 'shown, but refreshed by age only' })
+      .first(),
+  ).toBeVisible()
+
+  const rehearsal = page.getByRole('region', { name: 'Rehearse a change' })
+  await rehearsal.getByRole('textbox', { name: 'New value' }).fill('Truing, gently')
+  await rehearsal.getByRole('button', { name: 'Rehearse' }).click()
+  await expect(rehearsal.locator('.figures .bad')).toContainText('1')
+  await expect(rehearsal.getByText('Truing, gently').last()).toBeVisible()
+  await expect(rehearsal.getByText('Everything that is kept would be rendered as it is.')).toBeVisible()
+  expect(await faultsForAxe(page)).toEqual([])
+  await rehearsal.getByRole('button', { name: 'Refresh it on change' }).click()
+  await expect(page.getByText('“aside” is refreshed on change.')).toBeVisible()
+  await rehearsal.getByRole('button', { name: 'Rehearse' }).click()
+  await expect(rehearsal.locator('.figures')).toContainText('0left showing what was before')
+})
+
+test('copies are looked at, dropped and compared, and another traffic is simulated', async ({
+  page,
+  blog,
+}) => {
+  for (const path of ['/posts', '/archive']) await page.goto(blog(path))
+  await signIn(page)
+  await page.goto('/cache?part=copies')
+  const copies = page.getByRole('region', { name: 'Copies' })
+  const row = copies.getByRole('row', { name: /archive/ })
+  await row.getByRole('button').click()
+  await expect(copies.locator('pre')).toContainText('<!doctype html>')
+  await copies.getByRole('button', { name: 'Drop' }).click()
+  await expect(page.getByText('The copy is dropped.')).toBeVisible()
+  await expect(row).toHaveCount(0)
+  const audit = page.getByRole('region', { name: 'Audit' })
+  await audit.getByRole('button', { name: 'Compare all copies' }).click()
+  await expect(audit.getByText(/^All \d+ copies are what would be rendered now\.$/)).toBeVisible()
+  await page.getByRole('button', { name: 'What if' }).click()
+  await expect(page.getByRole('row', { name: /answered from copies/ })).toContainText('%')
+  await expect(page.getByRole('row', { name: /showing what was before/ })).toContainText('0.0 %')
+  await expect(page.locator('.curves figure')).toHaveCount(3)
+  expect(await faultsForAxe(page)).toEqual([])
+})
