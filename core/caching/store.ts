@@ -21,8 +21,8 @@ export interface PageAnswer {
   tag: string
   /** When the copy was made, as an HTTP date. */
   modified: string
-  /** The address that it answers: path and query string. */
-  target: string
+  /** The address that it answers: path and query string; null for the data of a page as JSON. */
+  target: string | null
   /** How many requests it has answered. */
   uses: number
 }
@@ -101,7 +101,12 @@ export interface FragmentStore {
 
 function droppedCopy(key: string, copy: Copy | undefined, why: string): DroppedCopy {
   const { name = '', answer } = copy ?? {}
-  return { key, name, why, ...(answer ? { target: answer.target, uses: answer.uses } : {}) }
+  return {
+    key,
+    name,
+    why,
+    ...(answer && answer.target !== null ? { target: answer.target, uses: answer.uses } : {}),
+  }
 }
 
 /** With more comparisons of a change with a set, everything is dropped instead: readers wait while a store is purged. */

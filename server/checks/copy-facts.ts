@@ -39,7 +39,8 @@ export async function copyRules(
       ...rule,
       copies: own.length,
       allEqual: allEqual(rendered, own),
-      madeUp: rule.kind === 'page' ? await keptMadeUp(blog, rule.name, first?.answer?.target) : null,
+      madeUp:
+        rule.kind === 'page' ? await keptMadeUp(blog, rule.name, first?.answer?.target ?? undefined) : null,
       wrongAfter: wrongAfter(blog, rule, own),
       address: first ? (addressesOf(rendered, first)[0] ?? null) : null,
       stored: counts?.misses ?? 0,
@@ -51,7 +52,7 @@ export async function copyRules(
 
 /** Returns addresses at which a copy is shown. */
 function addressesOf({ answers }: RenderedNow, copy: Copy): string[] {
-  if (copy.answer) return [copy.answer.target]
+  if (copy.answer) return copy.answer.target === null ? [] : [copy.answer.target]
   const text = textOfCopy(copy)
   return [...answers].filter(([, { body }]) => body.includes(text)).map(([address]) => address)
 }
@@ -97,7 +98,7 @@ async function keptMadeUp(
     const value = type === 'text' ? text : type === 'slug' ? MADE_UP.slug : MADE_UP.number
     const asked = withQuery(path, new URLSearchParams(), { [parameter]: value })
     const { store } = await renderedNow(blog, [asked])
-    if ([...store.entries()].some(([, copy]) => copy.answer?.target.includes(value) === true))
+    if ([...store.entries()].some(([, copy]) => copy.answer?.target?.includes(value) === true))
       return { address: asked, parameter }
   }
   return null

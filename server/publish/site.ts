@@ -202,6 +202,10 @@ class SiteParts implements DefinitionState {
             this.#fragmentRulesOf(name),
           ]),
         )
+      case 'json':
+        return hash(
+          JSON.stringify([answerState(this.#definition, name), pageRule(this.#definition.cache, name)]),
+        )
       case 'query': {
         const meaning = this.#definition.queries.get(name)
         return meaning && queryState(meaning, this.#definition)

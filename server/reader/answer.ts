@@ -21,7 +21,14 @@ import { PageRendering, Unfillable } from './page.ts'
 import type { Ending, PagePorts, PageRequest, RouteInForce } from './page-data.ts'
 import { validated } from './http/send.ts'
 import { countsOf } from './pages/copy-counts.ts'
-import { describeCopy, pageCopyFor, usedSearch, useOf, type PageCopy } from './pages/page-copies.ts'
+import {
+  describeCopy,
+  pageCopyFor,
+  usedSearch,
+  useOf,
+  type PageCopy,
+  type Reason,
+} from './pages/page-copies.ts'
 import type { BlogRequest } from './request.ts'
 import { errorPage, failedPage, UNAVAILABLE } from './error-pages.ts'
 import { cacheStatus, pageResponse, redirect, serverTiming, type BlogResponse } from './responses.ts'
@@ -148,7 +155,7 @@ async function respond(
     const shown = pageOf(page, route.route)
     // What a route before has not found is not part of the copy.
     const isFirst = from === 0
-    const result = isJson ? await jsonPage(shown, inForce) : await renderedPage(shown, inForce, isFirst)
+    const result = isJson ? await data(shown, inForce, isFirst) : await renderedPage(shown, inForce, isFirst)
     if (result.outcome === 'answered') return result.response
     if (result.outcome === 'elsewhere')
       return redirect(308, withOthers(result.to, page.search, shown.search), name)
@@ -184,22 +191,44 @@ function withOthers(to: string, sent: URLSearchParams, used: URLSearchParams): s
 
 type Answered = { outcome: 'answered'; response: BlogResponse } | Ending
 
+/** Renders a page, or reads its data, and makes a copy of it if one is given. */
+type Make = (copy?: PageCopy) => Promise<Answered>
+
 async function renderedPage(
   page: PageRequest,
   inForce: RouteInForce & { route: Route },
   isKept: boolean,
 ): Promise<Answered> {
   const copy = isKept ? pageCopyFor(page, inForce) : undefined
-  const { isRecording } = page.tracer
-  if (isRecording && copy && page.request.as === 'reader') page.tracer.pageCopy(describeCopy(copy))
-  if (!copy || typeof copy === 'string' || isRecording) return await renderedNow(page, inForce)
+  if (page.tracer.isRecording && copy && page.request.as === 'reader')
+    page.tracer.pageCopy(describeCopy(copy))
+  return await keptOrMade(page, copy, (made) => renderedNow(page, inForce, made))
+}
+
+/** Answers with the data of a page. */
+const data = (
+  page: PageRequest,
+  inForce: RouteInForce & { route: Route },
+  isKept: boolean,
+): Promise<Answered> =>
+  keptOrMade(page, isKept ? pageCopyFor(page, inForce, 'json') : undefined, (made) =>
+    jsonPage(page, inForce, made),
+  )
+
+/** Answers with a copy, or makes one. */
+async function keptOrMade(
+  page: PageRequest,
+  copy: PageCopy | Reason | undefined,
+  make: Make,
+): Promise<Answered> {
+  if (!copy || typeof copy === 'string' || page.tracer.isRecording) return await make()
   // Without a wait, so that requests at the same time find the first one.
-  if (!page.ports.trustsCopies && !copy.isRefreshedByAge) return await renderedOrStale(page, inForce, copy)
+  if (!page.ports.trustsCopies && !copy.isRefreshedByAge) return await madeOrStale(copy, make)
   const kept = copy.take()
   if (kept) return { outcome: 'answered', response: kept }
   const stale = copy.takeStale('revalidating')
   if (stale) {
-    if (!copy.rendering) renewInBackground(page, inForce, copy)
+    if (!copy.rendering) renewInBackground(page, copy, make)
     return { outcome: 'answered', response: stale }
   }
   if (copy.rendering) {
@@ -207,7 +236,7 @@ async function renderedPage(
     if (made) return { outcome: 'answered', response: made }
   }
   try {
-    return await renderedOnce(page, inForce, copy)
+    return await madeOnce(copy, make)
   } catch (error) {
     const old = copy.takeStale('error')
     if (!old) throw error
@@ -216,29 +245,21 @@ async function renderedPage(
   }
 }
 
-/** Renders a page for all readers, and makes a copy of it. Requests at the same time wait for it. */
-async function renderedOnce(
-  page: PageRequest,
-  inForce: RouteInForce & { route: Route },
-  copy: PageCopy,
-): Promise<Answered> {
+/** Makes an answer for all readers, and a copy of it. Requests at the same time wait for it. */
+async function madeOnce(copy: PageCopy, make: Make): Promise<Answered> {
   const finish = copy.begin()
   try {
-    return await renderedNow(page, inForce, copy)
+    return await make(copy)
   } catch (error) {
     if (!(error instanceof Unfillable)) throw error
-    return await renderedNow(page, inForce)
+    return await make()
   } finally {
     finish()
   }
 }
 
-function renewInBackground(
-  page: PageRequest,
-  inForce: RouteInForce & { route: Route },
-  copy: PageCopy,
-): void {
-  renderedOnce(page, inForce, copy).catch((error: unknown) =>
+function renewInBackground(page: PageRequest, copy: PageCopy, make: Make): void {
+  madeOnce(copy, make).catch((error: unknown) =>
     logFailure(page.ports, page.request, error, 'a copy could not be renewed'),
   )
 }
@@ -249,14 +270,10 @@ const logFailure = ({ log }: LogPort, { id, target }: BlogRequest, error: unknow
     what,
   )
 
-/** Renders a page while changes cannot be noticed. If the database is away, a copy answers, which says so. */
-async function renderedOrStale(
-  page: PageRequest,
-  inForce: RouteInForce & { route: Route },
-  copy: PageCopy,
-): Promise<Answered> {
+/** Makes an answer while changes cannot be noticed. If the database is away, a copy answers, which says so. */
+async function madeOrStale(copy: PageCopy, make: Make): Promise<Answered> {
   try {
-    return await renderedNow(page, inForce)
+    return await make()
   } catch (error) {
     const kept = isOutage(causeOf(error)) ? copy.take('database away') : undefined
     if (!kept) throw error

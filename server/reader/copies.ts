@@ -72,7 +72,7 @@ const isByAge = ({ dependence, aged }: Copy) => dependence === NOTHING && aged !
 const namesOf = (copy: Copy) => ({
   kind: copy.answer ? ('page' as const) : ('fragment' as const),
   // A page is named by its route.
-  name: copy.answer ? copy.name.replace(/^page /, '') : copy.name,
+  name: copy.answer ? copy.name.replace(/^page /, '').replace(/^json (.*)$/, '$1 (JSON)') : copy.name,
   address: copy.answer?.target ?? null,
 })
 

@@ -1,18 +1,29 @@
 /** A page's data as JSON: the same route, parameters, queries and endings as the page, without its templates. */
 import { API_DOCUMENT } from '../../core/routing/addresses/served.ts'
 import { pageLinks, resultJson, type Json } from '../../core/syndication/values.ts'
+import { cacheControl, pageRule } from '../../core/caching/rules.ts'
+import { FragmentSession } from '../../core/caching/session.ts'
 import { STATUS_CODES } from 'node:http'
-import type { BlogResponse } from './responses.ts'
+import type { PageCopy } from './pages/page-copies.ts'
+import { cacheStatus, PRIVATE, type BlogResponse } from './responses.ts'
 import { Ended, PageData, type Ending, type PageRequest, type RouteInForce } from './page-data.ts'
 
 const JSON_TYPE = 'application/json'
 
-/** Answers with the data of a route. */
+/** Answers with the data of a route. @param copy is made of it */
 export async function jsonPage(
   page: PageRequest,
   route: RouteInForce,
+  copy?: PageCopy,
 ): Promise<{ outcome: 'answered'; response: BlogResponse } | Ending> {
   const data = new PageData(page, route, { fetches: 'everything' })
+  const { ports } = page
+  const session = new FragmentSession(
+    copy && ports.trustsCopies ? ports.fragments : undefined,
+    ports.clock().getTime(),
+  )
+  // Before any row is read.
+  const begun = performance.now()
   const names = Object.keys(data.entries)
   try {
     await data.load(data.deciding)
@@ -38,11 +49,34 @@ export async function jsonPage(
     { rel: 'service-desc', url: API_DOCUMENT },
   ]
   const link = links.map(({ rel, url }) => `<${url}>; rel="${rel}"`).join(', ')
+  if (copy) {
+    session.open()
+    const kept = copy.keepData(
+      session,
+      JSON.stringify(body),
+      { ...JSON_HEADERS, link },
+      data.loaded.dependence(),
+    )
+    if (data.isMadeUp) session.dropPage()
+    if (!data.isUnstable) session.commit(session.needsDueTime ? await ports.nextDue(begun) : Infinity)
+    if (kept) {
+      const status = cacheStatus([], copy.isStored ? 'fwd=miss; stored' : 'fwd=miss')
+      return { outcome: 'answered', response: { ...kept, headers: { ...kept.headers, ...status } } }
+    }
+  }
   return {
     outcome: 'answered',
     response: {
       status: 200,
-      headers: { ...JSON_HEADERS, link },
+      headers: {
+        ...JSON_HEADERS,
+        link,
+        'cache-control':
+          page.request.as === 'author'
+            ? PRIVATE['cache-control']
+            : cacheControl(pageRule(page.site.definition.cache, route.route.name)),
+        ...cacheStatus([], 'fwd=bypass'),
+      },
       body: JSON.stringify(body),
       route: route.route.name,
       fragments: [],

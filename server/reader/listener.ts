@@ -4,10 +4,7 @@ import { BlockList } from 'node:net'
 import { readFile } from 'node:fs/promises'
 import { randomUUID } from 'node:crypto'
 import { createRequire } from 'node:module'
-import { brotliCompressSync, constants } from 'node:zlib'
 import { Hono, type Context } from 'hono'
-import { LRUCache } from 'lru-cache'
-import Negotiator from 'negotiator'
 import { drawAvatar } from '../../core/comments/avatar.ts'
 import { API_DOCUMENT, SERVED } from '../../core/routing/addresses/served.ts'
 import { hasPublicApi, publicApiDocument } from '../../core/syndication/document.ts'
@@ -23,6 +20,7 @@ import { ReaderRates, type ReaderLimits } from './limits/reader-rates.ts'
 import { ReaderTurns } from './limits/reader-turns.ts'
 import { subscriptionPage } from './comments/mail-page.ts'
 import { send } from './http/send.ts'
+import { sendFile } from './http/send-file.ts'
 import { readForm, readRequest, type BlogRequest } from './request.ts'
 
 /** For addresses that change with their content. */
@@ -185,32 +183,24 @@ async function serveFont(context: Context, blog: ErrorPorts): Promise<Response> 
   })
 }
 
-const compressed = new LRUCache<string, Buffer<ArrayBuffer>>({ max: 50 })
-function serveAsset(context: Context, blog: ErrorPorts): Response {
+async function serveAsset(context: Context, blog: ErrorPorts): Promise<Response> {
   const { site } = blog
   const name = context.req.param('name') ?? ''
   const text = site.definition.assets.get(name)
   const version = site.assetVersions.get(name)
-  if (text === undefined || version === undefined) {
-    return noFile(blog)
-  }
-  const headers = {
-    'content-type': ASSET_TYPES[name.split('.').at(-1) ?? ''] ?? 'application/octet-stream',
-    'cache-control': context.req.query('v') === version ? IMMUTABLE : 'no-cache',
-    'x-content-type-options': 'nosniff',
-    vary: 'accept-encoding',
-  }
-  const encodings = new Negotiator({
-    headers: { 'accept-encoding': context.req.header('accept-encoding') },
-  })
-  if (encodings.encoding(['br', 'identity']) !== 'br') return new Response(text, { headers })
-  const key = `${name} ${version}`
-  let bytes = compressed.get(key)
-  if (!bytes) {
-    bytes = brotliCompressSync(text, { params: { [constants.BROTLI_PARAM_QUALITY]: 9 } })
-    compressed.set(key, bytes)
-  }
-  return new Response(bytes, { headers: { ...headers, 'content-encoding': 'br' } })
+  if (text === undefined || version === undefined) return noFile(blog)
+  return await sendFile(
+    {
+      bytes: new TextEncoder().encode(text),
+      etag: `"${version}"`,
+      headers: {
+        'content-type': ASSET_TYPES[name.split('.').at(-1) ?? ''] ?? 'application/octet-stream',
+        'cache-control': context.req.query('v') === version ? IMMUTABLE : 'no-cache',
+        'x-content-type-options': 'nosniff',
+      },
+    },
+    { method: context.req.method, field: fieldsOf(context) },
+  )
 }
 
 async function serveSubscription(
@@ -249,18 +239,18 @@ async function serveImage(context: Context, blog: DatabasePort & ImagesPort & Er
       return found ? { type: found.type, bytes: Buffer.from(found.bytes), sha256: found.sha256 } : undefined
     })
     if (!image) return noFile(blog)
-    const etag = `"${image.sha256.slice(0, 20)}"`
     const headers = {
       'content-type': image.type,
-      etag,
       // A replaced image is visible after a minute at the latest (RFC 5861).
       'cache-control': 'public, max-age=60, stale-while-revalidate=3600',
       'x-content-type-options': 'nosniff',
       // An SVG image that is opened on its own is a document, which must not run or load anything.
       'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",
     }
-    if (context.req.header('if-none-match') === etag) return new Response(null, { status: 304, headers })
-    return new Response(image.bytes, { headers })
+    return await sendFile(
+      { bytes: image.bytes, etag: `"${image.sha256.slice(0, 20)}"`, headers },
+      { method: context.req.method, field: fieldsOf(context) },
+    )
   } catch (error) {
     if (!isOutage(error)) throw error
     return respond(errorPage(blog, UNAVAILABLE))

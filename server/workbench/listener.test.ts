@@ -73,6 +73,9 @@ describe('the contract', () => {
   it('every operation that changes content or the definition reports the copies that it dropped', () => {
     const others = [
       'DELETE /api/copies',
+      'DELETE /api/copy',
+      'POST /api/cache/audit',
+      'DELETE /api/cache/audit',
       'POST /api/checks/run',
       'PUT /api/checks/dismissed',
       'DELETE /api/checks/dismissed',
@@ -115,6 +118,7 @@ describe('the contract', () => {
       'GET /api/walk': '/api/walk?path=/posts',
       'GET /api/walk/plan': '/api/walk/plan?path=/posts&data=posts',
       'GET /api/document': '/api/document?path=routes.yaml',
+      'GET /api/copy': '/api/copy?key=none',
       'GET /api/comment': '/api/comment?id=1',
       'GET /api/comments/email': '/api/comments/email?id=1',
       'GET /api/comment/page': '/api/comment/page?id=1',

@@ -6,7 +6,7 @@ import { describe, expect, it } from 'vitest'
 
 /** The root classes of each area: of its screen, and of its dialogs, which Ant Design renders at the end of the body. */
 const ROOTS: Record<string, readonly string[]> = {
-  cache: ['cache'],
+  cache: ['cache', 'cache-rule', 'what-if'],
   changes: ['steps'],
   checks: ['checks'],
   comments: ['comments'],

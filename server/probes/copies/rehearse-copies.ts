@@ -155,7 +155,7 @@ function compare(
         why,
         longestMilliseconds: copy.staleUntil - now,
         ...difference(textOfCopy(copy), text),
-        addresses: copy.answer ? [copy.answer.target] : pagesWithOld,
+        addresses: copy.answer ? [copy.answer.target ?? ''] : pagesWithOld,
       },
     ]
   })

@@ -47,8 +47,11 @@ export function negotiateEncoding(
 export const isWorthEncoding = (length: number): boolean => length >= SHORTEST
 
 /** Compresses a whole text. */
-export async function encodeText(text: string, encoding: Exclude<Encoding, 'identity'>): Promise<Buffer> {
-  const bytes = Buffer.from(text)
+export async function encodeText(
+  text: string | Buffer,
+  encoding: Exclude<Encoding, 'identity'>,
+): Promise<Buffer> {
+  const bytes = typeof text === 'string' ? Buffer.from(text) : text
   return encoding === 'gzip'
     ? await gzip(bytes)
     : await brotli(bytes, {

@@ -16,7 +16,7 @@ export const tagOf = (text: string): string =>
   createHash('sha256').update(text).digest('base64url').slice(0, 22)
 
 /** Returns the tag of the same content in another encoding, which is another representation (RFC 9110 §8.8.3.3). */
-const etagIn = (etag: string, encoding: Encoding): string =>
+export const etagIn = (etag: string, encoding: Encoding): string =>
   encoding === 'identity' ? etag : etag.replace(/"$/, `-${encoding}"`)
 
 /**

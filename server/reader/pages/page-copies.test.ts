@@ -125,6 +125,34 @@ describe('HTTP', () => {
   })
 })
 
+describe('the data of a page', () => {
+  const json = { accept: 'application/json' }
+  it('is a copy of its own, with the same validator until something changes', async () => {
+    const [first, second] = [await get('/posts', json), await get('/posts', json)]
+    expect([isHit(first), isHit(second)]).toEqual([false, true])
+    expect(second.body).toBe(first.body)
+    expect(second.headers.get('etag')).toBe(first.headers.get('etag'))
+    expect(second.headers.get('content-type')).toBe('application/json')
+    expect(second.headers.get('vary')).toBe('accept, accept-encoding')
+    expect(second.headers.get('link')).toContain('rel="canonical"')
+    // The page is another answer.
+    expect(isHit(await get('/posts'))).toBe(false)
+    expect((await get('/posts')).headers.get('content-type')).toContain('text/html')
+    await editPost(test.blog, 'truing-a-wheel-with-two-spoons', (text) =>
+      text.replace(/^title: .*$/m, 'title: Data with another title'),
+    )
+    const changed = await get('/posts', json)
+    expect([isHit(changed), changed.body.includes('Data with another title')]).toEqual([false, true])
+  })
+  it('of a post with a form is the same for everybody, also for those who have commented', async () => {
+    const value = Buffer.from(JSON.stringify({ name: 'Vera Remembered' })).toString('base64url')
+    await get(POST, json)
+    const page = await get(POST, { ...json, cookie: `commenter=${value}` })
+    expect([isHit(page), page.body.includes('Vera Remembered')]).toEqual([true, false])
+    expect(page.headers.get('cache-control')).toBe('no-cache')
+  })
+})
+
 describe('a page with a form', () => {
   it('is one copy, and each reader gets a token and a cookie of their own', async () => {
     const [first, second] = [await get(POST), await get(POST)]

@@ -69,9 +69,14 @@ export function usedSearch({ parameters }: PageUse, search: URLSearchParams): UR
   return used
 }
 
+/** What a copy answers: requests for the page, or for its data as JSON. */
+export type CopyKind = 'page' | 'json'
+
 /** The copy that answers a request, or that is made of its answer. */
 export class PageCopy {
   readonly name: string
+  readonly #kind: CopyKind
+  readonly #route: string
   readonly #page: PageRequest
   readonly #key: string
   readonly #target: string
@@ -79,11 +84,13 @@ export class PageCopy {
   readonly #use: PageUse
   readonly #isJsonToo: boolean
 
-  constructor(page: PageRequest, route: Route, use: PageUse) {
+  constructor(page: PageRequest, route: Route, use: PageUse, kind: CopyKind) {
+    this.#kind = kind
+    this.#route = route.name
     this.#page = page
     this.#use = use
     this.#isJsonToo = route.json === true
-    this.name = `page ${route.name}`
+    this.name = `${kind} ${route.name}`
     this.#state = page.site.parts.state(this.name) ?? ''
     this.#target = page.query === '' ? page.shownPath : `${page.shownPath}?${page.query}`
     this.#key = `${this.name} ${this.#target} #${this.#state}`
@@ -132,7 +139,7 @@ export class PageCopy {
     const now = ports.clock().getTime()
     const copy = ports.fragments.get(this.#key, now)
     if (!copy) return undefined
-    countsOf(ports.fragments).note(this.name, 'hit', now)
+    countsOf(ports.fragments).note(`page ${this.#route}`, 'hit', now)
     return this.#answer(copy, now, 'hit', detail)
   }
 
@@ -145,7 +152,7 @@ export class PageCopy {
     const now = ports.clock().getTime()
     const copy = ports.fragments.getStale(this.#key, now)
     if (!copy || now >= copy.agesAt + allowed) return undefined
-    countsOf(ports.fragments).note(this.name, 'hit', now)
+    countsOf(ports.fragments).note(`page ${this.#route}`, 'hit', now)
     return this.#answer(
       copy,
       now,
@@ -169,28 +176,50 @@ export class PageCopy {
       this.#use.isFillable = false
       return undefined
     }
-    const { rule, hasForm } = this.#use
-    const now = this.#page.ports.clock().getTime()
-    const own = {
+    const headers = {
       ...PAGE_HEADERS,
       ...(this.#isJsonToo ? { vary: 'accept' } : {}),
-      ...(hasForm ? PRIVATE : { 'cache-control': cacheControl(rule) }),
+      ...(this.#use.hasForm ? PRIVATE : this.#cacheControl),
     }
+    return this.#made(session, content, html, headers, dependence)
+  }
+
+  /** Makes a copy of the data of a page, which the session stores. @returns the answer */
+  keepData(
+    session: FragmentSession,
+    json: string,
+    headers: Readonly<Record<string, string>>,
+    dependence: Copy['dependence'],
+  ): BlogResponse | undefined {
+    return this.#made(session, [json], json, { ...headers, ...this.#cacheControl }, dependence)
+  }
+
+  get #cacheControl(): { 'cache-control': string } {
+    return { 'cache-control': cacheControl(this.#use.rule) }
+  }
+
+  #made(
+    session: FragmentSession,
+    content: readonly string[],
+    text: string,
+    headers: Record<string, string>,
+    dependence: Copy['dependence'],
+  ): BlogResponse | undefined {
     const answer = {
-      headers: { ...own, ...varied({ headers: own, body: html }) },
-      tag: tagOf(html),
+      headers: { ...headers, ...varied({ headers, body: text }) },
+      tag: tagOf(text),
       modified: new Date(session.now).toUTCString(),
-      target: this.#target,
+      target: this.#kind === 'page' ? this.#target : null,
       uses: 0,
     }
     const copy = session.keepPage(
-      { key: this.#key, name: this.name, rule },
+      { key: this.#key, name: this.name, rule: this.#use.rule },
       content,
       answer,
       dependence,
       new Map([[this.name, this.#state]]),
     )
-    return this.#answer(copy, now, 'miss')
+    return this.#answer(copy, this.#page.ports.clock().getTime(), 'miss')
   }
 
   #answer(copy: Copy, now: number, outcome: 'hit' | 'miss', detail?: string): BlogResponse | undefined {
@@ -226,7 +255,7 @@ export class PageCopy {
       body,
       encoded,
       copy: outcome,
-      route: this.name.slice('page '.length),
+      route: this.#route,
       fragments: [],
       ...(cookies.length > 0 ? { cookies } : {}),
     }
@@ -265,15 +294,18 @@ function reasonOfUse({ isTimeless, rule, hasForm, isFillable }: PageUse): 'time'
 export function pageCopyFor(
   page: PageRequest,
   { route }: RouteInForce & { route: Route },
+  kind: CopyKind = 'page',
 ): PageCopy | Reason {
   const { ports, request, site, search } = page
   if (request.as !== 'reader') return 'author'
   if (page.form) return 'form'
   if (!ports.keepsFragments) return 'off'
   const use = useOf(site, route)
+  if (use.freeTexts.some((one) => (search.get(one) ?? '') !== '')) return 'text'
+  // Data has no template, and no form.
+  if (kind === 'json') return new PageCopy(page, route, use, kind)
   const reason = reasonOfUse(use)
   if (reason !== undefined) return reason
-  if (use.freeTexts.some((one) => (search.get(one) ?? '') !== '')) return 'text'
   if (use.hasForm) {
     if (search.has(REPLY)) return 'reply'
     // The page names the address that was requested.
@@ -282,7 +314,7 @@ export function pageCopyFor(
     if (hasCommented) return 'commented'
     if (Object.values(remembered).some((one) => one !== '')) return 'remembered'
   }
-  return new PageCopy(page, route, use)
+  return new PageCopy(page, route, use, kind)
 }
 
 /** Says in a walk, which renders the page, what other requests get. */

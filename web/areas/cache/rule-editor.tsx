@@ -59,7 +59,7 @@ export function RuleEditor({ rule, close }: { rule: RuleItem; close(): void }) {
       onCancel={close}
       destroyOnHidden
     >
-      <div className="rule-form">
+      <div className="cache-rule">
         <label htmlFor="rule-refresh">{text.refresh}</label>
         <Select
           id="rule-refresh"

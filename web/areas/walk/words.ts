@@ -136,7 +136,7 @@ export const words = {
   },
 
   fragments: {
-    title: 'Fragments',
+    title: 'Cache',
     none: 'No fragments on this page',
     notReached: 'Not reached: the request failed first.',
     noPage: 'No page was rendered.',
