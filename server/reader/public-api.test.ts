@@ -156,6 +156,7 @@ describe('responses', () => {
     expect(all).not.toContain('letter-to-a-new-volunteer')
   })
   it('that fail are problems which must not be stored', async () => {
+    test.blog.fragments.clear('test')
     await test.database.query('ALTER TABLE tag RENAME COLUMN name TO label')
     const response = await ask('/tag/tools')
     await test.database.query('ALTER TABLE tag RENAME COLUMN label TO name')
