@@ -1,10 +1,9 @@
 /** What an ordinary reader notices of attacks: each runs in a thread of its own against `npm start`, over HTTP. */
-import { spawn } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { Agent, get } from 'node:http'
 import { setTimeout } from 'node:timers/promises'
 import { Worker } from 'node:worker_threads'
-import { root } from '../scripts/dependencies.mjs'
+import { launch, stop } from './launch.ts'
 
 export interface AttackFigure {
   what: string
@@ -71,31 +70,9 @@ const memoryOf = (pid: number): number =>
 
 /** @param data an empty folder */
 export async function attackFigures(data: string): Promise<AttackFigure[]> {
-  const child = spawn(process.execPath, ['scripts/start.mjs'], {
-    cwd: root,
-    env: {
-      ...process.env,
-      ESQUINA_DATA: data,
-      ESQUINA_PORT: '0',
-      ESQUINA_BLOG_PORT: '0',
-      // Each request names its address.
-      ESQUINA_TRUSTED_PROXIES: '127.0.0.1',
-    },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  })
+  const { child, blogPort: port } = await launch(data)
   const agent = new Agent({ keepAlive: true })
   try {
-    const port = await new Promise<number>((done, fail) => {
-      let output = ''
-      child.stdout.on('data', (chunk: Buffer) => {
-        output += chunk.toString()
-        const blog = /Blog:?\s+http:\/\/[\w.]+:(\d+)/.exec(output)
-        if (blog && output.includes('Started in')) done(Number(blog[1]))
-      })
-      child.once('close', () => fail(new Error(`The server ended: ${output}`)))
-    })
-    // The checks run after the start.
-    await setTimeout(15_000)
     const alone = await readers(agent, port)
     const usual = quantile(alone.took, 0.99)
     const figures: AttackFigure[] = [
@@ -125,8 +102,7 @@ export async function attackFigures(data: string): Promise<AttackFigure[]> {
     return figures
   } finally {
     agent.destroy()
-    child.kill('SIGTERM')
-    await new Promise((done) => child.once('close', done))
+    await stop(child)
   }
 }
 

@@ -1,16 +1,17 @@
 /** Copies and processes: what more processes give and cost, random operations, purges, and the memory of a store. */
-import { spawn, type ChildProcess } from 'node:child_process'
-import { setTimeout } from 'node:timers/promises'
+import type { ChildProcess } from 'node:child_process'
 import autocannon from 'autocannon'
 import type { Change } from '../core/caching/change.ts'
 import { NOTHING, type Dependence } from '../core/caching/dependence.ts'
-import { ProcessFragmentStore, type Copy } from '../core/caching/store.ts'
+import { ProcessFragmentStore } from '../core/caching/store.ts'
+import { generator } from '../core/caching/what-if/simulate.ts'
+import { plainCopy } from '../core/testing/plain-copy.ts'
 import type { Blog } from '../server/reader/blog.ts'
 import { textOfCopy } from '../server/reader/copies.ts'
 import { addressesOfPages, renderedNow } from '../server/probes/copies/rendered-now.ts'
 import { PostEntity } from '../server/store/entities/content.ts'
-import { disturb, randomOf, type Disturbed, type Outcome } from '../server/testing/disturbances.ts'
-import { root } from '../scripts/dependencies.mjs'
+import { disturb, type Disturbed, type Outcome } from '../server/testing/disturbances.ts'
+import { launch, stop } from './launch.ts'
 
 export interface CopyFigure {
   what: string
@@ -23,52 +24,18 @@ const KEY = 'bench-key'
 const median = (values: readonly number[]) =>
   [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? NaN
 
-/** Starts the product with a number of processes for readers, on a cluster of its own. */
-async function launch(
+/** Starts the product with a number of processes for readers. */
+async function started(
   data: string,
   processes: number,
-  databaseUrl?: string,
+  databaseUrl: string,
 ): Promise<{ child: ChildProcess; target: Disturbed }> {
-  const child = spawn(process.execPath, ['scripts/start.mjs'], {
-    cwd: root,
-    env: {
-      ...process.env,
-      ESQUINA_DATA: data,
-      ESQUINA_PORT: '0',
-      ESQUINA_BLOG_PORT: '0',
-      ESQUINA_KEY: KEY,
-      ESQUINA_PROCESSES: String(processes),
-      ESQUINA_TRUSTED_PROXIES: '127.0.0.1',
-      ...(databaseUrl === undefined ? {} : { DATABASE_URL: databaseUrl }),
-    },
-    stdio: ['ignore', 'pipe', 'inherit'],
+  const { child, workbench, blogPort } = await launch(data, {
+    ESQUINA_KEY: KEY,
+    ESQUINA_PROCESSES: String(processes),
+    DATABASE_URL: databaseUrl,
   })
-  let output = ''
-  child.stdout.on('data', (chunk: Buffer) => (output += chunk.toString()))
-  while (!output.includes('Started in')) {
-    if (child.exitCode !== null) throw new Error(`The server ended: ${output}`)
-    await setTimeout(100)
-  }
-  const [, workbench = ''] = /Workbench\s+(http:\/\/[\w.:]+)/.exec(output) ?? []
-  const [, port = ''] = /Blog\s+http:\/\/[\w.]+:(\d+)/.exec(output) ?? []
-  // The checks run after the start.
-  await setTimeout(15_000)
-  return {
-    child,
-    target: {
-      workbench,
-      key: KEY,
-      blogPort: Number(port),
-      databaseUrl: databaseUrl ?? '',
-      parent: child.pid ?? 0,
-    },
-  }
-}
-
-async function stop(child: ChildProcess): Promise<void> {
-  const ended = new Promise((done) => child.once('close', done))
-  child.kill('SIGTERM')
-  await ended
+  return { child, target: { workbench, key: KEY, blogPort, databaseUrl, parent: child.pid ?? 0 } }
 }
 
 /** Requests a page as many readers do, and returns the answers per second. */
@@ -99,8 +66,8 @@ export async function processFigures(
   [one, two, three]: readonly [string, string, string],
 ): Promise<CopyFigure[]> {
   const figures: CopyFigure[] = []
-  const single = await launch(`${folder}/one`, 1, one)
-  const double = await launch(`${folder}/two`, 2, two)
+  const single = await started(`${folder}/one`, 1, one)
+  const double = await started(`${folder}/two`, 2, two)
   const rates: [number[], number[]] = [[], []]
   for (let round = 0; round < 3; round++)
     for (const [index, { target }] of [single, double].entries())
@@ -116,15 +83,19 @@ export async function processFigures(
       goal: '≥ 1.70',
     },
   )
-  const first = await launch(`${folder}/first`, 1, one)
+  const first = await started(`${folder}/first`, 1, one)
   const writes = await disturb(first.target, {
     operations: 3_000,
-    random: randomOf(1),
+    random: generator(1),
     disturbEvery: Infinity,
   })
   await stop(first.child)
-  const many = await launch(`${folder}/three`, 3, three)
-  const quiet = await disturb(many.target, { operations: 3_000, random: randomOf(1), disturbEvery: Infinity })
+  const many = await started(`${folder}/three`, 3, three)
+  const quiet = await disturb(many.target, {
+    operations: 3_000,
+    random: generator(1),
+    disturbEvery: Infinity,
+  })
   figures.push({
     what: '  acknowledged edit: one process, three processes',
     value: `${median(writes.editTimes).toFixed(0)} ms, ${median(quiet.editTimes).toFixed(0)} ms`,
@@ -133,7 +104,7 @@ export async function processFigures(
   })
   const outcome: Outcome = await disturb(many.target, {
     operations: Number(process.env['ESQUINA_BENCH_OPERATIONS'] ?? 100_000),
-    random: randomOf(Date.now()),
+    random: generator(Date.now()),
     disturbEvery: 2_000,
   })
   await stop(many.child)
@@ -173,18 +144,7 @@ export function purgeFigures(): CopyFigure[] {
         ],
       ]),
     }
-    const copy: Copy = {
-      name: 'page post',
-      content: [text],
-      dependence,
-      aged: NOTHING,
-      parts: new Map(),
-      madeAt: 0,
-      agesAt: Infinity,
-      expiresAt: Infinity,
-      staleUntil: Infinity,
-      wrongAt: Infinity,
-    }
+    const copy = plainCopy(text, { name: 'page post', dependence })
     store.set(`k${id}`, copy, store.generation)
   }
   const times: number[] = []
@@ -214,7 +174,7 @@ export function purgeFigures(): CopyFigure[] {
 /** Of the copies that would be rendered as they are, how many are kept when titles, states and comments change. */
 export async function precisionFigures(blog: Blog): Promise<CopyFigure[]> {
   const { addresses } = await addressesOfPages(blog, { newest: 60, oldest: 0, between: 0 })
-  const random = randomOf(7)
+  const random = generator(7)
   const posts = await blog.database.getRepository(PostEntity).find({ order: { id: 'ASC' } })
   const [kept, dropped] = [{ same: 0 }, { same: 0, different: 0 }]
   const EDITS = 25
@@ -267,12 +227,10 @@ export function memoryFigures(): CopyFigure[] {
   collect?.()
   const before = process.memoryUsage()
   const store = new ProcessFragmentStore(BOUND)
-  const random = randomOf(3)
+  const random = generator(3)
   for (let made = 0; made < CHURN; made++) {
     // A text that is held as one piece, as rendered pages are.
-    const content = [
-      Buffer.from(`${made} ${'é'.repeat(2_000 + Math.floor(8_000 * random()))}`, 'utf8').toString(),
-    ]
+    const text = Buffer.from(`${made} ${'é'.repeat(2_000 + Math.floor(8_000 * random()))}`, 'utf8').toString()
     const dependence: Dependence = {
       ...NOTHING,
       rows: new Map(
@@ -281,18 +239,7 @@ export function memoryFigures(): CopyFigure[] {
     }
     store.set(
       `page post /posts/${made}`,
-      {
-        name: 'page post',
-        content,
-        dependence,
-        aged: NOTHING,
-        parts: new Map(),
-        madeAt: made,
-        agesAt: Infinity,
-        expiresAt: Infinity,
-        staleUntil: Infinity,
-        wrongAt: Infinity,
-      },
+      plainCopy(text, { name: 'page post', dependence, madeAt: made }),
       store.generation,
     )
     if (made % 100 === 0)

@@ -116,9 +116,10 @@ export const AuditReport = Type.Union([
     state: Type.Literal('done'),
     at: Time,
     addresses: Type.Integer(),
+    stored: Type.Integer({ description: 'how many copies there were at the start' }),
     compared: Type.Integer(),
     same: Type.Integer(),
-    byAge: Type.Integer({ description: 'different, as their rules allow' }),
+    byAge: Type.Integer({ description: 'different, and showing something that only age refreshes' }),
     different: Type.Array(Difference),
   }),
 ])

@@ -7,7 +7,6 @@ interface ChangeKind {
   source: RowSource
   /** The fields that it changes; absent if a row is created. */
   fields?: readonly string[]
-  /** What it reads as where a sentence needs a noun. */
 }
 
 /** The kinds of change, in the order of the columns. Time is none of them: it changes no row. */

@@ -11,7 +11,7 @@ export const CACHE_PROBLEMS = catalogue({
   ),
   'cache-lifetime-invalid': wording(
     (key: string, text: string) => ({
-      message: `“${text}” is not possible for “${key}”.`,
+      message: `“${key}: ${text}” is not allowed.`,
       hint: 'Use a time between 1s and 366d. To show every change at once, use “refresh: on-change”.',
     }),
     'lifetime',

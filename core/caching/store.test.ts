@@ -3,22 +3,19 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Change } from './change.ts'
 import { NOTHING, type Dependence } from './dependence.ts'
+import { plainCopy } from '../testing/plain-copy.ts'
 import { ProcessFragmentStore, type Copy } from './store.ts'
 
 const NOW = new Date(0)
 /** A copy that shows the titles of posts. */
-const copy = (html: string, posts: number[], expiresAt = Infinity): Copy => ({
-  name: 'f',
-  content: [html],
-  aged: NOTHING,
-  dependence: { ...NOTHING, rows: new Map(posts.map((id) => [`posts:${id}`, new Set(['title'])])) },
-  parts: new Map([['template partials/card', 'v1']]),
-  madeAt: 0,
-  agesAt: expiresAt,
-  expiresAt,
-  staleUntil: expiresAt,
-  wrongAt: Infinity,
-})
+const copy = (html: string, posts: number[], expiresAt = Infinity): Copy =>
+  plainCopy(html, {
+    dependence: { ...NOTHING, rows: new Map(posts.map((id) => [`posts:${id}`, new Set(['title'])])) },
+    parts: new Map([['template partials/card', 'v1']]),
+    agesAt: expiresAt,
+    expiresAt,
+    staleUntil: expiresAt,
+  })
 const change = (id: number, field = 'title'): Change[] => [
   { source: 'posts', id, kind: 'changed', fields: new Set([field]), before: {}, after: {} },
 ]

@@ -11,6 +11,7 @@ import {
   type SizeResult,
   type Subject,
 } from './measure.ts'
+import { SingleJob } from '../jobs/single-job.ts'
 import { storeResult } from './stored.ts'
 import type { GrowthResult } from '../../contract/growth-result.ts'
 import { makeScratch } from './scratch.ts'
@@ -38,7 +39,8 @@ export type JobPorts = DatabasePort & SitePort & ClockPort & LogPort
 export class GrowthJobs {
   readonly #blog: JobPorts
   readonly #onResult: () => void
-  #running: { progress: GrowthProgress; abort: AbortController; ended: Promise<void> } | undefined
+  readonly #job = new SingleJob()
+  #progress: GrowthProgress | null = null
   failure: GrowthFailure | null = null
 
   /** @param onResult called after results were stored */
@@ -48,45 +50,39 @@ export class GrowthJobs {
   }
 
   get progress(): GrowthProgress | null {
-    return this.#running?.progress ?? null
+    return this.#job.isRunning ? this.#progress : null
   }
 
   /** Starts a measurement. @returns false if another one is running */
   start(subjects: readonly Subject[], sizes: readonly number[]): boolean {
-    if (this.#running) return false
-    const abort = new AbortController()
+    if (this.#job.isRunning) return false
+    const queries = subjects.map((one) => one.name)
     const progress: GrowthProgress = {
-      queries: subjects.map((one) => one.name),
+      queries,
       sizes: [...sizes].sort((a, b) => a - b),
       doing: 'Creating a database',
       share: 0,
       startedAt: this.#blog.clock(),
     }
     this.failure = null
-    const ended = this.#run(subjects, progress, abort.signal)
-      .catch((error: unknown) => {
-        const isCancelled = abort.signal.aborted
-        const message = isCancelled ? 'Cancelled.' : error instanceof Error ? error.message : String(error)
-        this.failure = { queries: progress.queries, message, isCancelled }
+    this.#progress = progress
+    return this.#job.start(
+      (signal) => this.#run(subjects, progress, signal),
+      (message, isCancelled) => {
+        this.failure = { queries, message, isCancelled }
         if (!isCancelled) this.#blog.log.error({ error: message }, 'measuring growth failed')
-      })
-      .finally(() => (this.#running = undefined))
-    this.#running = { progress, abort, ended }
-    return true
+      },
+    )
   }
 
   /** Cancels the measurement and waits until its database is deleted. */
-  async cancel(): Promise<boolean> {
-    const running = this.#running
-    if (!running) return false
-    running.abort.abort(new Error('Cancelled.'))
-    await running.ended
-    return true
+  cancel(): Promise<boolean> {
+    return this.#job.cancel()
   }
 
   /** Waits for the current measurement, if there is one. */
-  async ended(): Promise<void> {
-    await this.#running?.ended
+  ended(): Promise<void> {
+    return this.#job.ended()
   }
 
   async #run(subjects: readonly Subject[], progress: GrowthProgress, signal: AbortSignal): Promise<void> {

@@ -7,7 +7,9 @@ import { setTimeout } from 'node:timers/promises'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { freePort } from '../store/cluster.ts'
 import { newDatabase } from '../testing/database.ts'
-import { disturb, randomOf, readersOf, type Disturbed } from '../testing/disturbances.ts'
+import { generator } from '../../core/caching/what-if/simulate.ts'
+import { SEED } from '../testing/seed.ts'
+import { disturb, readersOf, type Disturbed } from '../testing/disturbances.ts'
 
 const PROCESSES = 3
 const root = join(import.meta.dirname, '../..')
@@ -118,7 +120,7 @@ it('readers of another computer see an edit as soon as it is saved', { timeout: 
   )
   const outcome = await disturb(
     { ...target, blogPort },
-    { operations: 300, random: randomOf(1), disturbEvery: Infinity },
+    { operations: 300, random: generator(1), disturbEvery: Infinity },
   )
   await stop(others)
   expect([outcome.stale, outcome.failed]).toEqual([[], {}])
@@ -129,13 +131,12 @@ it(
   'no read shows less than was acknowledged, whatever happens to the processes',
   { timeout: 120_000 },
   async () => {
-    const seed = Number(process.env['ESQUINA_SEED'] ?? Date.now() % 1e9)
     const outcome = await disturb(target, {
       operations: 6_000,
-      random: randomOf(seed),
+      random: generator(SEED),
       disturbEvery: 600,
     })
-    expect(outcome.stale, `seed ${seed}`).toEqual([])
+    expect(outcome.stale, `seed ${SEED}`).toEqual([])
     expect(outcome.edits).toBeGreaterThan(5)
     expect(outcome.hits).toBeGreaterThan(outcome.reads / 4)
     // Connections of killed processes, and pages while the connections to the database were cut.

@@ -5,13 +5,15 @@ import { fileURLToPath } from 'node:url'
 import { bundleOf } from '../jobs/thread.ts'
 import { freePort } from '../store/cluster.ts'
 import type { Log } from '../publish/ports.ts'
-import type { CopiesPort } from '../reader/copies.ts'
+import type { Comparison, CopiesPort } from '../reader/copies.ts'
 import type { Traffic } from '../reader/traffic.ts'
 import type { FromReader, QuestionName, ReaderStart, ToReader } from './messages.ts'
 
 /** How long a process is waited for that has to stop, and for its answer, in milliseconds. */
 const LONGEST_STOP = 5_000
 const LONGEST_ANSWER = 3_000
+/** Ten pages are rendered for a comparison. */
+const LONGEST_COMPARISON = 60_000
 /** How long to wait before a process is started again that has ended, in milliseconds: twice as long each time. */
 const FIRST_PAUSE = 200
 const LONGEST_PAUSE = 10_000
@@ -71,7 +73,7 @@ export class ReaderProcesses {
     return [...this.#workers].flatMap((one) => (one.process.pid === undefined ? [] : [one.process.pid]))
   }
 
-  /** Asks all processes. One that does not answer is left out. */
+  /** Asks all processes. One that does not answer is left out, but not of a comparison, which would claim too much. */
   get copies(): CopiesPort {
     return {
       copies: () => this.#ask('copies', []),
@@ -79,7 +81,12 @@ export class ReaderProcesses {
       text: (key) => this.#ask('text', [key]),
       drop: (key) => this.#ask('drop', [key]),
       clear: () => this.#ask('clear', []),
-      compare: (addresses) => this.#ask('compare', [addresses]),
+      compare: (addresses) =>
+        Promise.all(
+          [...this.#workers].map(
+            (one) => this.#askOne(one, 'compare', [addresses], LONGEST_COMPARISON) as Promise<Comparison>,
+          ),
+        ),
     }
   }
 
@@ -88,14 +95,19 @@ export class ReaderProcesses {
     return answers.flatMap((one) => (one.status === 'fulfilled' ? [one.value as T] : []))
   }
 
-  #askOne(worker: Worker, ask: QuestionName, words: readonly unknown[]): Promise<unknown> {
+  #askOne(
+    worker: Worker,
+    ask: QuestionName,
+    words: readonly unknown[],
+    longest = LONGEST_ANSWER,
+  ): Promise<unknown> {
     const id = ++this.#questions
     const answered = new Promise((done, fail) => {
       this.#waiting.set(id, { done, fail })
       send(worker, { ask, id, words })
     })
-    const late = setTimeout(LONGEST_ANSWER, undefined, { ref: false }).then(() => {
-      throw new Error('The process does not answer.')
+    const late = setTimeout(longest, undefined, { ref: false }).then(() => {
+      throw new Error('A process that serves readers does not answer.')
     })
     return Promise.race([answered, late]).finally(() => this.#waiting.delete(id))
   }
@@ -129,14 +141,19 @@ export class ReaderProcesses {
     })
   }
 
-  async #startAgain(pause: number): Promise<void> {
-    await setTimeout(pause)
-    if (this.#isStopped) return
-    try {
-      await this.#fork(false)
-    } catch (error) {
-      this.#options.log.error({ error: String(error) }, 'a process that serves readers could not be started')
-      await this.#startAgain(Math.min(LONGEST_PAUSE, 2 * Math.max(pause, FIRST_PAUSE)))
+  async #startAgain(first: number): Promise<void> {
+    for (let pause = first; ; pause = Math.min(LONGEST_PAUSE, 2 * Math.max(pause, FIRST_PAUSE))) {
+      await setTimeout(pause)
+      if (this.#isStopped) return
+      try {
+        await this.#fork(false)
+        return
+      } catch (error) {
+        this.#options.log.error(
+          { error: String(error) },
+          'a process that serves readers could not be started',
+        )
+      }
     }
   }
 

@@ -20,7 +20,7 @@ import { JSON_HEADERS, jsonPage, problemJson } from './json-page.ts'
 import { PageRendering, Unfillable } from './page.ts'
 import type { Ending, PagePorts, PageRequest, RouteInForce } from './page-data.ts'
 import { validated } from './http/send.ts'
-import { countsOf } from './pages/copy-counts.ts'
+import { countsOf, isCounted } from './pages/copy-counts.ts'
 import {
   describeCopy,
   pageCopyFor,
@@ -292,8 +292,7 @@ async function renderedNow(
   const rendering = new PageRendering(page, inForce, copy)
   const result = await rendering.run(template)
   if (result.outcome !== 'page') return result
-  if (page.request.as === 'reader' && !page.tracer.isRecording)
-    count(page, name, rendering, result.answer !== undefined)
+  if (isCounted(page)) countRendering(page, name, rendering, result.answer !== undefined)
   if (result.answer) {
     const { headers, ...rest } = result.answer
     const { fragments } = rendering
@@ -310,7 +309,7 @@ async function renderedNow(
 }
 
 /** Counts what was rendered, and the fragments that were not. */
-function count(
+function countRendering(
   { ports }: PageRequest,
   route: string,
   { took, fragments }: PageRendering,

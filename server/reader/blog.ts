@@ -334,7 +334,9 @@ export class Blog
    * @returns a function that stops it
    */
   keepRenewed(): () => Promise<void> {
-    const renewals = new Renewals((target) => answer(this, internalRequest(target, { sparing: true })))
+    const renewals = new Renewals((target) =>
+      answer(this, internalRequest(target, { sparing: true, isBackground: true })),
+    )
     this.#renewals = renewals
     return async () => {
       this.#renewals = undefined

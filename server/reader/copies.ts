@@ -29,7 +29,7 @@ export interface CopySummary {
 export interface Comparison {
   compared: number
   same: number
-  /** Different, as their rules allow. */
+  /** Different, and showing something that only age refreshes. */
   byAge: number
   different: {
     kind: 'page' | 'fragment'
@@ -66,8 +66,6 @@ type Asked = FragmentPort & ClockPort & ScratchPort
 
 /** Returns the text of a copy, with a mark where something is filled in for each reader. */
 export const textOfCopy = ({ content }: Copy): string => content.join('…')
-
-const isByAge = ({ dependence, aged }: Copy) => dependence === NOTHING && aged !== NOTHING
 
 const namesOf = (copy: Copy) => ({
   kind: copy.answer ? ('page' as const) : ('fragment' as const),
@@ -122,7 +120,7 @@ async function compare(blog: Asked, addresses: readonly string[]): Promise<Compa
     result.compared++
     const [before, after] = [textOfCopy(copy), textOfCopy(now)]
     if (before === after) result.same++
-    else if (copy.aged !== NOTHING || isByAge(copy)) result.byAge++
+    else if (copy.aged !== NOTHING) result.byAge++
     else result.different.push({ ...namesOf(copy), ...whereDifferent(before, after) })
   }
   return result

@@ -4,6 +4,7 @@ import { pageLinks, resultJson, type Json } from '../../core/syndication/values.
 import { cacheControl, pageRule } from '../../core/caching/rules.ts'
 import { FragmentSession } from '../../core/caching/session.ts'
 import { STATUS_CODES } from 'node:http'
+import { countsOf, isCounted } from './pages/copy-counts.ts'
 import type { PageCopy } from './pages/page-copies.ts'
 import { cacheStatus, PRIVATE, type BlogResponse } from './responses.ts'
 import { Ended, PageData, type Ending, type PageRequest, type RouteInForce } from './page-data.ts'
@@ -48,6 +49,11 @@ export async function jsonPage(
     // RFC 8631
     { rel: 'service-desc', url: API_DOCUMENT },
   ]
+  if (isCounted(page)) {
+    const outcome = copy ? 'miss' : 'bypass'
+    const now = ports.clock().getTime()
+    countsOf(ports.fragments).note(`page ${route.route.name}`, outcome, now, performance.now() - begun)
+  }
   const link = links.map(({ rel, url }) => `<${url}>; rel="${rel}"`).join(', ')
   if (copy) {
     session.open()

@@ -22,6 +22,8 @@ export interface BlogRequest {
   readonly client: string | null
   /** Whether a plain 404 is enough, because the caller only needs the status. */
   readonly sparing: boolean
+  /** Whether no reader waits for it, so that it is not counted as a reader's request. */
+  readonly isBackground: boolean
   /** Reads the body as a form. Only actions call it. */
   form(): Promise<FormReading>
 }
@@ -66,6 +68,7 @@ export function readRequest(
     },
     client,
     sparing: false,
+    isBackground: false,
     form: () => readForm(raw),
   }
 }
@@ -83,7 +86,7 @@ function targetOf(url: string): string {
 }
 
 export type InternalOptions = Partial<
-  Pick<BlogRequest, 'id' | 'method' | 'as' | 'accepts' | 'sparing' | 'cookies'>
+  Pick<BlogRequest, 'id' | 'method' | 'as' | 'accepts' | 'sparing' | 'cookies' | 'isBackground'>
 >
 
 /** Returns a request from inside the process: for previews, walks, checks and benchmarks. */
@@ -93,6 +96,7 @@ export const internalRequest = (target: string, options: InternalOptions = {}): 
   as: 'reader',
   accepts: 'html',
   sparing: false,
+  isBackground: false,
   cookies: {},
   ...options,
   target,

@@ -85,6 +85,25 @@ describe('write', () => {
     expect(await Promise.all(seen)).toEqual([['glue'], ['glue']])
   })
 
+  it('a commit whose answer is lost clears all copies, since it may have happened', async () => {
+    const { manager } = database
+    const transaction = manager.transaction.bind(manager)
+    const lost = Object.assign(new Error('Connection terminated unexpectedly'), { code: '08006' })
+    manager.transaction = (async (...words: Parameters<typeof transaction>) => {
+      await transaction(...words)
+      throw lost
+    }) as unknown as typeof transaction
+    try {
+      await expect(store.write(async (unit) => success(await insert(unit, 'glue')))).rejects.toBe(lost)
+    } finally {
+      manager.transaction = transaction
+    }
+    expect(await names()).toEqual(['glue'])
+    expect(purged.map((one) => one.isTruncated)).toEqual([true])
+    // The follower of the log applies it, too, whenever it reads it.
+    expect(store.isOwn(purged[0]?.transaction ?? '')).toBe(false)
+  })
+
   it('changes nothing after a failure', async () => {
     let isRun = false
     const written = await store.write(async (unit) => {

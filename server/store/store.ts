@@ -10,7 +10,7 @@ import type { DataSource, EntityManager } from 'typeorm'
 import type { DroppedCopy } from '../../core/caching/store.ts'
 import type { Failure, Outcome, Success } from '../../core/shapes/outcome.ts'
 import { ownChanges, type LoggedChanges } from './changes/read-log.ts'
-import { inTurn, type Queryable } from './connection.ts'
+import { inTurn, isOutage, type Queryable } from './connection.ts'
 import { observeStatements, type ObserveWrite } from './statement-reports.ts'
 
 /** The value of a committed write, with the copies that were dropped because of it. */
@@ -158,7 +158,7 @@ export class Store implements Writes {
         }, onViolation)
         return { outcome, unit, changes }
       } catch (error) {
-        if (changes) this.#forsake(changes)
+        if (changes && isOutage(error)) this.#forsake(changes)
         throw error
       }
     })
@@ -169,7 +169,7 @@ export class Store implements Writes {
     return { ...outcome, purged: [...purged, ...finished], step: changes?.transaction ?? null }
   }
 
-  /** Handles a commit that has failed, and may nevertheless have happened, if the connection was lost. */
+  /** Handles a commit whose answer was lost with the connection, so that it may have happened. */
   #forsake(changes: LoggedChanges): void {
     if (changes.transaction === null) return
     // If the follower has not met it yet, it applies it. If it has, it has skipped it.

@@ -43,15 +43,6 @@ export const readersOf = (parent: number): number[] =>
     .map(Number)
     .filter((pid) => readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('reader-process'))
 
-/** Returns a generator of numbers from 0 to 1: the minimal standard one of Park and Miller (1988). */
-export function randomOf(seed: number): () => number {
-  let state = (Math.abs(Math.floor(seed)) % 2_147_483_646) + 1
-  return () => {
-    state = (state * 48_271) % 2_147_483_647
-    return (state - 1) / 2_147_483_646
-  }
-}
-
 export async function disturb(
   target: Disturbed,
   {

@@ -5,4 +5,7 @@
 import fc from 'fast-check'
 
 const wanted = process.env['ESQUINA_SEED'] ?? '20261126'
+/** The seed of the other random tests of this run. */
+export const SEED = wanted === 'random' ? Date.now() % 1_000_000_000 : Number(wanted)
+
 if (wanted !== 'random') fc.configureGlobal({ ...fc.readConfigureGlobal(), seed: Number(wanted) })

@@ -1,7 +1,7 @@
 // The simulation agrees with what is known exactly, nearly, and with the real store on the same requests.
 import { describe, expect, it } from 'vitest'
-import { NOTHING } from '../dependence.ts'
-import { ProcessFragmentStore, type Copy } from '../store.ts'
+import { plainCopy } from '../../testing/plain-copy.ts'
+import { ProcessFragmentStore } from '../store.ts'
 import { cheHitShare, kingHitShare, lifetimeHitShare, zipfShares } from './closed-forms.ts'
 import { chooser, generator, simulate, type WhatIf } from './simulate.ts'
 
@@ -59,18 +59,7 @@ describe('the simulation', () => {
     const shares = zipfShares(200, 0.9)
     const bytes = 1_000
     // Copies of one size: the store holds as many as fit.
-    const copy: Copy = {
-      name: 'p',
-      content: ['x'.repeat(bytes)],
-      dependence: NOTHING,
-      aged: NOTHING,
-      parts: new Map(),
-      madeAt: 0,
-      agesAt: Infinity,
-      expiresAt: Infinity,
-      staleUntil: Infinity,
-      wrongAt: Infinity,
-    }
+    const copy = plainCopy('x'.repeat(bytes))
     const probe = new ProcessFragmentStore(1e9)
     probe.set('p000', copy, 0)
     const size = 40

@@ -9,7 +9,8 @@ export const ageTextInKeptPart: Rule = {
   meaning: 'A copy that is refreshed by age only prints an age, or a date of today.',
   why: 'The text is wrong for a part of the time, and nothing corrects it.',
   async run(facts) {
-    const rules = (await facts.copies()).filter((one) => one.refresh === 'by-age')
+    const all = await facts.copies()
+    const rules = all.filter((one) => one.refresh === 'by-age')
     return {
       findings: rules.flatMap((rule) => {
         const { wrongAfter, lifetime, address } = rule
@@ -41,8 +42,11 @@ export const ageTextInKeptPart: Rule = {
       }),
       claim: {
         sentence: 'Every printed age is right',
-        tested: (await facts.copies()).length,
+        ofSample: 'Every age printed in the copies that could be rendered is right',
+        tested: all.filter((one) => !rules.includes(one) || one.copies > 0).length,
+        of: all.length,
         things: ['kind of copy', 'kinds of copies'],
+        chosen: 'those that some page shows',
       },
     }
   },

@@ -36,11 +36,15 @@ export const copyOutlivesChange: Rule = {
     }
     return {
       findings,
-      claim: {
-        sentence: 'Every copy is refreshed when something that it shows changes',
-        tested: rules.length,
-        things: ['kind of copy', 'kinds of copies'],
-      },
+      // The edits that were rehearsed may not be those that a copy outlives.
+      claim:
+        aged.length > 0
+          ? null
+          : {
+              sentence: 'Every copy is refreshed when something that it shows changes',
+              tested: rules.length,
+              things: ['kind of copy', 'kinds of copies'],
+            },
     }
   },
 }

@@ -11,7 +11,8 @@ export const copyVariesTooMuch: Rule = {
   meaning: 'All copies of a page or a fragment are equal, but one is kept for each value of something.',
   why: 'Each is rendered once more, and takes room from others, for nothing.',
   async run(facts) {
-    const rules = (await facts.copies()).filter((one) => one.copies >= ENOUGH)
+    const all = await facts.copies()
+    const rules = all.filter((one) => one.copies >= ENOUGH)
     return {
       findings: rules.flatMap((rule) => {
         if (!rule.allEqual) return []
@@ -39,9 +40,12 @@ export const copyVariesTooMuch: Rule = {
         ]
       }),
       claim: {
-        sentence: 'Copies with different keys differ',
+        sentence: 'Of the copies that were rendered, those with different keys differ',
+        ofSample: 'Of the copies that were rendered, those with different keys differ',
         tested: rules.length,
+        of: all.length,
         things: ['kind of copy', 'kinds of copies'],
+        chosen: `those with ${ENOUGH} copies or more`,
       },
     }
   },

@@ -13,10 +13,11 @@ export const keyGrowsWithoutBound: Rule = {
       findings: rules.flatMap((rule) => {
         if (!rule.madeUp) return []
         const { address, parameter } = rule.madeUp
+        const isRuled = Object.hasOwn(facts.definition.cache.pages ?? {}, rule.name)
         return [
           {
             subject: subjectOf(rule),
-            title: `There is any number of copies of ${namedRule(rule)}`,
+            title: `The number of copies of ${namedRule(rule)} has no limit`,
             detail: `One is kept for each value of “${parameter}”, whatever a reader types.`,
             affects: 'possibly' as const,
             witness: witness(
@@ -25,24 +26,24 @@ export const keyGrowsWithoutBound: Rule = {
               '200, kept',
               '404, or not kept',
             ),
-            cause:
-              'cache.yaml has a rule for this route, so that its pages are kept although a reader can type anything.',
+            cause: isRuled
+              ? 'cache.yaml has a rule for this route, so its pages are kept although a reader can type anything.'
+              : `A query finds rows for values of “${parameter}” that nobody links to.`,
             place: placeOfCopies(rule),
             others: [],
-            fixes: refreshFix(
-              facts,
-              rule,
-              'both',
-              'Remove the rule',
-              'Pages with a typed text are not kept.',
-            ),
+            fixes: isRuled
+              ? refreshFix(facts, rule, 'both', 'Remove the rule', 'Pages with a typed text are not kept.')
+              : [],
           },
         ]
       }),
       claim: {
-        sentence: 'No page is kept for values that a reader makes up',
-        tested: rules.length,
+        sentence: 'No page is kept for a value that was made up',
+        ofSample: 'No page is kept for a value that was made up',
+        tested: rules.filter((one) => one.address !== null).length,
+        of: rules.length,
         things: ['route with pages', 'routes with pages'],
+        chosen: 'those with an address',
       },
     }
   },

@@ -1,6 +1,7 @@
 /** Compares the stored copies of all processes with what would be rendered now: a job with progress, and a result. */
 import type { AuditReport } from '../../../contract/cache.ts'
 import type { ClockPort, LogPort } from '../../publish/ports.ts'
+import { SingleJob } from '../../jobs/single-job.ts'
 import type { CopiesPort } from '../../reader/copies.ts'
 
 /** How many addresses are compared between two reports of progress. */
@@ -9,7 +10,7 @@ const BATCH = 10
 export class CopyAudit {
   readonly #copies: CopiesPort
   readonly #ports: ClockPort & LogPort
-  #running: { abort: AbortController; ended: Promise<void> } | undefined
+  readonly #job = new SingleJob()
   #report: AuditReport = { state: 'none' }
 
   constructor(copies: CopiesPort, ports: ClockPort & LogPort) {
@@ -23,36 +24,26 @@ export class CopyAudit {
 
   /** Starts an audit. @returns false if one is running */
   start(): boolean {
-    if (this.#running) return false
-    const abort = new AbortController()
+    if (this.#job.isRunning) return false
     this.#report = { state: 'running', done: 0, of: 0 }
-    const ended = this.#run(abort.signal)
-      .catch((error: unknown) => {
-        const message = error instanceof Error ? error.message : String(error)
-        this.#report = { state: 'failed', message: abort.signal.aborted ? 'Cancelled.' : message }
-        if (!abort.signal.aborted) this.#ports.log.error({ error: message }, 'the audit of copies failed')
-      })
-      .finally(() => (this.#running = undefined))
-    this.#running = { abort, ended }
-    return true
+    return this.#job.start(
+      (signal) => this.#run(signal),
+      (message, isCancelled) => {
+        this.#report = { state: 'failed', message }
+        if (!isCancelled) this.#ports.log.error({ error: message }, 'the audit of copies failed')
+      },
+    )
   }
 
-  async cancel(): Promise<boolean> {
-    const running = this.#running
-    if (!running) return false
-    running.abort.abort(new Error('Cancelled.'))
-    await running.ended
-    return true
-  }
-
-  async ended(): Promise<void> {
-    await this.#running?.ended
+  cancel(): Promise<boolean> {
+    return this.#job.cancel()
   }
 
   async #run(signal: AbortSignal): Promise<void> {
     const all = await this.#copies.copies()
     const addresses = [...new Set(all.flatMap((one) => one.copies.flatMap(({ address }) => address ?? [])))]
-    const result = { compared: 0, same: 0, byAge: 0, different: [] as AuditedCopies }
+    const stored = all.reduce((sum, one) => sum + one.copies.length, 0)
+    const result = { stored, compared: 0, same: 0, byAge: 0, different: [] as AuditedCopies }
     for (let at = 0; at < addresses.length; at += BATCH) {
       const compared = await this.#copies.compare(addresses.slice(at, at + BATCH))
       signal.throwIfAborted()

@@ -1,5 +1,6 @@
 /** Counts, for each rule, how many answers came from copies, and how long rendering has taken otherwise. */
 import type { FragmentStore } from '../../../core/caching/store.ts'
+import type { PageRequest } from '../page-data.ts'
 
 /** Counts are kept for an hour, in parts of a minute. */
 const PART = 60_000
@@ -54,6 +55,10 @@ export class CopyCounts {
     return sums
   }
 }
+
+/** Whether a request counts as one of a reader. */
+export const isCounted = ({ request, tracer }: PageRequest): boolean =>
+  request.as === 'reader' && !request.isBackground && !tracer.isRecording
 
 const ofStore = new WeakMap<FragmentStore, CopyCounts>()
 

@@ -267,7 +267,7 @@ const REASONS = {
   author: 'an author sees what readers must not',
   form: 'a form was sent',
   off: 'copies are not kept here',
-  text: 'the address has a text that a reader has typed, so there would be any number of copies',
+  text: 'the address has a search text, and the number of these has no limit',
   time: 'a template reads the time other than to print a date',
   token: 'a template changes the token of the form',
   reply: 'the form is open as a reply',

@@ -1,4 +1,5 @@
 /** Handlers of the Cache area. */
+import pLimit from 'p-limit'
 import type { cacheOperations } from '../../../contract/cache.ts'
 import { success } from '../../../core/shapes/outcome.ts'
 import type { CopyAudit } from '../../probes/copies/audit.ts'
@@ -7,6 +8,9 @@ import { rulesOfCopies } from '../../probes/copies/rules-of-copies.ts'
 import { FRAGMENT_BYTES } from '../../reader/blog.ts'
 import type { CopiesPort } from '../../reader/copies.ts'
 import type { HandlersOf } from '../http/handlers-of.ts'
+
+/** What renders many pages runs one after the other, so that readers do not wait for several of them. */
+const inTurn = pLimit(1)
 
 const sum = (values: readonly number[]) => values.reduce((all, one) => all + one, 0)
 
@@ -29,7 +33,11 @@ export const cacheHandlers = (
   'DELETE /api/copy': async ({ query }) =>
     success({ dropped: (await copies.drop(query.key)).filter((one) => one).length }),
   'GET /api/cache/rules': async () => {
-    const [rules, counts, stored] = await Promise.all([rulesOfCopies(blog), copies.counts(), copies.copies()])
+    const [rules, counts, stored] = await Promise.all([
+      inTurn(() => rulesOfCopies(blog)),
+      copies.counts(),
+      copies.copies(),
+    ])
     return success({
       limitBytes: FRAGMENT_BYTES * stored.length,
       rules: rules.map((rule) => {
@@ -51,7 +59,7 @@ export const cacheHandlers = (
       }),
     })
   },
-  'POST /api/cache/rehearse': ({ body }) => rehearseCopies(blog, body.change),
+  'POST /api/cache/rehearse': ({ body }) => inTurn(() => rehearseCopies(blog, body.change)),
   'GET /api/cache/audit': () => success(audit.report),
   'POST /api/cache/audit': () => success({ started: audit.start() }),
   'DELETE /api/cache/audit': async () => success({ cancelled: await audit.cancel() }),

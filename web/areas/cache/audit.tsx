@@ -58,6 +58,9 @@ function Report({ report }: { report: AuditReport }) {
       return (
         <div className="outcome">
           <p>{report.compared === 0 ? text.none : text.done(report.same, report.compared)}</p>
+          {report.stored > report.compared ? (
+            <p className="muted">{text.notCompared(report.stored - report.compared)}</p>
+          ) : null}
           {report.byAge > 0 ? <p>{text.byAge(report.byAge)}</p> : null}
           {report.different.length > 0 ? (
             <p className="failed">{text.different(report.different.length)}</p>

@@ -59,7 +59,6 @@ export const words = {
     save: 'Save',
     cancel: 'Cancel',
     saved: (name: string) => `The rule of “${name}” is saved.`,
-    open: 'Open cache.yaml',
     openTag: 'Open the template',
   },
   matrix: {
@@ -97,8 +96,6 @@ export const words = {
     empty: 'No copies are stored. Open a page of the blog.',
     drop: 'Drop',
     dropped: (count: number) => (count === 0 ? 'It was dropped already.' : 'The copy is dropped.'),
-    show: 'Show text',
-    hide: 'Hide text',
     key: 'Key',
     gone: 'The copy was dropped in the meantime.',
     walk: 'Walk',
@@ -109,7 +106,7 @@ export const words = {
       dependsOn: 'Depends on',
       age: 'Age',
       remaining: 'Expires in',
-      uses: 'Answered',
+      uses: 'Uses',
       size: 'Size',
     },
     noDependencies: 'nothing that changes',
@@ -143,7 +140,7 @@ export const words = {
     run: 'Rehearse',
     refreshed: (count: number) => (count === 1 ? 'copy refreshed' : 'copies refreshed'),
     kept: 'kept',
-    stale: 'left showing what was before',
+    stale: 'left stale',
     asBefore: (same: number) =>
       same === 1
         ? 'One of those refreshed has the same text again.'
@@ -152,32 +149,37 @@ export const words = {
       rendered === all
         ? `All ${all} addresses of pages were rendered before and after the change.`
         : `${rendered} of ${all} addresses of pages were rendered before and after the change: of each route the newest, the oldest, and some between.`,
-    verified: 'Everything that is kept would be rendered as it is.',
+    verified: 'All kept copies would be rendered with the same text.',
     faults: (count: number) =>
-      `${copies(count)} kept that would be rendered differently. This is a fault of Esquina:`,
+      `${copies(count)} kept that would be rendered differently. This is a bug in Esquina:`,
     longest: (time: string) => `Readers see the old text for up to ${time}`,
     at: (addresses: readonly string[], more: number) =>
       `at ${addresses.join(', ')}${more > 0 ? ` and ${more} more` : ''}.`,
     refreshOnChange: 'Refresh it on change',
     list: 'Refreshed',
-    same: 'rendered as it was',
+    same: 'same text',
     statuses: 'Other answers',
     status: (before: number, after: number) => `${before} becomes ${after}`,
-    help: 'Choose a change to see which copies it refreshes, and whether readers would still see what was before.',
+    help: 'Choose a change to see which copies it refreshes, and which it leaves stale.',
     saved: (name: string) => `“${name}” is refreshed on change.`,
   },
   audit: {
     title: 'Audit',
-    help: 'Renders everything that is stored again, and compares.',
+    help: 'Renders the stored pages again, and compares.',
     start: 'Compare all copies',
     cancel: 'Cancel',
     running: (done: number, of: number) => `${done} of ${plural(of, 'address', 'addresses')}`,
     done: (same: number, compared: number) =>
       same === compared
-        ? `All ${copies(compared)} are what would be rendered now.`
-        : `${same} of ${copies(compared)} are what would be rendered now.`,
-    byAge: (count: number) => `${copies(count)} differ, as rules allow: they are refreshed by age only.`,
-    different: (count: number) => `${copies(count)} differ. This is a fault of Esquina:`,
-    none: 'No copies are stored.',
+        ? `${copies(compared)} compared: all of them are up to date.`
+        : `${copies(compared)} compared: ${same} of them are up to date.`,
+    byAge: (count: number) =>
+      count === 1
+        ? '1 copy differs. It shows something that is refreshed by age only.'
+        : `${copies(count)} differ. They show something that is refreshed by age only.`,
+    notCompared: (count: number) =>
+      `${copies(count)} not compared: data as JSON, fragments of pages that are not stored, and what changed in the meantime.`,
+    different: (count: number) => `${copies(count)} outdated. This is a bug in Esquina:`,
+    none: 'No copies could be compared.',
   },
 } as const

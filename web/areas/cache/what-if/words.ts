@@ -4,12 +4,12 @@ export const words = {
   sources: { zipf: 'By popularity (Zipf)', recent: 'Recent requests of this blog' },
   noRecent: 'There are too few recent requests.',
   recent: (pages: number, perMinute: string) =>
-    `${pages} pages, ${perMinute} requests a minute. Only their numbers are used.`,
+    `${pages} pages, ${perMinute} requests per minute. Only their numbers are used.`,
   pages: 'Pages',
   exponent: 'Zipf exponent',
   exponentHelp: '0: all pages are equally popular. 1: the second page has half of the requests of the first.',
-  perMinute: 'Requests a minute',
-  edits: 'Changes an hour',
+  perMinute: 'Requests per minute',
+  edits: 'Changes per hour',
   settings: ['Setting A', 'Setting B'],
   refresh: 'Refresh',
   lifetime: 'Lifetime in seconds',
@@ -17,17 +17,17 @@ export const words = {
   sizeUnit: '% of the pages',
   figures: {
     hitShare: 'answered from copies',
-    renders: 'pages rendered a second',
-    load: 'of a processor for rendering',
-    staleShare: 'showing what was before',
-    staleMean: 'outdated for, on average',
-    staleLongest: 'outdated for, at most',
+    renders: 'renders per second',
+    load: 'CPU time for rendering',
+    staleShare: 'stale answers',
+    staleMean: 'stale for, on average',
+    staleLongest: 'stale for, at most',
     bytes: 'memory for copies',
   },
   curves: {
     byLifetime: 'Answered from copies, by lifetime',
     bySize: 'Answered from copies, by room',
-    stale: 'Showing what was before, by lifetime',
+    stale: 'Stale answers, by lifetime',
     seconds: (value: number) =>
       value >= 3_600
         ? `${Math.round(value / 3_600)} h`
@@ -35,7 +35,6 @@ export const words = {
           ? `${Math.round(value / 60)} min`
           : `${value} s`,
     copies: (value: number) => `${value} copies`,
-    noLifetime: 'On change, the lifetime has no effect.',
   },
   how: (requests: string, render: string, bytes: string) =>
     `Simulated with ${requests} requests, in which each is independent of the others. A page takes ${render} to render and ${bytes} to keep, as measured here.`,
