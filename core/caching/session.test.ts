@@ -155,3 +155,29 @@ describe('a fragment', () => {
     expect([...store.entries()]).toEqual([])
   })
 })
+
+describe('an old page', () => {
+  const rule = { refresh: 'both' as const, lifetime: 60, staleWhileRevalidate: 600, staleIfError: 0 }
+  const answer = { headers: {}, tag: 't', modified: '', target: '/', uses: 0 }
+  /** @param until when a text that it prints changes @param dueAt when the next post is due */
+  const keepPage = (of: Partial<typeof rule> | { refresh: 'by-age' }, until: number, dueAt: number) => {
+    const session = new FragmentSession(store, 0)
+    session.open()
+    session.limit(until)
+    const timed = { ...NOTHING, timed: true }
+    session.keepPage({ key: 'p', name: 'page', rule: { ...rule, ...of } }, ['x'], answer, timed, new Map())
+    session.commit(dueAt)
+    return [store.peek('p')?.expiresAt, store.peek('p')?.staleUntil]
+  }
+  it('is used after its lifetime, but never after a change that comes with time', () => {
+    expect(keepPage({}, Infinity, Infinity)).toEqual([60, 660])
+    expect(keepPage({}, 100, Infinity)).toEqual([60, 100])
+    expect(keepPage({}, 30, Infinity)).toEqual([30, 30])
+    expect(keepPage({}, Infinity, 200)).toEqual([60, 200])
+    expect(keepPage({}, Infinity, 40)).toEqual([40, 40])
+  })
+  it('by age only is used whatever comes with time', () => {
+    expect(keepPage({ refresh: 'by-age' }, 10, 20)).toEqual([60, 660])
+    expect(store.peek('p')?.wrongAt).toBe(10)
+  })
+})
