@@ -71,6 +71,7 @@ export function CopiesTable({ copies, isPending }: { copies: readonly CopyItem[]
 function whatFor({ address, key, name }: CopyItem): string {
   if (address !== null) return address
   return key
+    .replace(/^json \S+ /, '')
     .replace(new RegExp(`^${name}@\\S+ ?`), '')
     .replace(/[#/@][0-9a-f]{10,}/g, '')
     .slice(0, 160)
