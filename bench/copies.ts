@@ -10,7 +10,7 @@ import type { Blog } from '../server/reader/blog.ts'
 import { textOfCopy } from '../server/reader/copies.ts'
 import { addressesOfPages, renderedNow } from '../server/probes/copies/rendered-now.ts'
 import { PostEntity } from '../server/store/entities/content.ts'
-import { disturb, type Disturbed, type Outcome } from '../server/testing/disturbances.ts'
+import { disturb, JUMPING_CLOCK, type Disturbed, type Outcome } from '../server/testing/disturbances.ts'
 import { launch, stop } from './launch.ts'
 
 export interface CopyFigure {
@@ -34,8 +34,10 @@ async function started(
     ESQUINA_KEY: KEY,
     ESQUINA_PROCESSES: String(processes),
     DATABASE_URL: databaseUrl,
+    ...JUMPING_CLOCK,
   })
-  return { child, target: { workbench, key: KEY, blogPort, databaseUrl, parent: child.pid ?? 0 } }
+  const parent = child.pid ?? 0
+  return { child, target: { workbench, key: KEY, blogPort, databaseUrl, parent, hasJumpingClock: true } }
 }
 
 /** Requests a page as many readers do, and returns the answers per second. */

@@ -155,6 +155,8 @@ export async function run(filters: string[]): Promise<void> {
     cluster = await startCluster({
       folder: clusterFolder(join(folder, 'postgres')),
       binaries: findBinaries() ?? '',
+      // Many test files use it at the same time, each with several processes.
+      connections: 200,
       throwaway: true,
     })
     await makeTemplate(cluster)

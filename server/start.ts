@@ -38,6 +38,10 @@ import { workbenchListener } from './workbench/listener.ts'
 
 export { startReaders } from './processes/start-readers.ts'
 
+/** Connections of the workbench, and of each process that serves readers, at most. */
+const CONNECTIONS = 45
+const CONNECTIONS_OF_READERS = 15
+
 /** In milliseconds. */
 const DAY = 86_400_000
 
@@ -110,7 +114,11 @@ export async function start(options: StartOptions): Promise<Running> {
         options.say(
           `PostgreSQL does not run as root, and its user cannot reach ${data}: its files are in ${folder}.`,
         )
-      cluster = await startCluster({ folder, binaries: options.binaries ?? '' })
+      cluster = await startCluster({
+        folder,
+        binaries: options.binaries ?? '',
+        connections: CONNECTIONS + CONNECTIONS_OF_READERS * (options.processes ?? 1),
+      })
     }
     const opened = await openDatabase(options.databaseUrl ?? cluster?.url ?? '')
     database = opened

@@ -48,9 +48,9 @@ export const TEMPLATE_PROBLEMS = catalogue({
   'template-render-failed': wording((reason: string) => ({ message: reason }), 'Rendering failed.'),
   'template-render-slow': wording(
     (milliseconds: number) => ({
-      message: `Rendering took longer than ${milliseconds.toLocaleString('en-GB')} ms.`,
+      message: `Rendering was stopped: it took longer than ${milliseconds.toLocaleString('en-GB')} ms, most of them waiting for a busy machine.`,
     }),
-    2_000,
+    1_000,
   ),
   'template-runaway': wording(
     (milliseconds: number) => ({

@@ -9,7 +9,7 @@ import { freePort } from '../store/cluster.ts'
 import { newDatabase } from '../testing/database.ts'
 import { generator } from '../../core/caching/what-if/simulate.ts'
 import { SEED } from '../testing/seed.ts'
-import { disturb, readersOf, type Disturbed } from '../testing/disturbances.ts'
+import { disturb, endConnections, JUMPING_CLOCK, readersOf, type Disturbed } from '../testing/disturbances.ts'
 
 const PROCESSES = 3
 const root = join(import.meta.dirname, '../..')
@@ -51,6 +51,7 @@ beforeAll(async () => {
     ESQUINA_KEY: 'a-key',
     ESQUINA_PROCESSES: String(PROCESSES),
     ESQUINA_TRUSTED_PROXIES: '127.0.0.1',
+    ...JUMPING_CLOCK,
   })
   target = {
     workbench: `http://127.0.0.1:${port}`,
@@ -58,6 +59,7 @@ beforeAll(async () => {
     blogPort,
     databaseUrl,
     parent: child.pid ?? 0,
+    hasJumpingClock: true,
   }
 }, 120_000)
 afterAll(async () => {
@@ -126,6 +128,43 @@ it('readers of another computer see an edit as soon as it is saved', { timeout: 
   expect([outcome.stale, outcome.failed]).toEqual([[], {}])
   expect(outcome.edits).toBeGreaterThan(0)
 })
+
+it(
+  'a process that was paused, and whose connections were cut, shows what was acknowledged in the meantime',
+  { timeout: 60_000 },
+  async () => {
+    await expect.poll(async () => (await copies()).processes, { timeout: 20_000 }).toBe(PROCESSES)
+    const [slug = ''] = /(?<=href="\/posts\/)[a-z0-9-]+/.exec((await readAll('/posts'))[0]?.body ?? '') ?? []
+    // Each of them has a copy.
+    for (let round = 0; round < 3; round++) await readAll(`/posts/${slug}`)
+    const paused = readersOf(target.parent)
+    for (const one of paused) process.kill(one, 'SIGSTOP')
+    await endConnections(target.databaseUrl)
+    const path = `content/posts/${slug}.md`
+    const save = async () => {
+      const { text, version } = await api<{ text: string; version: number }>(
+        'GET',
+        `/api/document?path=${path}`,
+      )
+      const saved = await fetch(`${target.workbench}/api/document`, {
+        method: 'PUT',
+        headers: { authorization: `Bearer ${target.key}`, 'content-type': 'application/json' },
+        body: JSON.stringify({ path, version, text: text.replace(/^title: .*$/m, 'title: While paused') }),
+      })
+      return saved.ok
+    }
+    // Connections of the workbench were cut, too.
+    await expect.poll(() => save().catch(() => false), { timeout: 10_000 }).toBe(true)
+    const reading = readAll(`/posts/${slug}`)
+    // They have arrived before the processes go on, and see that they have no connections.
+    await setTimeout(100)
+    for (const one of paused) process.kill(one, 'SIGCONT')
+    for (const { status, body } of await reading) {
+      expect(status).toBe(200)
+      expect(body).toContain('While paused')
+    }
+  },
+)
 
 it(
   'no read shows less than was acknowledged, whatever happens to the processes',

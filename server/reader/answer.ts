@@ -30,7 +30,7 @@ import {
   type Reason,
 } from './pages/page-copies.ts'
 import type { BlogRequest } from './request.ts'
-import { errorPage, failedPage, UNAVAILABLE } from './error-pages.ts'
+import { errorPage, failedPage, UNAVAILABLE, type ErrorPorts } from './error-pages.ts'
 import { cacheStatus, pageResponse, redirect, serverTiming, type BlogResponse } from './responses.ts'
 import { noteRunaway, runawayAt } from './runaways.ts'
 import { NO_TRACER, type Tracer } from './tracer.ts'
@@ -52,7 +52,7 @@ export async function answer(
   try {
     const runaway = runawayAt(fragments, site, request.target)
     if (runaway) throw runaway
-    response = await respond(ports, site, request, tracer)
+    response = ports.isBehind ? behind(ports, request) : await respond(ports, site, request, tracer)
   } catch (error) {
     noteRunaway(fragments, site, request.target, error)
     tracer.failed(error)
@@ -270,12 +270,12 @@ const logFailure = ({ log }: LogPort, { id, target }: BlogRequest, error: unknow
     what,
   )
 
-/** Makes an answer while changes cannot be noticed. If the database is away, a copy answers, which says so. */
+/** Makes an answer while the database is away. If that fails, a copy answers, which says so. */
 async function madeOrStale(copy: PageCopy, make: Make): Promise<Answered> {
   try {
     return await make()
   } catch (error) {
-    const kept = isOutage(causeOf(error)) ? copy.take('database away') : undefined
+    const kept = copy.isDatabaseAway && isOutage(causeOf(error)) ? copy.take('database away') : undefined
     if (!kept) throw error
     return { outcome: 'answered', response: kept }
   }
@@ -321,13 +321,23 @@ function countRendering(
   for (const one of fragments) counts.note(one.name, one.outcome, now, one.renderMilliseconds)
 }
 
+/** What this process has, copies and definition, may be from before a write that was acknowledged. */
+function behind({ site, log }: AnswerPorts, { id, target }: BlogRequest): BlogResponse {
+  log.error({ id, target: target.slice(0, 200) }, 'the change log could not be read in time')
+  return unavailable({ site, log }, id)
+}
+
+const unavailable = (ports: ErrorPorts, number: string): BlogResponse =>
+  errorPage(ports, {
+    ...UNAVAILABLE,
+    headers: { ...UNAVAILABLE.headers, 'cache-control': 'no-store' },
+    number,
+  })
+
 /** Readers get the request's id. The walk has the reason. */
 function failed({ log }: LogPort, site: Site, request: BlogRequest, error: unknown): BlogResponse {
   const { id } = request
   const outage = isOutage(causeOf(error))
   logFailure({ log }, request, error, outage ? 'database unavailable' : 'request failed')
-  const headers = { ...UNAVAILABLE.headers, 'cache-control': 'no-store' }
-  return outage
-    ? errorPage({ site, log }, { ...UNAVAILABLE, headers, number: id })
-    : failedPage({ site, log }, id)
+  return outage ? unavailable({ site, log }, id) : failedPage({ site, log }, id)
 }

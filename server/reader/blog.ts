@@ -24,6 +24,7 @@ import type { Problem } from '../../core/shapes/problem.ts'
 import type { Site } from '../publish/site.ts'
 import { Trials, type Documents } from '../publish/trials.ts'
 import { poolOf, searchPoolOf, urlOf, type Queryable } from '../store/connection.ts'
+import { ReadPool } from '../store/read-pool.ts'
 import { millisecondsUntilDue } from '../store/content/posts.ts'
 import type { LoggedChanges } from '../store/changes/read-log.ts'
 import { untilSeenByAll } from '../store/changes/copy-processes.ts'
@@ -90,6 +91,8 @@ export class Blog
 {
   readonly database: DataSource
   readonly pool: Queryable
+  readonly #reads: ReadPool
+  readonly #searches: ReadPool
   readonly #givenPool: Queryable | undefined
   readonly store: Store
   readonly fragments: FragmentStore
@@ -126,7 +129,9 @@ export class Blog
     training,
   }: BlogOptions) {
     this.database = database
-    this.pool = pool ?? poolOf(database)
+    this.#reads = new ReadPool(poolOf(database))
+    this.#searches = new ReadPool(searchPoolOf(database))
+    this.pool = pool ?? this.#reads
     this.#givenPool = pool
     this.store = new Store(
       database,
@@ -191,7 +196,7 @@ export class Blog
 
   /** On a given connection, such as that of a transaction, searches run there, too. */
   get searchPool(): Queryable {
-    return this.#givenPool ?? searchPoolOf(this.database)
+    return this.#givenPool ?? this.#searches
   }
 
   /** Returns what answering a request uses during a rehearsal: nothing that it writes is kept, and no copies are used. */
@@ -215,6 +220,8 @@ export class Blog
       searchPool: pool,
       keepsFragments: false,
       untilCurrent: () => undefined,
+      isBehind: false,
+      isDatabaseAway: false,
       nextDue: () => Promise.resolve(Infinity),
       spamScore: (words) => this.spamScore(words),
     }
@@ -306,8 +313,19 @@ export class Blog
    */
   untilCurrent(): Promise<void> | undefined {
     const follower = this.#follower
-    if (!follower || follower.isCurrent || follower.isFailing) return undefined
+    if (!follower || follower.isCurrent || follower.isAway) return undefined
     return Promise.race([follower.catchUp().catch(() => undefined), setTimeout(LONGEST_CATCH_UP)])
+  }
+
+  /** Whether the database is not there, as far as this process can tell. */
+  get isDatabaseAway(): boolean {
+    return this.#follower?.isAway ?? false
+  }
+
+  /** Whether this process may lack a write that was acknowledged, although the database is there. */
+  get isBehind(): boolean {
+    const follower = this.#follower
+    return follower !== undefined && !follower.isCurrent && !follower.isAway
   }
 
   async #applyForeign(changes: LoggedChanges | null): Promise<void> {

@@ -45,6 +45,10 @@ export interface FragmentPort {
   readonly trustsCopies: boolean
   /** Resolves once every acknowledged write is seen, as far as the database answers; undefined if that is so already. */
   untilCurrent(): Promise<void> | undefined
+  /** Whether an acknowledged write may not be seen, although the database is there. Nothing can be answered then. */
+  readonly isBehind: boolean
+  /** Whether the database is not there. What is kept is served, and marked. */
+  readonly isDatabaseAway: boolean
   /**
    * Returns when the next scheduled post becomes due after rows were read, in milliseconds of the store's clock.
    * @param begun the time before the first row was read, as `performance.now()` tells it

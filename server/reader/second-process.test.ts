@@ -5,6 +5,7 @@ import { afterAll, beforeAll, expect, it } from 'vitest'
 import { loadSite } from '../publish/documents.ts'
 import { openDatabase } from '../store/connection.ts'
 import { administratorUrl, databaseUrl, quiet, testBlog, type TestBlog } from '../testing/database.ts'
+import { success } from '../../core/shapes/outcome.ts'
 import { LEASE_WAIT } from '../../core/caching/lease.ts'
 import { editPost, saveTexts, textOf } from '../testing/edits.ts'
 import { answer } from './answer.ts'
@@ -194,6 +195,47 @@ it('does not use its copies while it does not hear from the database, and drops 
     await new Promise((done) => setTimeout(done, 50))
   expect(second.trustsCopies).toBe(true)
   expect(await read('/posts')).toContain('While it was deaf')
+})
+
+it('answers nothing, rather than an old page, while the database refuses it and others write', async () => {
+  const { status } = await answer(second, internalRequest('/posts'))
+  expect([status, await hits('/posts')]).toEqual([200, Infinity])
+  const administrator = new Client({ connectionString: databaseUrl(administratorUrl(test.url), 'postgres') })
+  await administrator.connect()
+  const name = new URL(test.url).pathname.slice(1)
+  // Too many connections (SQLSTATE 53300). Those that are open go on.
+  await administrator.query(`ALTER DATABASE ${name} CONNECTION LIMIT 0`)
+  try {
+    await administrator.query(
+      "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE application_name LIKE 'esquina%' AND datname = $1",
+      [name],
+    )
+    await outside.query(
+      "UPDATE post SET title = 'While it was refused' WHERE id = (SELECT id FROM post WHERE published_at <= now() ORDER BY published_at DESC, id DESC LIMIT 1)",
+    )
+    await new Promise((done) => setTimeout(done, 1_300))
+    const refused = await answer(second, internalRequest('/posts'))
+    expect([refused.status, refused.headers['cache-control']]).toEqual([503, 'no-store'])
+    expect(await hits('/posts')).toBe(0)
+  } finally {
+    await administrator.query(`ALTER DATABASE ${name} CONNECTION LIMIT -1`)
+    await administrator.end()
+  }
+  expect(await read('/posts')).toContain('While it was refused')
+})
+
+it('a write that changes nothing also waits until others have seen what it has found', async () => {
+  await read('/posts/moth')
+  // Readings of the second process stop here, and those that write do not.
+  await outside.query('BEGIN')
+  await outside.query('LOCK TABLE copy_process IN SHARE ROW EXCLUSIVE MODE')
+  const unlock = setTimeout(() => void outside.query('COMMIT'), 2_500)
+  const start = performance.now()
+  expect((await test.blog.store.write(() => Promise.resolve(success(null)))).ok).toBe(true)
+  expect(performance.now() - start).toBeGreaterThan(LEASE_WAIT)
+  clearTimeout(unlock)
+  await outside.query('COMMIT')
+  await expect.poll(() => second.trustsCopies, { timeout: 5_000 }).toBe(true)
 })
 
 it('follows transactions that commit in another order than they began', async () => {

@@ -223,6 +223,18 @@ export function isOutage(error: unknown): boolean {
   )
 }
 
+/**
+ * Returns true if no connection can be made: the database is not there, and nobody writes to it. A server that answers,
+ * even if it has too many connections or ends one of them, is there.
+ */
+export function isAway(error: unknown): boolean {
+  if (!(error instanceof Error)) return false
+  const code = 'code' in error ? String(error.code) : ''
+  if (/^(ECONNREFUSED|ENOENT|ETIMEDOUT|EHOSTUNREACH|ENETUNREACH|EAI_\w+|57P03)$/.test(code)) return true
+  if ('errors' in error && Array.isArray(error.errors) && error.errors.some(isAway)) return true
+  return /not currently accepting connections|^timeout expired$/i.test(error.message)
+}
+
 /** Returns true for the error about a null character, which PostgreSQL's texts cannot have (SQLSTATE 22021, in JSON 22P05). */
 export function isNullCharacter(error: unknown): boolean {
   return error instanceof Error && 'code' in error && (error.code === '22021' || error.code === '22P05')

@@ -9,7 +9,7 @@ import type { PoolClient } from 'pg'
 import type { DataSource, EntityManager } from 'typeorm'
 import type { DroppedCopy } from '../../core/caching/store.ts'
 import type { Failure, Outcome, Success } from '../../core/shapes/outcome.ts'
-import { ownChanges, type LoggedChanges } from './changes/read-log.ts'
+import { markTransaction, ownChanges, type LoggedChanges } from './changes/read-log.ts'
 import { inTurn, isOutage, type Queryable } from './connection.ts'
 import { observeStatements, type ObserveWrite } from './statement-reports.ts'
 
@@ -143,20 +143,24 @@ export class Store implements Writes {
    * PostgreSQL ends it in favour of another transaction, it runs again.
    */
   async write<T>(work: (unit: Unit) => Promise<Outcome<T>>, onViolation?: OnViolation): Promise<Written<T>> {
-    const { outcome, unit, changes } = await untilDecided(async () => {
+    const { outcome, unit, changes, transaction } = await untilDecided(async () => {
       const unit = new Unit(this.database.manager)
       let changes: LoggedChanges | undefined
+      let transaction: string | undefined
       try {
         const outcome = await unit.attempt(async (part) => {
           const done = await work(part)
           if (done.ok) {
-            changes = await ownChanges(await clientOf(part.manager))
+            const client = await clientOf(part.manager)
+            changes = await ownChanges(client)
             // Before the commit, since from then on the follower of the log can see them.
             if (changes.transaction !== null) this.#own.set(changes.transaction, true)
+            // What is acknowledged may have been changed by another transaction, which nobody has waited for.
+            transaction = changes.transaction ?? (await markTransaction(client))
           }
           return done
         }, onViolation)
-        return { outcome, unit, changes }
+        return { outcome, unit, changes, transaction }
       } catch (error) {
         if (changes && isOutage(error)) this.#forsake(changes)
         throw error
@@ -165,7 +169,7 @@ export class Store implements Writes {
     if (!outcome.ok) return outcome
     const purged = changes ? this.#purge(changes) : []
     const finished = unit.finish()
-    if (changes && changes.transaction !== null) await this.#untilSeen(changes.transaction)
+    if (transaction !== undefined) await this.#untilSeen(transaction)
     return { ...outcome, purged: [...purged, ...finished], step: changes?.transaction ?? null }
   }
 

@@ -15,6 +15,13 @@ export interface Disturbed {
   databaseUrl: string
   /** The process that has started those which serve readers. */
   parent: number
+  /** Whether it was started with `JUMPING_CLOCK`. */
+  hasJumpingClock: boolean
+}
+
+/** Variables of the environment with which the clock of a process jumps at SIGUSR2. */
+export const JUMPING_CLOCK = {
+  NODE_OPTIONS: `--import=${new URL('./jumping-clock.mjs', import.meta.url).href}`,
 }
 
 export interface Outcome {
@@ -42,6 +49,17 @@ export const readersOf = (parent: number): number[] =>
     .filter((one) => one !== '')
     .map(Number)
     .filter((pid) => readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('reader-process'))
+
+/** Ends connections of the product to a database, as an administrator may. @param which as a condition */
+export async function endConnections(database: string | Client, which = 'true'): Promise<void> {
+  const client = typeof database === 'string' ? new Client({ connectionString: database }) : database
+  if (typeof database === 'string') await client.connect()
+  await client.query(
+    `SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database()
+      AND pid <> pg_backend_pid() AND application_name LIKE 'esquina%' AND ${which}`,
+  )
+  if (typeof database === 'string') await client.end()
+}
 
 export async function disturb(
   target: Disturbed,
@@ -116,28 +134,43 @@ export async function disturb(
       outcome.failed[status] = (outcome.failed[status] ?? 0) + 1
       return
     }
-    if (answer.isHit) outcome.hits++
+    if (answer.cacheStatus.includes('esquina-pages; hit')) outcome.hits++
     for (const [, shown = '', number = ''] of answer.body.matchAll(TITLE))
       if (Number(number) < (expected.get(shown) ?? 0))
-        outcome.stale.push(`${path} shows edit ${number} of ${shown}, after ${expected.get(shown)}`)
+        outcome.stale.push(
+          `${path} shows edit ${number} of ${shown}, after ${expected.get(shown)} (${answer.cacheStatus})`,
+        )
     const own = path.startsWith('/posts/') ? [slug] : path === '/posts' ? posts : []
     for (const one of own)
       if ((expected.get(one) ?? 0) > 0 && !answer.body.includes(`Edit ${one} `))
-        outcome.stale.push(`${path} shows no edit of ${one}, after ${expected.get(one)}`)
+        outcome.stale.push(
+          `${path} shows no edit of ${one}, after ${expected.get(one)} (${answer.cacheStatus})`,
+        )
+  }
+
+  /** Accepts no new connections for a while, as a server with too many of them, and cuts those that are open. */
+  async function refuse(): Promise<void> {
+    const { rows } = await database.query<{ name: string }>('SELECT quote_ident(current_database()) AS name')
+    const limit = (most: number) => database.query(`ALTER DATABASE ${rows[0]?.name} CONNECTION LIMIT ${most}`)
+    await limit(0)
+    await endConnections(database)
+    await setTimeout(below(1_500))
+    await limit(-1)
   }
 
   async function disturbOnce(): Promise<void> {
-    const [kind = ''] = [['kill', 'pause', 'cut', 'cut all'][below(4)]]
+    const kinds = ['kill', 'pause', 'cut', 'cut all', 'refuse', ...(target.hasJumpingClock ? ['clock'] : [])]
+    const kind = kinds[below(kinds.length)] ?? ''
     const pids = readersOf(target.parent).filter((one) => !paused.has(one))
     const pid = pids[below(pids.length)]
     outcome.disturbances[kind] = (outcome.disturbances[kind] ?? 0) + 1
-    if (kind.startsWith('cut'))
-      await database.query(
-        `SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid() AND application_name ${kind === 'cut' ? "= 'esquina follower'" : "LIKE 'esquina%' AND state = 'idle'"}`,
-      )
+    if (kind === 'refuse') await refuse()
+    else if (kind.startsWith('cut'))
+      await endConnections(database, kind === 'cut' ? "application_name = 'esquina follower'" : 'true')
     // One process at least goes on.
     else if (pid === undefined || pids.length < 2) return
     else if (kind === 'kill') process.kill(pid, 'SIGKILL')
+    else if (kind === 'clock') process.kill(pid, 'SIGUSR2')
     else {
       paused.add(pid)
       process.kill(pid, 'SIGSTOP')
@@ -189,7 +222,7 @@ function get(
   path: string,
   agent: Agent,
   client: string,
-): Promise<{ status: number; body: string; isHit: boolean }> {
+): Promise<{ status: number; body: string; cacheStatus: string }> {
   return new Promise((done, fail) => {
     const headers = { 'x-forwarded-for': client }
     const sent = request({ host: '127.0.0.1', port, path, agent, headers, timeout: 10_000 }, (response) => {
@@ -200,7 +233,7 @@ function get(
         done({
           status: response.statusCode ?? 0,
           body: Buffer.concat(chunks).toString(),
-          isHit: String(response.headers['cache-status']).includes('esquina-pages; hit'),
+          cacheStatus: String(response.headers['cache-status']),
         }),
       )
     })

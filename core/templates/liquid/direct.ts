@@ -159,12 +159,11 @@ function written(value: unknown): string {
   return Array.isArray(plain) ? plain.map(written).join('') : String(plain ?? '')
 }
 
-/** Renders a list of templates without a generator. Work and time are checked once per list. */
+/** Renders a list of templates without a generator. Work is counted once per list. */
 function renderList(templates: readonly Template[], context: Context, given?: Emitter): unknown {
   const emitter = given ?? asEmitter(new TextEmitter(written))
   const open = openContext(context)
   spend(open.renderLimit, 1 + templates.length, servicesOf(context).processorTime)
-  open.renderLimit.check(performance.now())
   for (const template of templates) {
     try {
       const text = settle(template.render(context, emitter))

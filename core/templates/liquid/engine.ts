@@ -12,8 +12,6 @@ import { renderDirectly } from './direct.ts'
 import { printed, registerFilters } from './filters.ts'
 import { FragmentTag, LazyRender, SafeCapture, TracedLayout } from './tags.ts'
 
-/** Limits of one rendering. */
-const RENDER_MILLISECONDS = 2_000
 const MEMORY_UNITS = 20_000_000
 const PARSED_CHARACTERS = 5_000_000
 
@@ -48,7 +46,8 @@ export function makeEngine(
     strictFilters: true,
     ownPropertyOnly: true,
     outputEscape: printed,
-    renderLimit: RENDER_MILLISECONDS,
+    // `spend` stops what takes too long, which a busy machine, or a suspended process, does not.
+    renderLimit: Infinity,
     memoryLimit: MEMORY_UNITS,
     parseLimit: PARSED_CHARACTERS,
   })
@@ -111,8 +110,6 @@ function wordedOf(error: unknown): Worded {
       ? TEMPLATE_PROBLEMS['template-tag-not-open'](tag, openTag(error))
       : TEMPLATE_PROBLEMS['template-tag-unknown'](tag)
   if (isTooDeep(message)) return TEMPLATE_PROBLEMS['template-too-deep']()
-  if (message === 'template render limit exceeded')
-    return TEMPLATE_PROBLEMS['template-render-slow'](RENDER_MILLISECONDS)
   const sentence = `${message.charAt(0).toUpperCase()}${message.slice(1)}${/[.?!]$/.test(message) ? '' : '.'}`
   return LiquidError.is(error) && error.name !== 'RenderError'
     ? TEMPLATE_PROBLEMS['template-syntax'](sentence)

@@ -25,7 +25,7 @@ interface OpenContext {
   findScope(key: string): object
   readProperty(value: unknown, key: string | number): unknown
   opts: { operators: Operators }
-  renderLimit: { check(time: number): void }
+  renderLimit: object
   breakCalled: boolean
   continueCalled: boolean
 }

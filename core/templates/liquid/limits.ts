@@ -107,8 +107,10 @@ export function spend(limiter: object, units: number, processorTime: () => numbe
   if (meter.units > SOME_WORK && Number.isNaN(meter.used)) meter.used = processorTime()
   if (meter.units <= FREE_WORK) return
   const waited = performance.now() - meter.start
-  if (waited > LONGEST_WAIT || (waited > LONGEST && processorTime() - meter.used > USED))
+  if (waited <= LONGEST) return
+  if (processorTime() - meter.used > USED)
     throw new WordedError(TEMPLATE_PROBLEMS['template-runaway'](LONGEST))
+  if (waited > LONGEST_WAIT) throw new WordedError(TEMPLATE_PROBLEMS['template-render-slow'](LONGEST_WAIT))
 }
 
 /** Returns the work of a filter: lists and texts cost by their size, and most where each item is evaluated. */

@@ -3,6 +3,7 @@ import { serve } from '@hono/node-server'
 import { connect, type AddressInfo, type Socket } from 'node:net'
 import { setImmediate, setTimeout } from 'node:timers/promises'
 import { describe, expect, it } from 'vitest'
+import { searchPoolOf } from '../../store/connection.ts'
 import { testBlog } from '../../testing/database.ts'
 import { blogListener } from '../listener.ts'
 import { readerAddress, readProxies } from './reader-address.ts'
@@ -181,7 +182,7 @@ describe('searches', () => {
   it('that cannot run in time answer with a page that says so, and other readers do not wait', async () => {
     const test = await testBlog()
     const app = blogListener(test.blog)
-    const pool = test.blog.searchPool as unknown as { connect(): Promise<{ release(): void }> }
+    const pool = searchPoolOf(test.blog.database)
     const taken = [await pool.connect(), await pool.connect()]
     const searching = app.request('http://b.test/search?q=glue')
     const began = performance.now()

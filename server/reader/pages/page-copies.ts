@@ -121,6 +121,11 @@ export class PageCopy {
     return this.#use.rule.refresh === 'by-age'
   }
 
+  /** Whether the database is not there, so that what is kept is the latest there is. */
+  get isDatabaseAway(): boolean {
+    return this.#page.ports.isDatabaseAway
+  }
+
   get isStored(): boolean {
     return this.ageMilliseconds !== undefined
   }

@@ -4,6 +4,7 @@
  */
 import type { Client } from 'pg'
 import { clocksDisagree, isLeaseValid, type Moment } from '../../../core/caching/lease.ts'
+import { isAway } from '../connection.ts'
 import { ScramClient } from '../scram-client.ts'
 import { acknowledge, register, unregister } from './copy-processes.ts'
 import { followedChanges, type LoggedChanges } from './read-log.ts'
@@ -49,6 +50,7 @@ export class Follower {
   #isStale = false
   #isStopped = false
   #isFailing = false
+  #isAway = false
 
   constructor(options: FollowerOptions) {
     this.#options = options
@@ -60,14 +62,14 @@ export class Follower {
     return isLeaseValid(this.#leasedFrom, thisMoment())
   }
 
-  /** Whether the log could not be read at the last attempt. */
-  get isFailing(): boolean {
-    return this.#isFailing
+  /** Whether the database did not answer at all at the last attempt to read the log: then nobody changes anything. */
+  get isAway(): boolean {
+    return this.#isAway
   }
 
   /** Starts following from now on. */
   async start(): Promise<void> {
-    await this.#connect()
+    await this.#read()
     this.#schedule(HEARTBEAT)
   }
 
@@ -81,7 +83,7 @@ export class Follower {
     await this.#client?.end().catch(() => undefined)
   }
 
-  /** Reads the log now. It returns once everything that was committed before is applied. */
+  /** Reads the log now, over a new connection if need be. It returns once everything that was committed before is applied. */
   async catchUp(): Promise<void> {
     await this.#reading
     await this.#read()
@@ -96,52 +98,66 @@ export class Follower {
 
   async #tick(): Promise<void> {
     try {
-      if (!this.#client) await this.#connect()
       await this.#read()
-      this.#isFailing = false
       this.#schedule(HEARTBEAT)
-    } catch (error) {
-      if (!this.#isFailing) this.#options.failed(error)
-      this.#isFailing = true
-      this.#disconnect()
+    } catch {
       this.#schedule(RECONNECT)
     }
   }
 
-  async #connect(): Promise<void> {
+  async #connect(): Promise<Client> {
     const client = new ScramClient({
       connectionString: this.#options.url,
       application_name: 'esquina follower',
       connectionTimeoutMillis: GIVEN_UP,
       query_timeout: GIVEN_UP,
     })
-    client.on('error', () => this.#disconnect())
+    client.on('error', () => this.#disconnect(client))
     client.on('notification', () => {
       this.#isStale = true
       this.#schedule(0)
     })
-    await client.connect()
-    await client.query('LISTEN esquina_change')
+    try {
+      await client.connect()
+      await client.query('LISTEN esquina_change')
+    } catch (error) {
+      this.#disconnect(client)
+      throw error
+    }
     this.#client = client
-    await this.#read()
+    return client
   }
 
-  #disconnect(): void {
-    const client = this.#client
-    this.#client = undefined
-    client?.removeAllListeners('notification')
-    void client?.end().catch(() => undefined)
+  /** @param lost the connection that failed; another one may have taken its place */
+  #disconnect(lost = this.#client): void {
+    if (lost === this.#client) this.#client = undefined
+    lost?.removeAllListeners('notification')
+    void lost?.end().catch(() => undefined)
   }
 
   /** Readings follow one another, since each begins where the one before has ended. */
   #read(): Promise<void> {
-    this.#reading ??= this.#readOnce().finally(() => (this.#reading = undefined))
+    if (this.#isStopped) return Promise.reject(new Error('The log is no longer followed.'))
+    this.#reading ??= this.#readNoted().finally(() => (this.#reading = undefined))
     return this.#reading
   }
 
+  async #readNoted(): Promise<void> {
+    try {
+      await this.#readOnce()
+      this.#isFailing = false
+      this.#isAway = false
+    } catch (error) {
+      if (!this.#isFailing) this.#options.failed(error)
+      this.#isFailing = true
+      this.#isAway = isAway(error)
+      this.#disconnect()
+      throw error
+    }
+  }
+
   async #readOnce(): Promise<void> {
-    const client = this.#client
-    if (!client) throw new Error('The connection to the database is lost.')
+    const client = this.#client ?? (await this.#connect())
     do {
       this.#isStale = false
       if (!this.#isRegistered) {

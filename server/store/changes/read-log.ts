@@ -80,6 +80,18 @@ export async function ownChanges(client: Queryable): Promise<LoggedChanges> {
 
 const OWN_ENTRIES = `${ENTRIES} WHERE entry.transaction = pg_current_xact_id_if_assigned()::text::bigint ORDER BY entry.position`
 
+/**
+ * Gives the current transaction, which changes nothing, an id, and has followers read the log. Whoever sees the
+ * transaction also sees everything that it has seen.
+ */
+export async function markTransaction(client: Queryable): Promise<string> {
+  const { rows } = await client.query<{ id: string }>({
+    name: 'mark transaction',
+    text: "SELECT pg_current_xact_id()::text AS id, pg_notify('esquina_change', '')",
+  })
+  return rows[0]?.id ?? ''
+}
+
 /** What a follower of the log has read. */
 export interface Followed {
   /** The oldest transaction that was still running: from there on, entries may be missing. */
