@@ -55,6 +55,7 @@ function readersOptions(databaseUrl: string | undefined): StartReadersOptions {
     )
   return {
     databaseUrl,
+    readUrls: environment['DATABASE_READ_URLS'] || undefined,
     data: environment['ESQUINA_DATA'] || '.esquina-readers',
     host: environment['ESQUINA_HOST'] || '127.0.0.1',
     blogPort: portFrom('ESQUINA_BLOG_PORT', 4311),
@@ -110,6 +111,7 @@ export async function run(began: number): Promise<void> {
       port: portFrom('ESQUINA_PORT', 4310),
       blogPort: portFrom('ESQUINA_BLOG_PORT', 4311),
       databaseUrl,
+      readUrls: environment['DATABASE_READ_URLS'] || undefined,
       trustedProxies: environment['ESQUINA_TRUSTED_PROXIES'] || undefined,
       commentServiceKey: environment['COMMENT_SERVICE_KEY'] || undefined,
       smtpUrl: environment['SMTP_URL'] || undefined,

@@ -5,10 +5,7 @@ import { chmodSync, existsSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { clusterFolder, findBinaries, startCluster, type Cluster } from '../server/store/cluster.ts'
-import { openDatabase } from '../server/store/connection.ts'
-import { readFolder } from '../server/author/documents/definition-folder.ts'
-import { importFolder } from '../server/author/documents/import.ts'
-import { TEMPLATE, databaseUrl } from '../server/testing/database.ts'
+import { databaseUrl, importDemo, TEMPLATE } from '../server/testing/database.ts'
 import { installPackages, preventDebianCluster } from './debian.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
@@ -53,10 +50,7 @@ async function makeTemplate(cluster: Cluster): Promise<void> {
   await client.connect()
   await client.query(`CREATE DATABASE ${TEMPLATE} OWNER esquina`)
   await client.end()
-  const database = await openDatabase(databaseUrl(cluster.url, TEMPLATE))
-  const result = await importFolder(database, await readFolder(join(root, 'demo/cobble-lane')), new Date())
-  await database.destroy()
-  if (!result.ok) throw new Error(`The demo cannot be imported: ${JSON.stringify(result.problems, null, 2)}`)
+  await importDemo(databaseUrl(cluster.url, TEMPLATE))
 }
 
 /**

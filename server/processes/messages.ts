@@ -6,6 +6,8 @@ import type { CopyQuestions } from '../reader/copies.ts'
 export interface ReaderStart {
   /** The address of the database. It has a password, so it is neither an argument nor in the environment. */
   databaseUrl: string
+  /** Of servers that follow it. */
+  replicas: readonly string[]
   host: string
   port: number
   /** Whether the next free port is used instead of one that is taken. */

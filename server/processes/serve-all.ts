@@ -20,6 +20,7 @@ export interface ServingOptions {
   count: number
   host: string
   port: number
+  replicas: readonly string[]
   proxies: BlockList | undefined
   /** The same, as it was given. */
   trustedProxies: string
@@ -27,7 +28,7 @@ export interface ServingOptions {
 }
 
 export async function serveAll(blog: Blog, options: ServingOptions): Promise<ServedReaders> {
-  const { count, host, port, proxies, trustedProxies, say } = options
+  const { count, host, port, replicas, proxies, trustedProxies, say } = options
   if (count === 1) {
     const { close, ...listening } = await serveReaders(blog, { host, port, proxies, say })
     return { ...listening, copies: copiesOfOne(blog), processes: () => [], close }
@@ -35,7 +36,7 @@ export async function serveAll(blog: Blog, options: ServingOptions): Promise<Ser
   const { database, log, traffic, commentService } = blog
   const readers = new ReaderProcesses({
     count,
-    start: { databaseUrl: urlOf(database), host, port, trustedProxies, commentService },
+    start: { databaseUrl: urlOf(database), replicas, host, port, trustedProxies, commentService },
     log,
     traffic,
   })

@@ -19,10 +19,20 @@ export interface OpenBlog {
 }
 
 /** Returns the blog of a database, which follows what other processes change; problems of its definition otherwise. */
-export async function openBlog(database: DataSource, log: Log): Promise<Outcome<OpenBlog>> {
+export async function openBlog(
+  database: DataSource,
+  log: Log,
+  replicas: readonly string[] = [],
+): Promise<Outcome<OpenBlog>> {
   const site = await loadSite(database)
   if (!site.ok) return site
-  const blog = new Blog({ database, site: site.value, log, cursorKey: await storedCursorKey(database) })
+  const blog = new Blog({
+    database,
+    site: site.value,
+    log,
+    replicas,
+    cursorKey: await storedCursorKey(database),
+  })
   const endFollowing = await blog.follow()
   const endRenewals = blog.keepRenewed()
   const close = async () => {

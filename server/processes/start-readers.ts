@@ -4,12 +4,15 @@ import { describeProblem } from '../../core/shapes/problem.ts'
 import { openLog } from '../log.ts'
 import { readProxies } from '../reader/limits/reader-address.ts'
 import { StartProblem } from '../start-problem.ts'
+import { readReplicas } from './replicas.ts'
 import { openDatabase } from '../store/connection.ts'
 import { serveAll } from './serve-all.ts'
 import { openBlog } from './serve-blog.ts'
 
 export interface StartReadersOptions {
   databaseUrl: string
+  /** Addresses of replicas, separated by spaces or commas. */
+  readUrls?: string | undefined
   /** The folder of the log. */
   data: string
   host: string
@@ -26,10 +29,11 @@ export async function startReaders(
   const proxies = readProxies(trustedProxies)
   if ('invalid' in proxies)
     throw new StartProblem(`ESQUINA_TRUSTED_PROXIES has “${proxies.invalid}”, which is not a network.`)
+  const replicas = readReplicas(options.readUrls ?? '')
   mkdirSync(options.data, { recursive: true })
   const database = await openDatabase(options.databaseUrl)
   const { log, close: closeLog } = openLog(options.data)
-  const opened = await openBlog(database, log)
+  const opened = await openBlog(database, log, replicas)
   if (!opened.ok) {
     await database.destroy()
     throw new StartProblem(
@@ -41,6 +45,7 @@ export async function startReaders(
     count: options.processes,
     host: options.host,
     port: options.blogPort,
+    replicas,
     proxies: proxies.proxies,
     trustedProxies,
     say: options.say,

@@ -56,6 +56,8 @@ export interface BlogOptions {
   clock?: () => Date
   /** `off` to render every fragment for every request. */
   fragments?: FragmentStore | 'off'
+  /** Addresses of servers that follow the database, and answer queries of readers. */
+  replicas?: readonly string[]
   /** Runs readers' queries, instead of the database's own pool. */
   pool?: Queryable
   /** Learns from the decisions on comments; a new one by default. */
@@ -93,6 +95,9 @@ export class Blog
   readonly pool: Queryable
   readonly #reads: ReadPool
   readonly #searches: ReadPool
+  readonly #replicas: readonly string[]
+  /** How often this process has written. */
+  #writes = 0
   readonly #givenPool: Queryable | undefined
   readonly store: Store
   readonly fragments: FragmentStore
@@ -123,19 +128,24 @@ export class Blog
     clock,
     fragments = new ProcessFragmentStore(FRAGMENT_BYTES),
     pool,
+    replicas = [],
     cursorKey = temporaryKey(),
     origins = [],
     commentService = null,
     training,
   }: BlogOptions) {
     this.database = database
-    this.#reads = new ReadPool(poolOf(database))
+    this.#replicas = replicas
+    this.#reads = new ReadPool(poolOf(database), replicas)
     this.#searches = new ReadPool(searchPoolOf(database))
     this.pool = pool ?? this.#reads
     this.#givenPool = pool
     this.store = new Store(
       database,
-      (changes) => this.#purge(changes),
+      (changes) => {
+        this.#writes++
+        return this.#purge(changes)
+      },
       (transaction) => untilSeenByAll(poolOf(database), this.#processId, transaction),
     )
     this.notFound = new NotFoundAddresses(this.pool)
@@ -256,7 +266,7 @@ export class Blog
 
   /** Ends what runs beside requests. */
   async stop(): Promise<void> {
-    await this.#trying?.stop()
+    await Promise.all([this.#trying?.stop(), this.#reads.close()])
   }
 
   watchChanges(tell: (what: SourceName | 'definition') => void): () => void {
@@ -279,6 +289,13 @@ export class Blog
       id: this.#processId,
       isOwn: (transaction) => this.store.isOwn(transaction),
       apply: (changes) => this.#applyForeign(changes),
+      reading: () => {
+        const writes = this.#writes
+        return (place) => {
+          // What this process has written since may be after that place. It is read soon.
+          if (writes === this.#writes) this.#reads.need(place)
+        }
+      },
       clockChanged: () => {
         this.#steady.reset()
         this.fragments.clear('the clock of the computer was set')
@@ -331,6 +348,7 @@ export class Blog
   async #applyForeign(changes: LoggedChanges | null): Promise<void> {
     if (changes) this.#purge(changes)
     else {
+      this.#reads.hold()
       this.fragments.clear('the changes could not be followed')
       this.images.clear()
       for (const source of Object.keys(SOURCE) as SourceName[]) this.#tell(source)
@@ -370,6 +388,8 @@ export class Blog
 
   /** Drops what depends on committed changes. */
   #drop({ rows, isTruncated, readAt }: LoggedChanges): DroppedCopy[] {
+    // Together with the purge: a copy that is begun after it must not be made of what was before.
+    this.#reads.hold()
     for (const source of new Set(rows.map((one) => one.source))) {
       if (source === 'comments') this.training.schedule()
       if (source === 'images') this.images.clear()

@@ -53,7 +53,7 @@ export function findBinaries(): string | undefined {
 }
 
 /** PostgreSQL refuses to run as root. In that case it runs as Debian's user for it. */
-function serverUser(): { uid: number; gid: number } | undefined {
+export function serverUser(): { uid: number; gid: number } | undefined {
   if (process.getuid?.() !== 0) return undefined
   const id = (flag: string) => Number(execFileSync('id', [flag, 'postgres']).toString())
   return { uid: id('-u'), gid: id('-g') }

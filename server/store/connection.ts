@@ -72,7 +72,24 @@ const ENTITIES = [
 ]
 
 /** The maximum time of a statement, in milliseconds. */
-const STATEMENT_TIMEOUT = 5_000
+export const STATEMENT_TIMEOUT = 5_000
+/** How much later a server that does not respond at all counts as unavailable, in milliseconds. */
+export const QUERY_MARGIN = 2_000
+
+/** How many connections there are at most. */
+export const CONNECTIONS = 10
+
+/** Settings of all connections on which queries run. */
+export const CONNECTION_SETTINGS = {
+  Client: ScramClient,
+  application_name: 'esquina',
+  // Opening a connection costs ten times as much as a query, so idle connections are kept.
+  idleTimeoutMillis: 600_000,
+  keepAlive: true,
+  // Statements are prepared and planned once: planning a listing costs more than running it.
+  options:
+    '-c esquina.origin=esquina -c plan_cache_mode=force_generic_plan -c pg_trgm.similarity_threshold=0.4 -c pg_trgm.word_similarity_threshold=0.45',
+}
 
 /** The maximum time to connect, in milliseconds. */
 const CONNECT_TIMEOUT = 3_000
@@ -87,7 +104,7 @@ const MIGRATION_TIMEOUT = 3_600_000
  */
 export function makeDataSource(
   url: string,
-  { longest = STATEMENT_TIMEOUT, connections = 10 } = {},
+  { longest = STATEMENT_TIMEOUT, connections = CONNECTIONS } = {},
 ): DataSource {
   return new DataSource({
     type: 'postgres',
@@ -117,18 +134,10 @@ export function makeDataSource(
     connectTimeoutMS: Math.max(CONNECT_TIMEOUT, longest / 5),
     // Errors of idle connections need no handling: the next request fails too and is answered with 503.
     poolErrorHandler: () => undefined,
-    // Opening a connection costs ten times as much as a query, so idle connections are kept.
     extra: {
-      Client: ScramClient,
+      ...CONNECTION_SETTINGS,
       statement_timeout: longest,
-      // A server that does not respond at all counts as unavailable.
-      query_timeout: longest + 2_000,
-      application_name: 'esquina',
-      idleTimeoutMillis: 600_000,
-      keepAlive: true,
-      // Statements are prepared and planned once: planning a listing costs more than running it.
-      options:
-        '-c esquina.origin=esquina -c plan_cache_mode=force_generic_plan -c pg_trgm.similarity_threshold=0.4 -c pg_trgm.word_similarity_threshold=0.45',
+      query_timeout: longest + QUERY_MARGIN,
     },
   })
 }

@@ -4,8 +4,13 @@
  */
 import { setImmediate, setTimeout } from 'node:timers/promises'
 import pg, { type Pool } from 'pg'
-import type { Queryable } from './connection.ts'
-import { ScramClient } from './scram-client.ts'
+import {
+  CONNECTION_SETTINGS,
+  CONNECTIONS,
+  QUERY_MARGIN,
+  STATEMENT_TIMEOUT,
+  type Queryable,
+} from './connection.ts'
 
 /** A place in PostgreSQL's write-ahead log, in bytes from its start. */
 export type LogPlace = bigint
@@ -28,12 +33,13 @@ class Replica {
   #looking: Promise<void> | undefined
   #isClosed = false
 
-  constructor(url: string, connections: number, options: object) {
+  constructor(url: string) {
     this.pool = new pg.Pool({
-      ...options,
+      ...CONNECTION_SETTINGS,
       connectionString: url,
-      Client: ScramClient,
-      max: connections,
+      max: CONNECTIONS,
+      statement_timeout: STATEMENT_TIMEOUT,
+      query_timeout: STATEMENT_TIMEOUT + QUERY_MARGIN,
       connectionTimeoutMillis: CONNECT_TIMEOUT,
       allowExitOnIdle: true,
     })
@@ -74,14 +80,6 @@ class Replica {
   }
 }
 
-export interface ReplicaOptions {
-  urls: readonly string[]
-  /** To each of them, at most. */
-  connections: number
-  /** Settings of their connections. */
-  settings: object
-}
-
 export class ReadPool implements Queryable {
   readonly #primary: Pool
   readonly #replicas: Replica[]
@@ -89,25 +87,20 @@ export class ReadPool implements Queryable {
   #needed: LogPlace | undefined
   #next = 0
 
-  constructor(primary: Pool, replicas?: ReplicaOptions) {
+  /** @param replicas addresses of servers that follow the primary */
+  constructor(primary: Pool, replicas: readonly string[] = []) {
     this.#primary = primary
-    this.#replicas = (replicas?.urls ?? []).map(
-      (url) => new Replica(url, replicas?.connections ?? 1, replicas?.settings ?? {}),
-    )
+    this.#replicas = replicas.map((url) => new Replica(url))
   }
 
-  /** Whether there are replicas. */
-  get hasReplicas(): boolean {
-    return this.#replicas.length > 0
-  }
-
-  /** Uses no replica until `need` is called: this process has changed something. */
+  /** Uses no replica until `need` is called: something has changed. */
   hold(): void {
     this.#needed = undefined
   }
 
-  /** Uses the replicas that have everything up to a place. */
+  /** Uses the replicas that have everything up to a place, unless less is enough because nothing has changed. */
   need(place: LogPlace): void {
+    if (this.#needed !== undefined) return
     this.#needed = place
     for (const replica of this.#replicas) if (!replica.has(place)) replica.lookUntil(this.#latest)
   }

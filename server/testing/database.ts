@@ -1,7 +1,10 @@
 /** Creates a database for a test file: a copy of the template that `npm test` has created. */
 import { randomBytes } from 'node:crypto'
+import { join } from 'node:path'
 import { Client } from 'pg'
 import type { DataSource } from 'typeorm'
+import { readFolder } from '../author/documents/definition-folder.ts'
+import { importFolder } from '../author/documents/import.ts'
 import { Blog, type BlogOptions } from '../reader/blog.ts'
 import { loadSite } from '../publish/documents.ts'
 import { openDatabase } from '../store/connection.ts'
@@ -20,6 +23,15 @@ function fromEnvironment(name: string): string {
   if (value === undefined)
     throw new Error(`${name} is not set. Run the tests with “npm test” or “npm test -- FILE”.`)
   return value
+}
+
+/** Migrates a database, and fills it with the demo. */
+export async function importDemo(url: string): Promise<void> {
+  const database = await openDatabase(url)
+  const demo = await readFolder(join(import.meta.dirname, '../../demo/cobble-lane'))
+  const result = await importFolder(database, demo, new Date())
+  await database.destroy()
+  if (!result.ok) throw new Error(`The demo cannot be imported: ${JSON.stringify(result.problems, null, 2)}`)
 }
 
 /** Returns the address of the same database for the server's administrator. */

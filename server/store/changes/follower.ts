@@ -26,6 +26,11 @@ export interface FollowerOptions {
   isOwn(transaction: string): boolean
   /** Called with changes in the order in which they were made; null if there are too many to follow. */
   apply(changes: LoggedChanges | null): Promise<void>
+  /**
+   * Called before the log is read. @returns a function to call once all of it is applied, with a place in the write-ahead
+   * log that is after what was read
+   */
+  reading(): (place: bigint) => void
   /** Called when the clock was set, or the process was suspended: times of copies may be wrong. */
   clockChanged(): void
   /** Called once when the log can no longer be read; again only after it could be read. */
@@ -165,7 +170,8 @@ export class Follower {
         this.#isRegistered = true
       }
       const began = this.#compareClocks()
-      const { from, snapshot, entries, changes } = await followedChanges(
+      const applied = this.#options.reading()
+      const { from, snapshot, place, entries, changes } = await followedChanges(
         async (sql, values) => (await client.query<object>(sql, [...values])).rows,
         {
           from: this.#from,
@@ -183,6 +189,7 @@ export class Follower {
           await this.#options.apply(changes)
       }
       this.#from = from
+      applied(place)
       this.#isRegistered = await acknowledge(client, this.#id, snapshot)
       if (this.#isRegistered) this.#leasedFrom = began
       else this.#isStale = true

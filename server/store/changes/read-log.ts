@@ -92,12 +92,21 @@ export async function markTransaction(client: Queryable): Promise<string> {
   return rows[0]?.id ?? ''
 }
 
+/** The state of the database at a reading. */
+interface State {
+  running: string
+  snapshot: string
+  place: string
+}
+
 /** What a follower of the log has read. */
 export interface Followed {
   /** The oldest transaction that was still running: from there on, entries may be missing. */
   from: string
   /** The state of the database that was read, as `pg_snapshot` prints it. */
   snapshot: string
+  /** A place in the write-ahead log that is after all of it. */
+  place: bigint
   /** Positions of the entries at or after `from`. */
   entries: string[]
   /** What is new, without this process's own changes; null if there is too much. */
@@ -125,20 +134,20 @@ export async function followedChanges(
 ): Promise<Followed> {
   // One statement sees one state of the database: what is running, and what is committed.
   const rows = (await read(
-    `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS running, pg_current_snapshot()::text AS snapshot, entry.*
+    `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS running, pg_current_snapshot()::text AS snapshot,
+       pg_wal_lsn_diff(pg_current_wal_insert_lsn(), '0/0')::text AS place, entry.*
      FROM (SELECT) one LEFT JOIN (${ENTRIES} WHERE entry.transaction >= coalesce($1::bigint, pg_snapshot_xmin(pg_current_snapshot())::text::bigint)
        ORDER BY entry.position LIMIT $2) entry ON true ORDER BY entry.position`,
     [from, most + 1],
-  )) as ({ running: string; snapshot: string } & (Entry | { position: null }))[]
-  const { running = '0', snapshot = '' } = rows[0] ?? {}
-  const entries = rows.filter(
-    (one): one is { running: string; snapshot: string } & Entry => one.position !== null,
-  )
+  )) as (State & (Entry | { position: null }))[]
+  const { running = '0', snapshot = '', place = '0' } = rows[0] ?? {}
+  const entries = rows.filter((one): one is State & Entry => one.position !== null)
   const fresh =
     from === null ? [] : entries.filter((one) => !isKnown(one.position) && !isOwn(one.transaction))
   return {
     from: running,
     snapshot,
+    place: BigInt(place),
     entries: entries.flatMap((one) => (BigInt(one.transaction) >= BigInt(running) ? [one.position] : [])),
     changes: entries.length > most ? null : gather(fresh),
   }
