@@ -95,7 +95,6 @@ export class Blog
   readonly pool: Queryable
   readonly #reads: ReadPool
   readonly #searches: ReadPool
-  readonly #replicas: readonly string[]
   /** How often this process has written. */
   #writes = 0
   readonly #givenPool: Queryable | undefined
@@ -135,7 +134,6 @@ export class Blog
     training,
   }: BlogOptions) {
     this.database = database
-    this.#replicas = replicas
     this.#reads = new ReadPool(poolOf(database), replicas)
     this.#searches = new ReadPool(searchPoolOf(database))
     this.pool = pool ?? this.#reads
