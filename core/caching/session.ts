@@ -77,11 +77,12 @@ export class FragmentSession {
   /**
    * @param store undefined to bypass the store
    * @param now in milliseconds of the store's clock
+   * @param begun the store's generation before anything was read
    */
-  constructor(store: FragmentStore | undefined, now: number) {
+  constructor(store: FragmentStore | undefined, now: number, begun = store?.generation ?? 0) {
     this.#store = store
     this.#now = now
-    this.#begun = store?.generation ?? 0
+    this.#begun = begun
   }
 
   /** Whether copies are taken and stored. If not, only a walk needs keys and dependences. */

@@ -16,6 +16,8 @@ export type DefinitionParts = ReadonlyMap<string, string>
 
 /** What a copy of a whole page has in addition to its text. */
 export interface PageAnswer {
+  /** Of HTTP. */
+  status: number
   headers: Readonly<Record<string, string>>
   /** Identifies the text around the places. */
   tag: string

@@ -20,6 +20,7 @@ import { JSON_HEADERS, jsonPage, problemJson } from './json-page.ts'
 import { PageRendering, Unfillable } from './page.ts'
 import type { Ending, PagePorts, PageRequest, RouteInForce } from './page-data.ts'
 import { validated } from './http/send.ts'
+import { MissingCopy } from './pages/missing-copies.ts'
 import { countsOf, isCounted } from './pages/copy-counts.ts'
 import {
   describeCopy,
@@ -113,6 +114,13 @@ async function respond(
     search: new URLSearchParams(query),
     tracer,
   }
+  const missing = MissingCopy.of(page)
+  const known = missing?.take()
+  if (known) return known
+  const nothing = async (route: string | null = null): Promise<BlogResponse> => {
+    const moved = await former(page, missed)
+    return moved ? ((await missing?.keepAnswer(moved)) ?? moved) : await notFound(page, route, missing)
+  }
   let from = 0
   const missed: Missed[] = []
   for (;;) {
@@ -133,7 +141,7 @@ async function respond(
         },
       )
     }
-    if (match.outcome === 'not-found') return (await former(page, missed)) ?? (await notFound(page))
+    if (match.outcome === 'not-found') return await nothing()
     const { route, parameters } = match
     const { name } = route.route
     tracer.pathParameters(parameters)
@@ -160,7 +168,7 @@ async function respond(
     if (result.outcome === 'elsewhere')
       return redirect(308, withOthers(result.to, page.search, shown.search), name)
     if (result.missed) missed.push({ ...result.missed, route: name, parameters })
-    if (result.outcome === 'not-found') return (await former(page, missed)) ?? (await notFound(page, name))
+    if (result.outcome === 'not-found') return await nothing(name)
     from = match.index + 1
   }
 }

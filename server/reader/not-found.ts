@@ -7,7 +7,8 @@ import { buildAddress } from './addresses/build-address.ts'
 import { errorPage } from './error-pages.ts'
 import type { MissedSlug, PageRequest } from './page-data.ts'
 import { PageRendering } from './page.ts'
-import { pageResponse, redirect, type BlogResponse } from './responses.ts'
+import type { MissingCopy } from './pages/missing-copies.ts'
+import { cacheStatus, pageResponse, redirect, type BlogResponse } from './responses.ts'
 
 export interface Missed extends MissedSlug {
   route: string
@@ -42,7 +43,11 @@ export async function former(
 }
 
 /** Answers 404 with the definition's own page, or with a plain one. */
-export async function notFound(page: PageRequest, route: string | null = null): Promise<BlogResponse> {
+export async function notFound(
+  page: PageRequest,
+  route: string | null = null,
+  copy?: MissingCopy,
+): Promise<BlogResponse> {
   const rule = page.site.definition.settings['not-found']
   const withoutData = () => ({
     ...errorPage(
@@ -52,10 +57,17 @@ export async function notFound(page: PageRequest, route: string | null = null): 
     route,
   })
   if (!rule || page.request.sparing) return withoutData()
-  const rendering = new PageRendering(page, {
+  const inForce = {
     route: { name: NOT_FOUND, path: page.path, data: rule.data ?? {} },
     parameters: [],
-  })
+  }
+  // A template that changes at any time cannot be kept.
+  const kept = page.site.definition.templates.readsClock(rule.template) ? undefined : copy
+  const rendering = new PageRendering(page, inForce, kept, kept?.since)
   const result = await rendering.run(rule.template)
-  return result.outcome === 'page' ? pageResponse(404, result.html, rendering, route) : withoutData()
+  if (result.outcome !== 'page') return withoutData()
+  const response = pageResponse(404, result.html, rendering, route)
+  if (!result.answer) return response
+  const status = cacheStatus(rendering.fragments, rendering.isStored ? 'fwd=miss; stored' : 'fwd=miss')
+  return { ...response, headers: { ...response.headers, ...status }, copy: 'miss' }
 }

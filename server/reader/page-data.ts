@@ -115,8 +115,8 @@ export const NEAREST = 'nearest'
 /** The name under which templates read the comment form. */
 export const FORM = 'form'
 
-/** The nearest addresses are chosen among all of the blog. */
-const NEAREST_DEPENDENCE: Dependence = {
+/** What decides which addresses there are, e.g. for those that are near to another one. */
+export const ALL_ADDRESSES: Dependence = {
   rows: new Map(),
   sets: new Map<string, DependedSet>((Object.keys(SOURCE) as SourceName[]).map(anySet)),
   timed: true,
@@ -241,7 +241,7 @@ export class PageData {
   async #fetchNearest(): Promise<void> {
     const { ports, site, path } = this.#page
     const value = this.#route.route.name === NOT_FOUND ? await nearestAddresses(ports, site, path) : []
-    this.loaded.provide(NEAREST, { value, dependence: NEAREST_DEPENDENCE })
+    this.loaded.provide(NEAREST, { value, dependence: ALL_ADDRESSES })
   }
 
   /** Loads the form of the page's post, for the reader who requests it. */

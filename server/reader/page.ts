@@ -1,4 +1,5 @@
 /** Builds one page: loads the route's data and renders its template. */
+import type { Dependence } from '../../core/caching/dependence.ts'
 import { FragmentSession, type FragmentOutcome } from '../../core/caching/session.ts'
 import { cacheControl, fragmentRefresh, pageRule } from '../../core/caching/rules.ts'
 import { DataNeeded } from '../../core/templates/scope.ts'
@@ -15,7 +16,7 @@ import {
 } from './page-data.ts'
 import { rulesOf, serviceOrigin } from './comments/form.ts'
 import { writerCookie } from './comments/visitor.ts'
-import type { PageCopy } from './pages/page-copies.ts'
+import type { Since } from './pages/missing-copies.ts'
 import { PLACE } from './pages/filled.ts'
 import { PRIVATE, type BlogResponse } from './responses.ts'
 import { assetAddress, NAVIGATION } from '../publish/site.ts'
@@ -30,6 +31,16 @@ const ROUNDS = 25
 /** Thrown when a page that was rendered for all readers cannot be filled in for one. */
 export class Unfillable extends Error {}
 
+/** Makes a copy of a page that was rendered. */
+export interface Keeper {
+  keep(
+    session: FragmentSession,
+    html: string,
+    made: { reads: number; dependence: Dependence },
+  ): BlogResponse | undefined
+  readonly isStored: boolean
+}
+
 export class PageRendering {
   readonly #page: PageRequest
   readonly #route: RouteInForce
@@ -38,20 +49,28 @@ export class PageRendering {
   /** Decided once, so that a page is either rendered with copies or without. */
   readonly #trusts: boolean
   /** Before any row is read. */
-  readonly #begun = performance.now()
-  readonly #copy: PageCopy | undefined
+  readonly #begun: number
+  readonly #copy: Keeper | undefined
   #isStored = false
   readonly took = { queries: 0, templates: 0 }
 
-  /** @param copy is made of the page */
-  constructor(page: PageRequest, route: RouteInForce, copy?: PageCopy) {
+  /**
+   * @param copy is made of the page
+   * @param since when what decides about the page was read first, if that was before
+   */
+  constructor(page: PageRequest, route: RouteInForce, copy?: Keeper, since?: Since) {
     this.#page = page
     this.#route = route
     this.#copy = copy
     this.#data = new PageData(page, route, { place: copy && PLACE })
     this.#trusts = page.ports.trustsCopies
     const { ports } = page
-    this.#session = new FragmentSession(this.#bypasses ? undefined : ports.fragments, ports.clock().getTime())
+    this.#begun = since?.moment ?? performance.now()
+    this.#session = new FragmentSession(
+      this.#bypasses ? undefined : ports.fragments,
+      since?.now ?? ports.clock().getTime(),
+      since?.generation,
+    )
   }
 
   /** Whether the fragment store is not used: an author may see what readers must not. */
@@ -198,7 +217,7 @@ export class PageRendering {
   }
 
   /** Makes the copy of a page, and returns what the reader gets. */
-  #kept(copy: PageCopy, html: string): BlogResponse {
+  #kept(copy: Keeper, html: string): BlogResponse {
     this.#session.limit(this.#data.formUntil)
     const answer = copy.keep(this.#session, html, {
       reads: this.#data.tokenReads,

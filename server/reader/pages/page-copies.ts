@@ -211,6 +211,7 @@ export class PageCopy {
     dependence: Copy['dependence'],
   ): BlogResponse | undefined {
     const answer = {
+      status: 200,
       headers: { ...headers, ...varied({ headers, body: text }) },
       tag: tagOf(text),
       modified: new Date(session.now).toUTCString(),
