@@ -128,7 +128,8 @@ test('a finding appears after the save, with its witness, and is fixed, dismisse
   )
   await page.keyboard.press('Control+s')
   await page.getByText('List', { exact: true }).click()
-  await expect(page.getByText('unreachable', { exact: true })).toBeVisible()
+  // All checks run first.
+  await expect(page.getByText('unreachable', { exact: true })).toBeVisible({ timeout: 60_000 })
   await expect(page.locator('.count.some')).toHaveText('1')
   await page.getByRole('link', { name: 'Checks' }).click()
   await expect(page.getByRole('heading', { name: 'Route “shelf” is unreachable' })).toBeVisible()

@@ -158,7 +158,16 @@ describe('a fragment', () => {
 
 describe('an old page', () => {
   const rule = { refresh: 'both' as const, lifetime: 60, staleWhileRevalidate: 600, staleIfError: 0 }
-  const answer = { status: 200, headers: {}, tag: 't', modified: '', target: '/', uses: 0 }
+  const answer = {
+    status: 200,
+    headers: {},
+    tag: 't',
+    modified: '',
+    target: '/',
+    uses: 0,
+    places: [],
+    formOf: null,
+  }
   /** @param until when a text that it prints changes @param dueAt when the next post is due */
   const keepPage = (of: Partial<typeof rule> | { refresh: 'by-age' }, until: number, dueAt: number) => {
     const session = new FragmentSession(store, 0)

@@ -27,6 +27,10 @@ export interface PageAnswer {
   target: string | null
   /** How many requests it has answered. */
   uses: number
+  /** What differs between readers, in the order of the page: one between each two parts of the text. */
+  places: readonly string[]
+  /** The post whose form the page has; null without one. */
+  formOf: number | null
 }
 
 /** A copy of a fragment or of a whole page. Times are milliseconds of the caller's clock. */

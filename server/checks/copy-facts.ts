@@ -98,8 +98,9 @@ async function keptMadeUp(
     const value = type === 'text' ? text : type === 'slug' ? MADE_UP.slug : MADE_UP.number
     const asked = withQuery(path, new URLSearchParams(), { [parameter]: value })
     const { store } = await renderedNow(blog, [asked])
-    if ([...store.entries()].some(([, copy]) => copy.answer?.target?.includes(value) === true))
-      return { address: asked, parameter }
+    // The number of 404 pages is limited.
+    const isKept = ({ answer }: Copy) => answer?.status === 200 && answer.target?.includes(value) === true
+    if ([...store.entries()].some(([, copy]) => isKept(copy))) return { address: asked, parameter }
   }
   return null
 }

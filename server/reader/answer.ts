@@ -230,6 +230,8 @@ async function keptOrMade(
   make: Make,
 ): Promise<Answered> {
   if (!copy || typeof copy === 'string' || page.tracer.isRecording) return await make()
+  const suits = copy.suits()
+  if (suits !== true && !(await suits)) return await make()
   // Without a wait, so that requests at the same time find the first one.
   if (!page.ports.trustsCopies && !copy.isRefreshedByAge) return await madeOrStale(copy, make)
   const kept = copy.take()

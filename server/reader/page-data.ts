@@ -33,6 +33,7 @@ import { slugKindOf } from '../store/content/slugs.ts'
 import { QueryFailure, type Row } from '../store/statements/run-query.ts'
 import { nearestAddresses } from './addresses/nearest.ts'
 import { requestedPage, runPage, type RequestedPage } from './paged.ts'
+import { noPlaces, REMEMBERED_PLACES, STAND_IN, type Place, type PlaceCounts } from './pages/places.ts'
 import type { BlogRequest } from './request.ts'
 import type { Tracer } from './tracer.ts'
 
@@ -136,7 +137,7 @@ export class PageData {
   readonly #page: PageRequest
   readonly #route: RouteInForce
   readonly #fetches: 'read' | 'everything'
-  readonly #place: string | undefined
+  readonly #forAll: boolean
   readonly #loading = new Map<string, Promise<void>>()
   /** The text of each page parameter in the canonical address; null for none. */
   readonly #shownPages = new Map<string, string | null>()
@@ -148,20 +149,22 @@ export class PageData {
   newWriter: string | undefined
   /** When the form closes by itself, in milliseconds. */
   formUntil = Infinity
-  /** How often the token of the form was read. */
-  tokenReads = 0
+  /** The post of the form; null without one. */
+  formOf: number | null = null
+  /** How often what differs between readers was read. */
+  placeReads: PlaceCounts = noPlaces()
 
   /**
    * @param fetches the fields that the page's templates read, or all of them
-   * @param place stands for the token of the form
+   * @param forAll whether something stands for what differs between readers
    */
   constructor(
     page: PageRequest,
     route: RouteInForce,
-    { fetches = 'read', place }: { fetches?: 'read' | 'everything'; place?: string | undefined } = {},
+    { fetches = 'read', forAll = false }: { fetches?: 'read' | 'everything'; forAll?: boolean } = {},
   ) {
     this.#fetches = fetches
-    this.#place = place
+    this.#forAll = forAll
     this.#page = page
     this.#route = route
     this.entries = route.route.data ?? {}
@@ -257,20 +260,28 @@ export class PageData {
       search,
       post: typeof id === 'number' ? id : undefined,
       state: form,
-      place: this.#place,
+      forAll: this.#forAll,
     })
     if (isNew) this.newWriter = writer
     this.formUntil = until
-    const { token, ...rest } = value
-    const counted = { ...rest }
-    Object.defineProperty(counted, 'token', {
+    this.formOf = id === undefined ? null : Number(id)
+    const provided = this.#forAll ? { ...value, values: { ...value.values } } : value
+    if (this.#forAll) {
+      this.#standIn(provided, 'token')
+      for (const one of REMEMBERED_PLACES) if (value.values[one] !== '') this.#standIn(provided.values, one)
+    }
+    this.loaded.provide(FORM, { value: provided, dependence })
+  }
+
+  /** Puts what stands for a value in its place, and counts how often it is read. */
+  #standIn(of: object, place: Place): void {
+    Object.defineProperty(of, place, {
       enumerable: true,
       get: () => {
-        this.tokenReads++
-        return token
+        this.placeReads[place]++
+        return STAND_IN[place]
       },
     })
-    this.loaded.provide(FORM, { value: counted, dependence })
   }
 
   /**

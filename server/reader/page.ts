@@ -17,7 +17,7 @@ import {
 import { rulesOf, serviceOrigin } from './comments/form.ts'
 import { writerCookie } from './comments/visitor.ts'
 import type { Since } from './pages/missing-copies.ts'
-import { PLACE } from './pages/filled.ts'
+import { noPlaces, type PlaceCounts } from './pages/places.ts'
 import { PRIVATE, type BlogResponse } from './responses.ts'
 import { assetAddress, NAVIGATION } from '../publish/site.ts'
 import { threadTime } from './thread-time.ts'
@@ -36,7 +36,7 @@ export interface Keeper {
   keep(
     session: FragmentSession,
     html: string,
-    made: { reads: number; dependence: Dependence },
+    made: { reads: PlaceCounts; formOf: number | null; dependence: Dependence },
   ): BlogResponse | undefined
   readonly isStored: boolean
 }
@@ -62,7 +62,7 @@ export class PageRendering {
     this.#page = page
     this.#route = route
     this.#copy = copy
-    this.#data = new PageData(page, route, { place: copy && PLACE })
+    this.#data = new PageData(page, route, { forAll: copy !== undefined })
     this.#trusts = page.ports.trustsCopies
     const { ports } = page
     this.#begun = since?.moment ?? performance.now()
@@ -181,7 +181,7 @@ export class PageRendering {
       const start = performance.now()
       tracer.renderingStarted(template)
       if (this.#copy) this.#session.open()
-      this.#data.tokenReads = 0
+      this.#data.placeReads = noPlaces()
       try {
         const html = templates.render(template, Object.keys(this.#data.entries), this.#globals(now), {
           data: this.#data.loaded,
@@ -220,7 +220,8 @@ export class PageRendering {
   #kept(copy: Keeper, html: string): BlogResponse {
     this.#session.limit(this.#data.formUntil)
     const answer = copy.keep(this.#session, html, {
-      reads: this.#data.tokenReads,
+      reads: this.#data.placeReads,
+      formOf: this.#data.formOf,
       dependence: this.#data.loaded.dependence(),
     })
     if (!answer) throw new Unfillable()

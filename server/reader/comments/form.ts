@@ -63,15 +63,15 @@ export interface FormRequest {
   /** The post of the page; undefined without one. */
   post: number | undefined
   state: FormState | undefined
-  /** Stands for the token, which is filled in later. */
-  place: string | undefined
+  /** Whether it is for all readers: nothing of what this one has written is read. */
+  forAll: boolean
 }
 
 /** What the form shows of its post. */
 const SHOWN_FIELDS: ReadonlySet<string> = new Set(['commentsOpen', 'publishedAt', 'slug', 'title'])
 
 export interface LoadedForm {
-  value: { token: string }
+  value: { token: string; values: CommentValues }
   dependence: Dependence
   /** Whether the browser is not known yet. */
   isNew: boolean
@@ -85,7 +85,7 @@ export interface LoadedForm {
  */
 export async function loadForm(
   ports: FormPorts,
-  { request, site, route, search, post, state, place }: FormRequest,
+  { request, site, route, search, post, state, forAll }: FormRequest,
 ): Promise<LoadedForm> {
   const now = ports.clock()
   const rules = rulesOf(site, route)
@@ -96,14 +96,14 @@ export async function loadForm(
       ? { post: null, own: [], parent: null, isUnconfirmed: false }
       : await formFacts(ports.pool, {
           post,
-          writer: isNew ? null : writerHash(ports, writer),
+          writer: isNew || forAll ? null : writerHash(ports, writer),
           parent: wanted,
           since: new Date(now.getTime() - rules.editableFor),
         })
   const errors = Object.entries(state?.errors ?? {}).map(([field, text]) => ({ field, text }))
   const changeable = (at: Date) => at.getTime() > now.getTime() - rules.editableFor
   const value = {
-    token: place ?? formToken(ports, request.id, { writer, client: request.client }, now),
+    token: formToken(ports, request.id, { writer, client: request.client }, now),
     isOpen: facts.post !== null && isOpen(rules, facts.post, now),
     outside: outsideThread(ports, { site, rules, request, post: facts.post }),
     fields: rules.fields,

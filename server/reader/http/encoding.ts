@@ -85,13 +85,19 @@ export async function gzipParts(parts: readonly string[]): Promise<GzipParts> {
   return { plain, deflated }
 }
 
-/** Returns the gzip file (RFC 1952) of the parts with a text between each two of them. @param text at most 65,535 bytes */
-export function joinGzipParts({ plain, deflated }: GzipParts, text: string): Buffer {
-  const filled = Buffer.from(text)
-  // A stored block that is not the last one (RFC 1951 §3.2.4).
+/** Returns a stored block that is not the last one (RFC 1951 §3.2.4). */
+function storedBlock(bytes: Buffer): Buffer {
   const block = Buffer.alloc(5)
-  block.writeUInt16LE(filled.length, 1)
-  block.writeUInt16LE(0xffff ^ filled.length, 3)
+  block.writeUInt16LE(bytes.length, 1)
+  block.writeUInt16LE(0xffff ^ bytes.length, 3)
+  return block
+}
+
+/**
+ * Returns the gzip file (RFC 1952) of the parts with texts between them.
+ * @param texts one between each two parts, each of at most 65,535 bytes
+ */
+export function joinGzipParts({ plain, deflated }: GzipParts, texts: readonly string[]): Buffer {
   const pieces: Buffer[] = [GZIP_HEADER]
   let checksum = 0
   let length = 0
@@ -102,7 +108,8 @@ export function joinGzipParts({ plain, deflated }: GzipParts, text: string): Buf
   }
   for (const [index, part] of deflated.entries()) {
     if (index > 0) {
-      pieces.push(block, filled)
+      const filled = Buffer.from(texts[index - 1] ?? '')
+      pieces.push(storedBlock(filled), filled)
       count(filled)
     }
     pieces.push(part)

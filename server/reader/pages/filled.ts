@@ -1,14 +1,11 @@
-/** What differs between readers in the copy of a page: the token of its form, which is filled in for each answer. */
-import { randomBytes } from 'node:crypto'
+/** Fills the copy of a page in for a reader: the token of its form, and what the form begins with. */
+import { escapeHtml } from '../../../core/content/html/safe-html.ts'
 import type { Copy, PageAnswer } from '../../../core/caching/store.ts'
 import type { ClockPort, CursorKeyPort, SitePort } from '../../publish/ports.ts'
 import { formToken } from '../comments/token.ts'
 import { visitorOf, writerCookie } from '../comments/visitor.ts'
 import { encodeText, gzipParts, joinGzipParts, type EncodedBodies, type GzipParts } from '../http/encoding.ts'
 import type { BlogRequest } from '../request.ts'
-
-/** Stands for the token while a page is rendered for all readers. No text of the blog can contain it. */
-export const PLACE = `token-${randomBytes(18).toString('hex')}`
 
 export type FillingPorts = CursorKeyPort & ClockPort & SitePort
 
@@ -62,18 +59,23 @@ export function filled(
       },
       cookies: [],
     }
-  const { writer, isNew } = visitorOf(ports, request)
+  const { writer, isNew, remembered } = visitorOf(ports, request)
   const token = formToken(ports, request.id, { writer, client: request.client }, ports.clock())
+  const texts = answer.places.map((place) =>
+    place === 'token' ? token : escapeHtml(remembered[place as keyof typeof remembered] ?? ''),
+  )
   return {
-    body: content.join(token),
+    body: content.map((one, index) => (index === 0 ? one : `${texts[index - 1]}${one}`)).join(''),
     encoded: {
       // Brotli has no cheap way to put texts together.
       possible: ['gzip'],
-      as: async () => joinGzipParts(await (made.parts ??= gzipped(content, grown)), token),
-      plain: () => {
-        const between = Buffer.from(token)
-        return Buffer.concat(plainParts().flatMap((one, index) => (index === 0 ? [one] : [between, one])))
-      },
+      as: async () => joinGzipParts(await (made.parts ??= gzipped(content, grown)), texts),
+      plain: () =>
+        Buffer.concat(
+          plainParts().flatMap((one, index) =>
+            index === 0 ? [one] : [Buffer.from(texts[index - 1] ?? ''), one],
+          ),
+        ),
     },
     cookies: isNew ? [writerCookie(ports, writer, ports.site.definition.settings.origin)] : [],
   }

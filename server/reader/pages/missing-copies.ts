@@ -13,6 +13,7 @@ import { ALL_ADDRESSES, type PageRequest } from '../page-data.ts'
 import { PAGE_HEADERS, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
+import { PLACES, type PlaceCounts } from './places.ts'
 
 /** How many are kept at most, and how long their addresses may be, in characters. */
 const MOST = 200
@@ -88,9 +89,10 @@ export class MissingCopy {
   keep(
     session: FragmentSession,
     html: string,
-    { reads, dependence }: { reads: number; dependence: Dependence },
+    { reads, dependence }: { reads: PlaceCounts; dependence: Dependence },
   ): BlogResponse | undefined {
-    if (reads > 0) return undefined
+    // For a form there would have to be a post.
+    if (PLACES.some((one) => reads[one] > 0)) return undefined
     const copy = this.#kept(session, html, dependence, { status: 404, headers: PAGE_HEADERS })
     return this.#answer(copy, session.now, 'miss')
   }
@@ -119,6 +121,8 @@ export class MissingCopy {
       modified: new Date(session.now).toUTCString(),
       target: query === '' ? path : `${path}?${query}`,
       uses: 0,
+      places: [],
+      formOf: null,
     }
     keysOf(ports.fragments).set(this.#key, true)
     return session.keepPage(

@@ -207,15 +207,119 @@ describe('a page with a form', () => {
     expect([isHit(open), tokenIn(open.body) !== '']).toEqual([true, true])
     expect([isHit(closed), tokenIn(closed.body)]).toEqual([false, ''])
   })
-  it('a reader with a remembered name, or with a reply, gets a page of their own', async () => {
+  it('with a reply is rendered each time', async () => {
     await get(POST)
-    const value = Buffer.from(JSON.stringify({ name: 'Vera Remembered' })).toString('base64url')
-    const remembered = await get(POST, { cookie: `commenter=${value}` })
-    expect([isHit(remembered), remembered.body.includes('Vera Remembered')]).toEqual([false, true])
-    // No shared cache may store it.
-    expect(remembered.headers.get('cache-control')).toBe('private, no-cache')
-    expect((await get(POST)).body).not.toContain('Vera Remembered')
     expect(isHit(await get(`${POST}?reply=1`))).toBe(false)
+  })
+})
+
+describe('a page with a form, for a reader who is remembered', () => {
+  const rememberedAs = (values: Record<string, string>) =>
+    `commenter=${Buffer.from(JSON.stringify(values)).toString('base64url')}`
+  const without = (body: string) => body.replaceAll(tokenIn(body), '')
+  const NAME = 'Vera <"R\'s & Söhne">'
+
+  it('is a copy that is filled in, as the page would be that is rendered for them', async () => {
+    const names = { name: NAME, email: 'vera@cobble.example', site: '' }
+    const cookie = rememberedAs(names)
+    const other = rememberedAs({ name: 'Ulla', email: 'u@cobble.example', site: '' })
+    const pages = [
+      await get(POST, { cookie }),
+      await get(POST, { cookie }),
+      await get(POST, { cookie: other }),
+    ]
+    expect(pages.map(isHit)).toEqual([false, true, true])
+    for (const one of pages) expect(one.headers.get('cache-control')).toBe('private, no-cache')
+    const alone = await answer(
+      test.blog.withoutFragments(),
+      internalRequest(POST, { cookies: { commenter: cookie.replace('commenter=', '') } }),
+    )
+    expect(alone.body).toContain('value="Vera &lt;')
+    for (const one of pages.slice(0, 2)) expect(without(one.body)).toBe(without(alone.body))
+    expect(pages[2]?.body).toContain('value="Ulla"')
+    expect(pages[2]?.body).not.toContain('Vera')
+    const zipped = await get(POST, { cookie, 'accept-encoding': 'gzip' })
+    expect(without(gunzipSync(zipped.bytes).toString())).toBe(without(alone.body))
+    // Nobody else gets any of it.
+    const plain = await get(POST)
+    expect(plain.body).not.toMatch(/Vera|Ulla|cobble\.example"/)
+    expect(plain.body).not.toContain('Zz&')
+  })
+
+  it.each([
+    ['another case', 'value="{{ form.values.name | upcase }}"', 'value="VERA &lt;'],
+    ['JSON', "value='{{ form.values.name | json }}'", '&quot;Vera &lt;\\&quot;'],
+    ['an address', 'value="{{ form.values.name | url_encode }}"', 'value="Vera%20%3C'],
+    ['a part', 'value="{{ form.values.name | slice: 0, 4 }}"', 'value="Vera"'],
+    [
+      'a greeting',
+      '{% if form.values.name == "x" %}x{% endif %} value="{{ form.values.name }}"',
+      'value="Vera &lt;',
+    ],
+  ])(
+    'is rendered each time if a template makes something else of the name: %s',
+    async (_, changed, expected) => {
+      const path = 'templates/partials/comment-form.liquid'
+      const text = await textOf(test.blog, path)
+      const saved = await saveTexts(test.blog, {
+        [path]: text.replace('value="{{ form.values.name }}"', changed),
+      })
+      expect(saved.ok).toBe(true)
+      const cookie = rememberedAs({ name: NAME })
+      const pages = [await get(POST, { cookie }), await get(POST, { cookie })]
+      expect(pages.map(isHit)).toEqual([false, false])
+      for (const one of pages) expect(one.body.replaceAll('+', '%20')).toContain(expected)
+      // Those of whom nothing is remembered still have their copy.
+      await get(POST)
+      expect(isHit(await get(POST))).toBe(true)
+      await saveTexts(test.blog, { [path]: text })
+    },
+  )
+
+  it('is a copy again once a comment of theirs no longer waits, and was never in a copy while it did', async () => {
+    const page = await get(POST)
+    const cookie = (page.headers.get('set-cookie') ?? '').replace(/;.*/, '')
+    const sent = await app.request(`http://b.test${POST}/comments`, {
+      method: 'POST',
+      headers: {
+        cookie,
+        origin: 'http://b.test',
+        host: 'b.test',
+        'content-type': 'application/x-www-form-urlencoded',
+      },
+      body: new URLSearchParams({
+        token: tokenIn(page.body),
+        name: 'Vera',
+        text: 'Waiting for a while',
+        remember: 'on',
+      }).toString(),
+    })
+    expect(sent.status).toBe(303)
+    const own = sent.headers
+      .getSetCookie()
+      .map((one) => one.replace(/;.*/, ''))
+      .join('; ')
+    expect(own).toContain('commenter=')
+    for (let round = 0; round < 3; round++) {
+      const mine = await get(POST, { cookie: own })
+      expect([isHit(mine), mine.body.includes('Waiting for a while')]).toEqual([false, true])
+      expect((await get(POST)).body).not.toContain('Waiting for a while')
+    }
+    for (const [, copy] of test.blog.fragments.entries())
+      expect(copy.content.join('')).not.toContain('Waiting for a while')
+    // Approved, and too late to change it.
+    await test.database.query(
+      "UPDATE comment SET state = 'shown', created_at = created_at - interval '1 day' WHERE text = 'Waiting for a while'",
+    )
+    test.blog.fragments.clear('changed by SQL')
+    await get(POST)
+    const pages = [await get(POST, { cookie: own }), await get(POST, { cookie: own })]
+    expect(pages.map(isHit)).toEqual([false, true])
+    for (const one of pages) {
+      expect(one.body).toContain('Waiting for a while')
+      expect(one.body).toContain('value="Vera"')
+      expect(one.body).not.toContain('waiting for approval')
+    }
   })
 })
 

@@ -5,12 +5,14 @@ import type { Copy, FragmentStore } from '../../../core/caching/store.ts'
 import type { Route } from '../../../core/shapes/schemas.ts'
 import type { Site } from '../../publish/site.ts'
 import { rulesOf } from '../comments/form.ts'
-import { visitorOf } from '../comments/visitor.ts'
+import { visitorOf, writerHash, type Visitor } from '../comments/visitor.ts'
+import { formFacts } from '../../store/content/comments.ts'
 import { tagOf, varied } from '../http/send.ts'
 import { FORM, type PageRequest, type RouteInForce } from '../page-data.ts'
 import { PAGE_HEADERS, PRIVATE, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
-import { filled, PLACE } from './filled.ts'
+import { filled } from './filled.ts'
+import { cutAtPlaces, PLACES, REMEMBERED_PLACES, type PlaceCounts } from './places.ts'
 
 /** The parameter of the query string that opens the form as a reply. */
 const REPLY = 'reply'
@@ -27,6 +29,8 @@ export interface PageUse {
   rule: RuleInForce
   /** Whether the token of the form is printed as it is, so that it can be filled in; unknown until a page is rendered. */
   isFillable: boolean
+  /** The same for what is remembered of a reader. */
+  isFillableForRemembered: boolean
 }
 
 /** The copies that are being made, by key. */
@@ -52,7 +56,15 @@ export function useOf(site: Site, { name, template, query, data }: Route): PageU
     const isTimeless = template !== undefined && !templates.readsClock(template)
     ofSite.set(
       name,
-      (use = { parameters, freeTexts, hasForm, isTimeless, isFillable: true, rule: pageRule(cache, name) }),
+      (use = {
+        parameters,
+        freeTexts,
+        hasForm,
+        isTimeless,
+        isFillable: true,
+        isFillableForRemembered: true,
+        rule: pageRule(cache, name),
+      }),
     )
   }
   return use
@@ -84,7 +96,12 @@ export class PageCopy {
   readonly #use: PageUse
   readonly #isJsonToo: boolean
 
-  constructor(page: PageRequest, route: Route, use: PageUse, kind: CopyKind) {
+  /** Of the copy for readers of whom nothing is remembered. */
+  readonly #plainKey: string
+  readonly #hasCommented: boolean
+
+  /** @param reader for whom the page has a form */
+  constructor(page: PageRequest, route: Route, use: PageUse, kind: CopyKind, reader?: Visitor) {
     this.#kind = kind
     this.#route = route.name
     this.#page = page
@@ -93,7 +110,12 @@ export class PageCopy {
     this.name = `${kind} ${route.name}`
     this.#state = page.site.parts.state(this.name) ?? ''
     this.#target = page.query === '' ? page.shownPath : `${page.shownPath}?${page.query}`
-    this.#key = `${this.name} ${this.#target} #${this.#state}`
+    this.#hasCommented = reader?.hasCommented ?? false
+    // Where there is something to fill in, templates may print other things, such as a ticked box.
+    const filled = REMEMBERED_PLACES.filter((one) => (reader?.remembered[one] ?? '') !== '')
+    const variant = filled.length === 0 ? '' : ` for readers with ${filled.join(', ')}`
+    this.#key = `${this.name} ${this.#target}${variant} #${this.#state}`
+    this.#plainKey = `${this.name} ${this.#target} #${this.#state}`
   }
 
   /** Returns when the rendering ends that makes the copy now; undefined if there is none. */
@@ -119,6 +141,29 @@ export class PageCopy {
   /** Whether a change of what the page shows leaves its copies as they are. */
   get isRefreshedByAge(): boolean {
     return this.#use.rule.refresh === 'by-age'
+  }
+
+  /**
+   * Whether the copy is the page for this reader. Who has sent a comment may see a comment of their own that waits, or that
+   * can still be changed: then the page is for this reader alone.
+   */
+  suits(): Promise<boolean> | true {
+    return this.#hasCommented ? this.#suitsCommenter() : true
+  }
+
+  async #suitsCommenter(): Promise<boolean> {
+    const { ports, request, site } = this.#page
+    const known = ports.fragments.peek(this.#key) ?? ports.fragments.peek(this.#plainKey)
+    const post = known?.answer?.formOf
+    if (post === undefined) return false
+    if (post === null) return true
+    const { own, isUnconfirmed } = await formFacts(ports.pool, {
+      post,
+      writer: writerHash(ports, visitorOf(ports, request).writer),
+      parent: null,
+      since: new Date(ports.clock().getTime() - rulesOf(site, this.#route).editableFor),
+    })
+    return own.length === 0 && !isUnconfirmed
   }
 
   /** Whether the database is not there, so that what is kept is the latest there is. */
@@ -168,17 +213,24 @@ export class PageCopy {
 
   /**
    * Makes a copy of a page that was rendered, which the session stores.
-   * @param reads how often the template read the token of the form
-   * @returns the page as the reader gets it; undefined if the token was not printed as it is
+   * @param made.reads how often the template read what differs between readers
+   * @param made.formOf the post of the form
+   * @returns the page as the reader gets it; undefined if something was not printed as it is
    */
   keep(
     session: FragmentSession,
     html: string,
-    { reads, dependence }: { reads: number; dependence: Copy['dependence'] },
+    {
+      reads,
+      formOf,
+      dependence,
+    }: { reads: PlaceCounts; formOf: number | null; dependence: Copy['dependence'] },
   ): BlogResponse | undefined {
-    const content = html.split(PLACE)
-    if (content.length - 1 !== reads) {
-      this.#use.isFillable = false
+    const cut = cutAtPlaces(html)
+    const changed = PLACES.filter((one) => cut.printed[one] !== reads[one])
+    if (changed.length > 0) {
+      if (changed.includes('token')) this.#use.isFillable = false
+      else this.#use.isFillableForRemembered = false
       return undefined
     }
     const headers = {
@@ -186,7 +238,7 @@ export class PageCopy {
       ...(this.#isJsonToo ? { vary: 'accept' } : {}),
       ...(this.#use.hasForm ? PRIVATE : this.#cacheControl),
     }
-    return this.#made(session, content, html, headers, dependence)
+    return this.#made(session, { ...cut, formOf, headers, dependence })
   }
 
   /** Makes a copy of the data of a page, which the session stores. @returns the answer */
@@ -196,7 +248,13 @@ export class PageCopy {
     headers: Readonly<Record<string, string>>,
     dependence: Copy['dependence'],
   ): BlogResponse | undefined {
-    return this.#made(session, [json], json, { ...headers, ...this.#cacheControl }, dependence)
+    return this.#made(session, {
+      content: [json],
+      places: [],
+      formOf: null,
+      headers: { ...headers, ...this.#cacheControl },
+      dependence,
+    })
   }
 
   get #cacheControl(): { 'cache-control': string } {
@@ -205,11 +263,22 @@ export class PageCopy {
 
   #made(
     session: FragmentSession,
-    content: readonly string[],
-    text: string,
-    headers: Record<string, string>,
-    dependence: Copy['dependence'],
+    {
+      content,
+      places,
+      formOf,
+      headers,
+      dependence,
+    }: {
+      content: readonly string[]
+      places: readonly string[]
+      formOf: number | null
+      headers: Record<string, string>
+      dependence: Copy['dependence']
+    },
   ): BlogResponse | undefined {
+    // What is filled in changes neither.
+    const text = content.join('')
     const answer = {
       status: 200,
       headers: { ...headers, ...varied({ headers, body: text }) },
@@ -217,6 +286,8 @@ export class PageCopy {
       modified: new Date(session.now).toUTCString(),
       target: this.#kind === 'page' ? this.#target : null,
       uses: 0,
+      places,
+      formOf,
     }
     const copy = session.keepPage(
       { key: this.#key, name: this.name, rule: this.#use.rule },
@@ -278,8 +349,7 @@ const REASONS = {
   token: 'a template changes the token of the form',
   reply: 'the form is open as a reply',
   service: 'the page embeds an outside comment service',
-  commented: 'the reader has sent a comment',
-  remembered: 'the form is filled in with the reader’s name',
+  remembered: 'a template changes what the form is filled in with',
 } as const
 export type Reason = keyof typeof REASONS
 
@@ -316,9 +386,10 @@ export function pageCopyFor(
     if (search.has(REPLY)) return 'reply'
     // The page names the address that was requested.
     if (rulesOf(site, route.name).outside) return 'service'
-    const { hasCommented, remembered } = visitorOf(ports, request)
-    if (hasCommented) return 'commented'
-    if (Object.values(remembered).some((one) => one !== '')) return 'remembered'
+    const reader = visitorOf(ports, request)
+    const isRemembered = Object.values(reader.remembered).some((one) => one !== '')
+    if (isRemembered && !use.isFillableForRemembered) return 'remembered'
+    return new PageCopy(page, route, use, kind, reader)
   }
   return new PageCopy(page, route, use, kind)
 }

@@ -1,6 +1,6 @@
 // Posts over the API: created, found, changed, deleted and restored, and what readers see of them.
 import { withoutTokens } from '../../testing/comments.ts'
-import { Pool } from 'pg'
+import { poolOf } from '../../store/connection.ts'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { listPosts } from '../../author/posts/post-list.ts'
 import { wordsQuery } from '../../store/content/posts.ts'
@@ -363,10 +363,8 @@ describe('the appearances of a post', () => {
 })
 
 it('a failing preview releases its connection', async () => {
-  const pool = test.blog.pool
+  const pool = poolOf(test.blog.database)
   for (let times = 0; times < 15; times++)
     await api('POST', '/api/post/preview', { slug: null, matter: { title: 'x', category: 'none' }, body: '' })
-  await expect
-    .poll(() => pool instanceof Pool && pool.totalCount - pool.idleCount, { timeout: 30_000 })
-    .toBe(0)
+  await expect.poll(() => pool.totalCount - pool.idleCount, { timeout: 30_000 }).toBe(0)
 })
