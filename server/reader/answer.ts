@@ -62,10 +62,12 @@ export async function answer(
   if (response.status >= 400) response = negotiateError(response, request)
   response = validated(response, request.method)
   const took = performance.now() - start
-  response = {
-    ...response,
-    headers: { ...response.headers, 'server-timing': serverTiming(response, took) },
-  }
+  // The headers of a copy are complete, and shared by its answers.
+  if (response.headers['server-timing'] === undefined)
+    response = {
+      ...response,
+      headers: { ...response.headers, 'server-timing': serverTiming(response, took) },
+    }
   const isHead = request.method === 'HEAD'
   tracer.responded(isHead ? { ...response, body: '' } : response, took)
   return response

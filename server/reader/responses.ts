@@ -97,15 +97,15 @@ export function cacheStatus(fragments: readonly FragmentOutcome[], page: string)
   return { 'cache-status': `${ofFragments === undefined ? '' : `${ofFragments}, `}esquina-pages; ${page}` }
 }
 
-/** Returns the `Server-Timing` header of a response. @param total in milliseconds */
-export function serverTiming({ copy, took }: Pick<BlogResponse, 'copy' | 'took'>, total: number): string {
+/** Returns the `Server-Timing` header of a response. @param total in milliseconds; undefined for a copy, which takes no time */
+export function serverTiming({ copy, took }: Pick<BlogResponse, 'copy' | 'took'>, total?: number): string {
   const milliseconds = (one: number) => one.toFixed(1)
   return [
     ...(copy === undefined ? [] : [`copy;desc=${copy}`]),
     ...(took
       ? [`queries;dur=${milliseconds(took.queries)}`, `templates;dur=${milliseconds(took.templates)}`]
       : []),
-    `total;dur=${milliseconds(total)}`,
+    ...(total === undefined ? [] : [`total;dur=${milliseconds(total)}`]),
   ].join(', ')
 }
 

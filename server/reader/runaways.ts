@@ -30,8 +30,10 @@ function current(store: FragmentStore, site: Site): Map<string, TemplateFailure>
 }
 
 /** Returns the failure of an address that was stopped before. Its query string does not matter. */
-export const runawayAt = (store: FragmentStore, site: Site, target: string): TemplateFailure | undefined =>
-  current(store, site).get(pathOf(target))
+export function runawayAt(store: FragmentStore, site: Site, target: string): TemplateFailure | undefined {
+  const failures = current(store, site)
+  return failures.size === 0 ? undefined : failures.get(pathOf(target))
+}
 
 /** Notes an error of a request, if it was stopped. */
 export function noteRunaway(store: FragmentStore, site: Site, target: string, error: unknown): void {

@@ -58,19 +58,30 @@ export async function send(response: BlogResponse, { method, field }: SentReques
     ? negotiateEncoding(field('accept-encoding'), encoded?.possible ?? ['gzip'])
     : 'identity'
   const etag = etagIn(validator, encoding)
-  const sent: Record<string, string> = { ...headers, etag }
+  let sent: Record<string, string> = etag === validator ? headers : { ...headers, etag }
   const decided = evaluatePreconditions(method, field, { etag, lastModified: headers['last-modified'] })
   if (decided === 412) return new Response(null, { status: 412, headers: { 'cache-control': 'no-store' } })
   if (decided === 304) {
-    const kept = Object.fromEntries(Object.entries(sent).filter(([name]) => KEPT_BY_304.test(name)))
-    return new Response(null, init({ ...response, status: 304 }, kept))
+    return new Response(null, init({ ...response, status: 304 }, keptBy304(sent)))
   }
-  if (encoding !== 'identity') sent['content-encoding'] = encoding
+  if (encoding !== 'identity') sent = { ...sent, 'content-encoding': encoding }
   if (isEmpty(status, method)) return new Response(null, init(response, sent))
   if (encoding === 'identity')
     return new Response((encoded?.plain() ?? body) as Uint8Array<ArrayBuffer>, init(response, sent))
   const bytes = await (encoded?.as(encoding) ?? encodeText(body, encoding))
   return new Response(bytes as Uint8Array<ArrayBuffer>, init(response, sent))
+}
+
+const unchanged = new WeakMap<object, Record<string, string>>()
+
+/** Returns the fields of a 304. Copies have the same headers for many answers. */
+function keptBy304(headers: Record<string, string>): Record<string, string> {
+  let kept = unchanged.get(headers)
+  if (!kept) {
+    kept = Object.fromEntries(Object.entries(headers).filter(([name]) => KEPT_BY_304.test(name)))
+    unchanged.set(headers, kept)
+  }
+  return kept
 }
 
 const isEmpty = (status: number, method: string): boolean => method === 'HEAD' || status === 204

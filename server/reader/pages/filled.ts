@@ -20,6 +20,8 @@ interface Forms {
   plain?: Buffer[]
   br?: Promise<Buffer>
   gzip?: Promise<Buffer>
+  /** Of a copy in which nothing is filled in: the same for everybody. */
+  whole?: Filled
   parts?: Promise<GzipParts>
 }
 const forms = new WeakMap<PageAnswer, Forms>()
@@ -36,6 +38,7 @@ export function filled(
 ): Filled {
   let known = forms.get(answer)
   if (!known) forms.set(answer, (known = {}))
+  if (known.whole) return known.whole
   const made = known
   const plainParts = () => {
     if (!made.plain) {
@@ -46,7 +49,7 @@ export function filled(
   }
   const [text = ''] = content
   if (content.length === 1)
-    return {
+    return (made.whole = {
       body: text,
       encoded: {
         possible: ['br', 'gzip'],
@@ -58,7 +61,7 @@ export function filled(
         plain: () => plainParts()[0] ?? Buffer.alloc(0),
       },
       cookies: [],
-    }
+    })
   const { writer, isNew, remembered } = visitorOf(ports, request)
   const token = formToken(ports, request.id, { writer, client: request.client }, ports.clock())
   const texts = answer.places.map((place) =>

@@ -47,12 +47,10 @@ export interface Since {
 export class MissingCopy {
   readonly since: Since
   readonly #page: PageRequest
-  readonly #key: string
 
   private constructor(page: PageRequest) {
-    const { ports, site, path, query } = page
+    const { ports } = page
     this.#page = page
-    this.#key = `${NAME} ${query === '' ? path : `${path}?${query}`} #${site.version}`
     this.since = {
       generation: ports.fragments.generation,
       now: ports.clock().getTime(),
@@ -70,8 +68,15 @@ export class MissingCopy {
     return new MissingCopy(page)
   }
 
+  get #key(): string {
+    const { site, path, query } = this.#page
+    return `${NAME} ${query === '' ? path : `${path}?${query}`} #${site.version}`
+  }
+
   take(): BlogResponse | undefined {
     const { ports } = this.#page
+    // Every request comes by here.
+    if (keysOf(ports.fragments).size === 0) return undefined
     const now = ports.clock().getTime()
     const copy = ports.fragments.get(this.#key, now)
     if (!copy?.answer) return undefined

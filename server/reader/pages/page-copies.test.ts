@@ -88,7 +88,7 @@ describe('HTTP', () => {
     const steady = ({ headers }: { headers: Headers }) =>
       [...headers].filter(([name]) => name !== 'server-timing')
     expect(steady(head)).toEqual(steady(full))
-    expect(full.headers.get('server-timing')).toMatch(/^copy;desc=hit, total;dur=\d+\.\d$/)
+    expect(full.headers.get('server-timing')).toBe('copy;desc=hit')
   })
   it('a browser with the copy gets 304, without a body', async () => {
     const { headers } = await get('/posts')

@@ -1,7 +1,7 @@
 /** Copies of whole pages: which requests they answer, how they are identified, and how they are stored. */
 import { cacheControl, pageRule, type RuleInForce } from '../../../core/caching/rules.ts'
 import type { FragmentSession } from '../../../core/caching/session.ts'
-import type { Copy, FragmentStore } from '../../../core/caching/store.ts'
+import type { Copy, FragmentStore, PageAnswer } from '../../../core/caching/store.ts'
 import type { Route } from '../../../core/shapes/schemas.ts'
 import type { Site } from '../../publish/site.ts'
 import { rulesOf } from '../comments/form.ts'
@@ -9,7 +9,7 @@ import { visitorOf, writerHash, type Visitor } from '../comments/visitor.ts'
 import { formFacts } from '../../store/content/comments.ts'
 import { tagOf, varied } from '../http/send.ts'
 import { FORM, type PageRequest, type RouteInForce } from '../page-data.ts'
-import { PAGE_HEADERS, PRIVATE, type BlogResponse } from '../responses.ts'
+import { PAGE_HEADERS, PRIVATE, serverTiming, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
 import { cutAtPlaces, PLACES, REMEMBERED_PLACES, type PlaceCounts } from './places.ts'
@@ -300,7 +300,7 @@ export class PageCopy {
   }
 
   #answer(copy: Copy, now: number, outcome: 'hit' | 'miss', detail?: string): BlogResponse | undefined {
-    const { answer, content, madeAt, expiresAt } = copy
+    const { answer } = copy
     if (!answer) return undefined
     if (outcome === 'hit') answer.uses++
     const { ports, site, request } = this.#page
@@ -312,23 +312,9 @@ export class PageCopy {
       { ...copy, answer },
       (bytes) => fragments.grow(key, copy, bytes),
     )
-    const age = Math.max(0, Math.floor((now - madeAt) / 1_000))
-    const ttl = Math.floor((expiresAt - now) / 1_000)
     return {
       status: 200,
-      headers: {
-        ...answer.headers,
-        // Each token is used for one answer.
-        etag: content.length === 1 ? `"${answer.tag}"` : `"${answer.tag}-${request.id}"`,
-        // A copy that was made in the same second may have replaced another one (RFC 9110 §8.8.2.2).
-        ...(Math.floor(madeAt / 1_000) < Math.floor(now / 1_000) ? { 'last-modified': answer.modified } : {}),
-        ...(outcome === 'hit'
-          ? {
-              age: String(age),
-              'cache-status': `esquina-pages; hit; ttl=${ttl}${detail === undefined ? '' : `; detail="${detail}"`}`,
-            }
-          : {}),
-      },
+      headers: this.#headers({ ...copy, answer }, now, outcome, detail),
       body,
       encoded,
       copy: outcome,
@@ -337,7 +323,41 @@ export class PageCopy {
       ...(cookies.length > 0 ? { cookies } : {}),
     }
   }
+
+  #headers(
+    { content, answer, madeAt, expiresAt }: Copy & { answer: PageAnswer },
+    now: number,
+    outcome: 'hit' | 'miss',
+    detail: string | undefined,
+  ): Record<string, string> {
+    const isForAll = content.length === 1
+    const age = Math.max(0, Math.floor((now - madeAt) / 1_000))
+    const ttl = Math.floor((expiresAt - now) / 1_000)
+    // A copy that was made in the same second may have replaced another one (RFC 9110 §8.8.2.2).
+    const isDated = Math.floor(madeAt / 1_000) < Math.floor(now / 1_000)
+    const state = `${outcome} ${age} ${ttl} ${isDated} ${detail ?? ''}`
+    const known = isForAll ? heads.get(answer) : undefined
+    if (known?.state === state) return known.headers
+    const made = {
+      ...answer.headers,
+      // Each token is used for one answer.
+      etag: isForAll ? `"${answer.tag}"` : `"${answer.tag}-${this.#page.request.id}"`,
+      ...(isDated ? { 'last-modified': answer.modified } : {}),
+    }
+    if (outcome === 'miss') return made
+    const headers = {
+      ...made,
+      age: String(age),
+      'cache-status': `esquina-pages; hit; ttl=${ttl}${detail === undefined ? '' : `; detail="${detail}"`}`,
+      'server-timing': serverTiming({ copy: 'hit' }),
+    }
+    heads.set(answer, { state, headers: Object.freeze(headers) })
+    return headers
+  }
 }
+
+/** The headers of the latest answer of a copy, which change once a second. */
+const heads = new WeakMap<PageAnswer, { state: string; headers: Record<string, string> }>()
 
 /** Why a page is rendered for one request alone. */
 const REASONS = {
