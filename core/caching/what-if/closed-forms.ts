@@ -55,3 +55,17 @@ export function kingHitShare(shares: readonly number[], size: number): number {
   visit(new Set(), 1, 0, Math.min(size, shares.length))
   return total
 }
+
+/**
+ * Returns the share of requests that copies answer if a change drops the copy of its page, and nothing else does: the chance
+ * that of two independent Poisson streams the next event is of the first, λ / (λ + μ), weighted by the requests.
+ * @param rate requests per second, of all pages
+ * @param shares of requests, by page
+ * @param changes of each page, per second
+ */
+export const refreshedHitShare = (
+  rate: number,
+  shares: readonly number[],
+  changes: readonly number[],
+): number =>
+  shares.reduce((sum, one, page) => sum + (one * one * rate) / (one * rate + (changes[page] ?? 0)), 0)

@@ -2,13 +2,16 @@
 import { describe, expect, it } from 'vitest'
 import { plainCopy } from '../../testing/plain-copy.ts'
 import { ProcessFragmentStore } from '../store.ts'
-import { cheHitShare, kingHitShare, lifetimeHitShare, zipfShares } from './closed-forms.ts'
+import type { Change } from '../change.ts'
+import { NOTHING } from '../dependence.ts'
+import { cheHitShare, kingHitShare, lifetimeHitShare, refreshedHitShare, zipfShares } from './closed-forms.ts'
 import { chooser, generator, simulate, type WhatIf } from './simulate.ts'
 
 const PLAIN: WhatIf = {
   shares: [1],
   rate: 1,
   editsPerHour: 0,
+  commentsPerHour: 0,
   refresh: 'on-change',
   lifetime: 60,
   size: 1_000,
@@ -77,6 +80,49 @@ describe('the simulation', () => {
     }
     const simulated = simulate({ ...PLAIN, shares, size, requests: REQUESTS, seed: 5 })
     expect(hits / REQUESTS).toBeCloseTo(simulated.hitShare, 4)
+  })
+  it('of changes agrees with λ / (λ + μ), for edits of any page and for comments where readers are', () => {
+    const shares = zipfShares(50, 0.8)
+    const what = { ...PLAIN, shares, rate: 2, requests: 300_000 }
+    const edits = simulate({ ...what, editsPerHour: 3_600 })
+    const ofEach = shares.map(() => 1 / 50)
+    expect(edits.hitShare).toBeCloseTo(refreshedHitShare(2, shares, ofEach), 2)
+    const comments = simulate({ ...what, commentsPerHour: 3_600 })
+    // As each page has as large a share of the comments as of the requests, the shares do not matter: 2 / (2 + 1).
+    expect(refreshedHitShare(2, shares, shares)).toBeCloseTo(2 / 3, 12)
+    expect(comments.hitShare).toBeCloseTo(2 / 3, 2)
+    const both = simulate({ ...what, editsPerHour: 3_600, commentsPerHour: 3_600 })
+    const ofBoth = shares.map((one) => one + 1 / 50)
+    expect(both.hitShare).toBeCloseTo(refreshedHitShare(2, shares, ofBoth), 2)
+  })
+  it('agrees with the real store on the same requests and comments', () => {
+    const shares = zipfShares(100, 0.9)
+    const what = { ...PLAIN, shares, rate: 5, commentsPerHour: 7_200, requests: 20_000, seed: 7 }
+    const store = new ProcessFragmentStore(1e9)
+    const random = generator(what.seed)
+    const choose = chooser(shares, random)
+    const wait = (rate: number) => -Math.log(1 - random()) / rate
+    const commented = (page: number): Change => ({
+      source: 'posts',
+      id: page,
+      kind: 'changed',
+      fields: new Set(['commentCount']),
+      before: {},
+      after: {},
+    })
+    let now = 0
+    let hits = 0
+    let nextComment = wait(2)
+    for (let request = 0; request < what.requests; request++) {
+      now += wait(what.rate)
+      for (; nextComment <= now; nextComment += wait(2)) store.purge([commented(choose())], new Date(0))
+      const page = choose()
+      const rows = new Map([[`posts:${page}`, new Set(['commentCount'])]])
+      if (store.get(`p${page}`, 0)) hits++
+      else store.set(`p${page}`, plainCopy('x', { dependence: { ...NOTHING, rows } }), store.generation)
+    }
+    expect(simulate(what).hitShare).toBeCloseTo(hits / what.requests, 10)
+    expect(hits / what.requests).toBeLessThan(0.8)
   })
   it('shows nothing old if copies are refreshed on change, and nothing older than the lifetime by age', () => {
     const what = { ...PLAIN, shares: zipfShares(50, 0.8), rate: 5, editsPerHour: 600, requests: 100_000 }

@@ -1,4 +1,4 @@
-/** Plays requests and edits against a cache, and counts what readers get. Nothing here depends on the time of day. */
+/** Plays requests, edits and comments against a cache, and counts what readers get. Nothing here depends on the time of day. */
 import type { RefreshMode } from '../../shapes/cache-rules.ts'
 
 export interface WhatIf {
@@ -8,6 +8,8 @@ export interface WhatIf {
   rate: number
   /** How often a page changes, per hour, of all pages. Each is as likely as any other. */
   editsPerHour: number
+  /** How many comments are shown per hour. Readers write where they read: each changes a page by the shares of requests. */
+  commentsPerHour: number
   refresh: RefreshMode
   /** In seconds. */
   lifetime: number
@@ -79,17 +81,21 @@ export function simulate(what: WhatIf): WhatIfResult {
   const pages = what.shares.length
   const [expires, refreshes] = [what.refresh !== 'on-change', what.refresh !== 'by-age']
   let now = 0
+  const change = (page: number, at: number) => {
+    const kept = copies.get(page)
+    if (!kept) return
+    if (refreshes) copies.delete(page)
+    else kept.changedAt = Math.min(kept.changedAt, at)
+  }
   let nextEdit = wait(what.editsPerHour / 3_600)
+  let nextComment = wait(what.commentsPerHour / 3_600)
   let [hits, stale, staleSum, staleLongest, most] = [0, 0, 0, 0, 0]
   for (let request = 0; request < what.requests; request++) {
     now += wait(what.rate)
-    for (; nextEdit <= now; nextEdit += wait(what.editsPerHour / 3_600)) {
-      const page = Math.floor(random() * pages)
-      const kept = copies.get(page)
-      if (!kept) continue
-      if (refreshes) copies.delete(page)
-      else kept.changedAt = Math.min(kept.changedAt, nextEdit)
-    }
+    for (; nextEdit <= now; nextEdit += wait(what.editsPerHour / 3_600))
+      change(Math.floor(random() * pages), nextEdit)
+    for (; nextComment <= now; nextComment += wait(what.commentsPerHour / 3_600))
+      change(choose(), nextComment)
     const page = choose()
     const kept = copies.get(page)
     copies.delete(page)

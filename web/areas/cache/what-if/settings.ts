@@ -12,6 +12,7 @@ export interface Traffic {
   /** Requests per minute. */
   perMinute: number
   editsPerHour: number
+  commentsPerHour: number
 }
 
 /** Of one setting. */
@@ -59,6 +60,7 @@ export function whatIf(
     shares,
     rate: (isRecent ? recent.perMinute : traffic.perMinute) / 60,
     editsPerHour: traffic.editsPerHour,
+    commentsPerHour: traffic.commentsPerHour,
     refresh,
     lifetime,
     size: Math.max(1, Math.round((shares.length * sizePercent) / 100)),

@@ -13,7 +13,14 @@ import { useWhatIf } from './use-what-if.ts'
 import { words } from './words.ts'
 import './what-if.css'
 
-const FIRST: Traffic = { source: 'zipf', pages: 100, exponent: 0.9, perMinute: 120, editsPerHour: 12 }
+const FIRST: Traffic = {
+  source: 'zipf',
+  pages: 100,
+  exponent: 0.9,
+  perMinute: 120,
+  editsPerHour: 6,
+  commentsPerHour: 6,
+}
 const SETTINGS: readonly [Setting, Setting] = [
   { refresh: 'on-change', lifetime: 60, sizePercent: 100 },
   { refresh: 'by-age', lifetime: 60, sizePercent: 100 },
@@ -99,10 +106,19 @@ export function WhatIf({ rules }: { rules: readonly RuleItem[] }) {
         )}
         <Amount
           label={words.edits}
+          title={words.editsHelp}
           value={traffic.editsPerHour}
           least={0}
           most={1e5}
           set={(editsPerHour) => set({ editsPerHour })}
+        />
+        <Amount
+          label={words.comments}
+          title={words.commentsHelp}
+          value={traffic.commentsPerHour}
+          least={0}
+          most={1e5}
+          set={(commentsPerHour) => set({ commentsPerHour })}
         />
       </div>
       <table className="sides" aria-busy={isPending}>
