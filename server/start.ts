@@ -203,8 +203,10 @@ export async function start(options: StartOptions): Promise<Running> {
     const forgetting = setInterval(() => void forget(), DAY).unref()
     const stop = async () => {
       clearInterval(forgetting)
+      // Readers first: without the change log, they could not be answered.
+      await blog.close()
       await Promise.all([endRenewing(), endService(), mailer.stop()])
-      await Promise.all([blog.close(), workbench.close()])
+      await workbench.close()
       readers = undefined
       endKeeping()
       await Promise.all([checks.stop(), growth.cancel(), indexes.stop()])
