@@ -99,6 +99,8 @@ export async function run(): Promise<void> {
     await shot(page, 'walk')
     for (const area of ['templates', 'cache']) {
       await page.goto(`${running.workbench}/${area}`)
+      // Computing what refreshes what takes a moment.
+      if (area === 'cache') await page.locator('.matrix table').waitFor()
       await shot(page, area)
     }
     await page.goto(`${running.workbench}/walk`)

@@ -73,7 +73,7 @@ export function CacheScreen() {
             ) : null}
           </header>
           {part === 'matrix' ? (
-            <Matrix rules={rules.data?.rules ?? []} />
+            <Matrix rules={rules.data?.rules} />
           ) : part === 'whatIf' ? (
             rules.data ? (
               <Suspense>

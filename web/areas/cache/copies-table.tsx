@@ -21,7 +21,7 @@ export function CopiesTable({ copies, isPending }: { copies: readonly CopyItem[]
         dataSource={[...copies]}
         loading={isPending}
         pagination={{ pageSize: 50, hideOnSinglePage: true }}
-        locale={{ emptyText: text.empty }}
+        locale={{ emptyText: isPending ? ' ' : text.empty }}
         expandable={{ expandedRowRender: (one) => <Details copy={one} /> }}
         columns={[
           {

@@ -5,7 +5,9 @@ import { words } from './words.ts'
 
 const text = words.matrix
 
-export function Matrix({ rules }: { rules: readonly RuleItem[] }) {
+/** @param rules undefined while they are computed */
+export function Matrix({ rules }: { rules: readonly RuleItem[] | undefined }) {
+  if (!rules) return <p className="quiet small">{text.pending}</p>
   const shown = rules.filter((one) => one.cells !== null)
   if (shown.length === 0) return <p className="quiet small">{text.empty}</p>
   return (

@@ -19,7 +19,7 @@ export function RulesTable({ rules, isPending }: { rules: readonly RuleItem[]; i
     <section className="pane" aria-label={text.title}>
       <header>
         <h1>{text.title}</h1>
-        <span className="muted">{text.lastHour(hits, all)}</span>
+        {isPending ? null : <span className="muted">{text.lastHour(hits, all)}</span>}
       </header>
       <div className="scroll">
         <Table<RuleItem>
@@ -27,6 +27,7 @@ export function RulesTable({ rules, isPending }: { rules: readonly RuleItem[]; i
           rowKey={(one) => `${one.kind} ${one.name}`}
           dataSource={[...rules]}
           loading={isPending}
+          locale={{ emptyText: ' ' }}
           pagination={false}
           rowClassName={(one) => (one.stalest > 0 ? 'aged' : '')}
           columns={[
