@@ -56,7 +56,7 @@ export interface StartOptions {
   port: number
   blogPort: number
   databaseUrl: string | undefined
-  /** Addresses of servers that follow it, separated by spaces or commas. */
+  /** Addresses of its read replicas, separated by spaces or commas. */
   readUrls?: string | undefined
   /** Proxies whose `X-Forwarded-For` counts: addresses and networks. */
   trustedProxies?: string | undefined

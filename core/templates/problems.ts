@@ -48,7 +48,7 @@ export const TEMPLATE_PROBLEMS = catalogue({
   'template-render-failed': wording((reason: string) => ({ message: reason }), 'Rendering failed.'),
   'template-render-slow': wording(
     (milliseconds: number) => ({
-      message: `Rendering was stopped: it took longer than ${milliseconds.toLocaleString('en-GB')} ms, most of them waiting for a busy machine.`,
+      message: `Rendering was stopped after ${milliseconds.toLocaleString('en-GB')} ms, most of which was spent waiting for the processor.`,
     }),
     1_000,
   ),

@@ -6,7 +6,7 @@ import type { CopyQuestions } from '../reader/copies.ts'
 export interface ReaderStart {
   /** The address of the database. It has a password, so it is neither an argument nor in the environment. */
   databaseUrl: string
-  /** Of servers that follow it. */
+  /** The addresses of its read replicas. */
   replicas: readonly string[]
   host: string
   port: number

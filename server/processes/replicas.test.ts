@@ -1,10 +1,12 @@
 // A server that follows the database answers readers, and never with less than they have to see.
 import { execFile } from 'node:child_process'
 import { chownSync, mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { Client } from 'pg'
 import { afterAll, beforeAll, expect, it } from 'vitest'
+import type { Log } from '../publish/ports.ts'
 import { loadSite } from '../publish/documents.ts'
 import {
   clusterFolder,
@@ -15,7 +17,7 @@ import {
   type Cluster,
 } from '../store/cluster.ts'
 import { openDatabase } from '../store/connection.ts'
-import { importDemo, quiet } from '../testing/database.ts'
+import { databaseUrl, importDemo, quiet } from '../testing/database.ts'
 import { editPost } from '../testing/edits.ts'
 import { answer } from '../reader/answer.ts'
 import { Blog } from '../reader/blog.ts'
@@ -25,7 +27,7 @@ import { readReplicas } from './replicas.ts'
 const run = promisify(execFile)
 const user = serverUser()
 const as = { cwd: '/', ...user }
-const folder = mkdtempSync('/tmp/esquina-replica-')
+const folder = mkdtempSync(join(tmpdir(), 'esquina-replica-'))
 const replicaData = join(folder, 'replica')
 const binaries = findBinaries() ?? ''
 
@@ -56,11 +58,11 @@ const startReplica = () =>
 const stopReplica = () =>
   run(join(binaries, 'pg_ctl'), ['-D', replicaData, '-m', 'immediate', '-w', '-s', 'stop'], as)
 
-async function opened(replicas: readonly string[]): Promise<Blog> {
+async function opened(replicas: readonly string[], log: Log = quiet): Promise<Blog> {
   const database = await openDatabase(primary.url)
   const site = await loadSite(database)
   if (!site.ok) throw new Error('The demo is not valid.')
-  const one = new Blog({ database, site: site.value, log: quiet, replicas })
+  const one = new Blog({ database, site: site.value, log, replicas })
   const end = await one.follow()
   endings.push(async () => {
     await end()
@@ -173,18 +175,25 @@ it('may end at any time, and come back', async () => {
   expect(await page(blog)).toContain('Moth alone 4')
 }, 30_000)
 
-it('does not use a server that follows nothing', async () => {
-  const wrong = await opened([primary.url, 'postgres://nobody@127.0.0.1:1/none'])
+it('does not use other servers and other databases, and logs why', async () => {
+  const other = databaseUrl(replicaUrl, 'postgres')
+  const reasons: unknown[] = []
+  const log = { ...quiet, error: (details: object) => reasons.push(details) }
+  const wrong = await opened([primary.url, 'postgres://nobody@127.0.0.1:1/none', other], log)
   await new Promise((done) => setTimeout(done, 300))
   expect(await page(wrong)).toContain('Moth')
   const { rows } = await wrong.pool.query<{ port: number }>('SELECT inet_server_port() AS port')
   expect(rows[0]?.port).toBe(Number(new URL(primary.url).port))
+  expect(reasons).toContainEqual({ replica: 1, reason: 'The server is not a standby.' })
+  expect(reasons).toContainEqual({ replica: 2, reason: expect.stringContaining('ECONNREFUSED') as unknown })
+  expect(reasons).toContainEqual({ replica: 3, reason: 'It is a standby of another database.' })
+  expect(reasons).toHaveLength(3)
 })
 
 it('says which address is wrong, without its password', () => {
   expect(readReplicas('postgres://a@b/c, postgresql://d@e/f')).toHaveLength(2)
   expect(readReplicas('')).toEqual([])
   const wrong = () => readReplicas('postgres://a@b/c secret:hidden@replica')
-  expect(wrong).toThrow(/address 2 is not that of a PostgreSQL server/)
+  expect(wrong).toThrow(/address 2 is not the address of a PostgreSQL server/)
   expect(wrong).not.toThrow(/hidden/)
 })

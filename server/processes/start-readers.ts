@@ -11,7 +11,7 @@ import { openBlog } from './serve-blog.ts'
 
 export interface StartReadersOptions {
   databaseUrl: string
-  /** Addresses of replicas, separated by spaces or commas. */
+  /** Addresses of read replicas, separated by spaces or commas. */
   readUrls?: string | undefined
   /** The folder of the log. */
   data: string

@@ -56,7 +56,7 @@ export interface BlogOptions {
   clock?: () => Date
   /** `off` to render every fragment for every request. */
   fragments?: FragmentStore | 'off'
-  /** Addresses of servers that follow the database, and answer queries of readers. */
+  /** Addresses of read replicas, which answer readers' queries. */
   replicas?: readonly string[]
   /** Runs readers' queries, instead of the database's own pool. */
   pool?: Queryable
@@ -134,7 +134,9 @@ export class Blog
     training,
   }: BlogOptions) {
     this.database = database
-    this.#reads = new ReadPool(poolOf(database), replicas)
+    this.#reads = new ReadPool(poolOf(database), replicas, (replica, reason) =>
+      log.error({ replica, reason }, 'a read replica is not used'),
+    )
     this.#searches = new ReadPool(searchPoolOf(database))
     this.pool = pool ?? this.#reads
     this.#givenPool = pool

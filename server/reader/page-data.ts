@@ -33,7 +33,7 @@ import { slugKindOf } from '../store/content/slugs.ts'
 import { QueryFailure, type Row } from '../store/statements/run-query.ts'
 import { nearestAddresses } from './addresses/nearest.ts'
 import { requestedPage, runPage, type RequestedPage } from './paged.ts'
-import { noPlaces, REMEMBERED_PLACES, STAND_IN, type Place, type PlaceCounts } from './pages/places.ts'
+import { noPlaces, PLACEHOLDER, REMEMBERED_PLACES, type Place, type PlaceCounts } from './pages/places.ts'
 import type { BlogRequest } from './request.ts'
 import type { Tracer } from './tracer.ts'
 
@@ -46,9 +46,9 @@ export interface FragmentPort {
   readonly trustsCopies: boolean
   /** Resolves once every acknowledged write is seen, as far as the database answers; undefined if that is so already. */
   untilCurrent(): Promise<void> | undefined
-  /** Whether an acknowledged write may not be seen, although the database is there. Nothing can be answered then. */
+  /** Whether this process may lack an acknowledged write although the database is there. Then it answers 503. */
   readonly isBehind: boolean
-  /** Whether the database is not there. What is kept is served, and marked. */
+  /** Whether no connection to the database can be made. Then stored copies are served, and marked. */
   readonly isDatabaseAway: boolean
   /**
    * Returns when the next scheduled post becomes due after rows were read, in milliseconds of the store's clock.
@@ -116,7 +116,7 @@ export const NEAREST = 'nearest'
 /** The name under which templates read the comment form. */
 export const FORM = 'form'
 
-/** What decides which addresses there are, e.g. for those that are near to another one. */
+/** Everything that decides which addresses exist. */
 export const ALL_ADDRESSES: Dependence = {
   rows: new Map(),
   sets: new Map<string, DependedSet>((Object.keys(SOURCE) as SourceName[]).map(anySet)),
@@ -151,12 +151,12 @@ export class PageData {
   formUntil = Infinity
   /** The post of the form; null without one. */
   formOf: number | null = null
-  /** How often what differs between readers was read. */
+  /** How often each placeholder was read. */
   placeReads: PlaceCounts = noPlaces()
 
   /**
    * @param fetches the fields that the page's templates read, or all of them
-   * @param forAll whether something stands for what differs between readers
+   * @param forAll whether the page is rendered for all readers, with placeholders for what differs between them
    */
   constructor(
     page: PageRequest,
@@ -267,19 +267,20 @@ export class PageData {
     this.formOf = id === undefined ? null : Number(id)
     const provided = this.#forAll ? { ...value, values: { ...value.values } } : value
     if (this.#forAll) {
-      this.#standIn(provided, 'token')
-      for (const one of REMEMBERED_PLACES) if (value.values[one] !== '') this.#standIn(provided.values, one)
+      this.#usePlaceholder(provided, 'token')
+      for (const one of REMEMBERED_PLACES)
+        if (value.values[one] !== '') this.#usePlaceholder(provided.values, one)
     }
     this.loaded.provide(FORM, { value: provided, dependence })
   }
 
-  /** Puts what stands for a value in its place, and counts how often it is read. */
-  #standIn(of: object, place: Place): void {
+  /** Replaces a value with its placeholder, and counts how often it is read. */
+  #usePlaceholder(of: object, place: Place): void {
     Object.defineProperty(of, place, {
       enumerable: true,
       get: () => {
         this.placeReads[place]++
-        return STAND_IN[place]
+        return PLACEHOLDER[place]
       },
     })
   }

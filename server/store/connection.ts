@@ -233,8 +233,8 @@ export function isOutage(error: unknown): boolean {
 }
 
 /**
- * Returns true if no connection can be made: the database is not there, and nobody writes to it. A server that answers,
- * even if it has too many connections or ends one of them, is there.
+ * Returns true if an error means that no connection can be made. A server that answers is not away, even if it refuses a
+ * connection because it has too many, or ends one. A computer that has lost its network cannot tell the difference.
  */
 export function isAway(error: unknown): boolean {
   if (!(error instanceof Error)) return false

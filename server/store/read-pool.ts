@@ -1,12 +1,12 @@
 /**
- * Runs the queries of readers. A connection that was cut is replaced without anybody noticing, and replicas answer as soon
- * as they have everything that this process has to show.
+ * Runs readers' queries: again if a connection was cut, and on read replicas that have every change that this process knows.
  */
 import { setImmediate, setTimeout } from 'node:timers/promises'
 import pg, { type Pool } from 'pg'
 import {
   CONNECTION_SETTINGS,
   CONNECTIONS,
+  isOutage,
   QUERY_MARGIN,
   STATEMENT_TIMEOUT,
   type Queryable,
@@ -23,17 +23,29 @@ const LONGEST_PAUSE = 1_000
 /** The maximum time to connect to a replica, in milliseconds. The primary answers instead. */
 const CONNECT_TIMEOUT = 1_000
 
-const RECEIVED = "SELECT pg_wal_lsn_diff(pg_last_wal_replay_lsn(), '0/0')::text AS place"
+/** Identifies a database: standbys have the system identifier of their primary. */
+const DATABASE =
+  "(SELECT system_identifier FROM pg_control_system()) || ' ' || current_database() AS database"
+const REPLAYED = `SELECT pg_wal_lsn_diff(pg_last_wal_replay_lsn(), '0/0')::text AS place, ${DATABASE}`
 
-/** A copy of the database on another server, which follows it. */
+/** Why a replica is not used, as a sentence for the log. */
+export type ReportReplica = (replica: number, reason: string) => void
+
+/** A standby server, which replays the write-ahead log of the primary. */
 class Replica {
   readonly pool: Pool
-  /** How far it certainly is. It never goes back. */
+  /** Returns the database of the primary. */
+  readonly #database: () => Promise<string>
+  readonly #report: (reason: string) => void
+  #reported = ''
+  /** The place that it has certainly replayed. */
   #place: LogPlace = -1n
   #looking: Promise<void> | undefined
   #isClosed = false
 
-  constructor(url: string) {
+  constructor(url: string, database: () => Promise<string>, report: (reason: string) => void) {
+    this.#database = database
+    this.#report = report
     this.pool = new pg.Pool({
       ...CONNECTION_SETTINGS,
       connectionString: url,
@@ -51,12 +63,12 @@ class Replica {
     return this.#place >= place
   }
 
-  /** Looks until it has a place. @param latest returns the place that is needed in the end */
+  /** Asks it until it has replayed a place. @param latest returns the place, which may change in the meantime */
   lookUntil(latest: () => LogPlace): void {
     this.#looking ??= this.#look(latest).finally(() => (this.#looking = undefined))
   }
 
-  /** Forgets how far it is: it failed, and another server may take its place. */
+  /** Forgets its place: another server may answer at its address next. */
   failed(latest: () => LogPlace): void {
     this.#place = -1n
     this.lookUntil(latest)
@@ -68,12 +80,28 @@ class Replica {
     await this.pool.end()
   }
 
+  /** Reports a reason once, until the replica answers. */
+  #say(reason: string): void {
+    if (reason === this.#reported) return
+    this.#reported = reason
+    this.#report(reason)
+  }
+
   async #look(latest: () => LogPlace): Promise<void> {
     for (let pause = FIRST_LOOK; !this.#isClosed; pause = Math.min(LONGEST_PAUSE, 2 * pause)) {
-      const { place } =
-        (await this.pool.query<{ place: string | null }>(RECEIVED).catch(() => undefined))?.rows[0] ?? {}
-      // A server that is not a replica says nothing.
-      if (typeof place === 'string') this.#place = BigInt(place)
+      try {
+        const { rows } = await this.pool.query<{ place: string | null; database: string }>(REPLAYED)
+        const [found] = rows
+        if (found?.place == null) this.#say('The server is not a standby.')
+        else if (found.database !== (await this.#database()))
+          this.#say('It is a standby of another database.')
+        else {
+          this.#place = BigInt(found.place)
+          this.#reported = ''
+        }
+      } catch (error) {
+        this.#say(error instanceof Error ? error.message : String(error))
+      }
       if (this.has(latest())) return
       await setTimeout(pause, undefined, { ref: false })
     }
@@ -81,16 +109,35 @@ class Replica {
 }
 
 export class ReadPool implements Queryable {
+  #database: Promise<string> | undefined
   readonly #primary: Pool
   readonly #replicas: Replica[]
   /** What a replica must have; undefined while that is unknown. */
   #needed: LogPlace | undefined
   #next = 0
 
-  /** @param replicas addresses of servers that follow the primary */
-  constructor(primary: Pool, replicas: readonly string[] = []) {
+  /** @param replicas addresses of standby servers of the primary */
+  constructor(primary: Pool, replicas: readonly string[] = [], report: ReportReplica = () => undefined) {
     this.#primary = primary
-    this.#replicas = replicas.map((url) => new Replica(url))
+    this.#replicas = replicas.map(
+      (url, index) =>
+        new Replica(
+          url,
+          () => this.#ownDatabase(),
+          (reason) => report(index + 1, reason),
+        ),
+    )
+  }
+
+  #ownDatabase(): Promise<string> {
+    this.#database ??= this.#primary
+      .query<{ database: string }>(`SELECT ${DATABASE}`)
+      .then(({ rows }) => rows[0]?.database ?? '')
+      .catch((error: unknown) => {
+        this.#database = undefined
+        throw error
+      })
+    return this.#database
   }
 
   /** Uses no replica until `need` is called: something has changed. */
@@ -117,9 +164,11 @@ export class ReadPool implements Queryable {
     if (replica)
       try {
         return await replica.pool.query(...words)
-      } catch {
-        // Whatever it is, such as a row that the replica had to drop: the primary decides.
-        replica.failed(this.#latest)
+      } catch (error) {
+        // It has had its time.
+        if (codeOf(error) === STATEMENT_CANCELLED) throw error
+        if (isOutage(error)) replica.failed(this.#latest)
+        // A standby may also end a query in favour of the replay. The primary decides.
       }
     for (let attempt = 1; ; attempt++)
       try {
@@ -153,15 +202,20 @@ function isReading(query: unknown): boolean {
   )
 }
 
+/** SQLSTATE of a statement that took too long. */
+const STATEMENT_CANCELLED = '57014'
+
+const codeOf = (error: unknown): string =>
+  error instanceof Error && 'code' in error ? String(error.code) : ''
+
 /** SQLSTATE of connections that the server ends: class 08, and a session ended by an administrator or a crash. */
 const CUT = /^(08\d{3}|57P01|57P02|57P05|ECONNRESET|EPIPE)$/
 
 /** Whether a connection was cut on which a statement ran. Whether the database answers is not known. */
 function isCut(error: unknown): boolean {
   if (!(error instanceof Error)) return false
-  const code = 'code' in error ? String(error.code) : ''
   return (
-    CUT.test(code) ||
+    CUT.test(codeOf(error)) ||
     (/connection (terminated|ended)|not queryable|connection error/i.test(error.message) &&
       !/timeout/i.test(error.message))
   )

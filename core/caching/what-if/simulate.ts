@@ -6,9 +6,9 @@ export interface WhatIf {
   shares: readonly number[]
   /** Requests per second, of all pages. */
   rate: number
-  /** How often a page changes, per hour, of all pages. Each is as likely as any other. */
+  /** Edits per hour, of all pages. Each page is equally likely to change. */
   editsPerHour: number
-  /** How many comments are shown per hour. Readers write where they read: each changes a page by the shares of requests. */
+  /** Comments per hour, of all pages. Pages get them in proportion to their requests. */
   commentsPerHour: number
   refresh: RefreshMode
   /** In seconds. */

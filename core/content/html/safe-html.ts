@@ -9,6 +9,21 @@ export class SafeHtml {
   }
 }
 
+/**
+ * Stands for a value that is inserted for each reader. Only printing it as it is prints its mark: a filter or a comparison
+ * gets another text, so its result lacks the mark.
+ */
+export class Placeholder {
+  /** @param mark safe HTML */
+  constructor(readonly mark: string) {}
+  toString(): string {
+    return 'placeholder'
+  }
+  toJSON(): string {
+    return 'placeholder'
+  }
+}
+
 const ESCAPES: Readonly<Record<string, string>> = {
   '&': '&amp;',
   '<': '&lt;',

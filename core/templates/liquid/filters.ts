@@ -5,7 +5,7 @@ import { ageInWords, type AgeWords } from '../../content/age.ts'
 import { nextChange } from '../../content/next-change.ts'
 import type { HtmlRules } from '../../content/html/allow-list.ts'
 import { renderMarkdown } from '../../content/html/markdown.ts'
-import { escapeHtml, SafeHtml } from '../../content/html/safe-html.ts'
+import { escapeHtml, Placeholder, SafeHtml } from '../../content/html/safe-html.ts'
 import { offsetAt } from '../../content/times.ts'
 import { plainText, readingMinutes, shorten } from '../../content/text.ts'
 import { withQuery } from '../../paging/numbered.ts'
@@ -23,6 +23,7 @@ export function printed(value: unknown): string {
   if (typeof value === 'string') return escapeHtml(value)
   if (value === null || value === undefined) return ''
   if (value instanceof SafeHtml) return value.html
+  if (value instanceof Placeholder) return value.mark
   if (value instanceof Date) return value.toISOString()
   if (Array.isArray(value)) return value.map(printed).join('')
   return typeof value === 'object' || typeof value === 'function' ? '' : escapeHtml(String(value))
@@ -121,6 +122,7 @@ export function registerFilters(engine: Liquid, timeZone: string, rules: HtmlRul
     raw: true,
     handler: (value: unknown) => {
       if (value instanceof SafeHtml) return value.html
+      if (value instanceof Placeholder) return value.mark
       if (value === null || value === undefined) return ''
       throw new WordedError(TEMPLATE_PROBLEMS['template-raw-not-safe']())
     },

@@ -98,6 +98,14 @@ it('keeps the redirect from a former slug until the row moves again, or is hidde
   expect((await get('/posts/moth?a=1')).status).toBe(301)
 })
 
+it('ends a redirect whose former slug is deleted by SQL alone', async () => {
+  expect((await get('/posts/moth')).status).toBe(301)
+  expect((await get('/posts/moth')).isHit).toBe(true)
+  await test.database.query("DELETE FROM former_slug WHERE slug = 'moth'")
+  await test.blog.catchUp()
+  expect((await get('/posts/moth')).status).toBe(404)
+})
+
 it('made-up addresses take the place of each other only', async () => {
   await get('/posts')
   for (let number = 0; number < 300; number++) await get(`/made-up/${number}`)

@@ -250,6 +250,12 @@ describe('a page with a form, for a reader who is remembered', () => {
     ['another case', 'value="{{ form.values.name | upcase }}"', 'value="VERA &lt;'],
     ['JSON', "value='{{ form.values.name | json }}'", '&quot;Vera &lt;\\&quot;'],
     ['an address', 'value="{{ form.values.name | url_encode }}"', 'value="Vera%20%3C'],
+    [
+      'a replaced part',
+      `value="{{ form.values.name | replace: 'Vera', 'Mrs Vera' }}"`,
+      'value="Mrs Vera &lt;',
+    ],
+    ['a removed part', `value="{{ form.values.name | remove: 'Ve' }}"`, 'value="ra &lt;'],
     ['a part', 'value="{{ form.values.name | slice: 0, 4 }}"', 'value="Vera"'],
     [
       'a greeting',

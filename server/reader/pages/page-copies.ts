@@ -144,8 +144,8 @@ export class PageCopy {
   }
 
   /**
-   * Whether the copy is the page for this reader. Who has sent a comment may see a comment of their own that waits, or that
-   * can still be changed: then the page is for this reader alone.
+   * Whether this reader gets the same page as others. A reader who has sent a comment sees it while it waits or can still be
+   * changed, and then needs a page of their own.
    */
   suits(): Promise<boolean> | true {
     return this.#hasCommented ? this.#suitsCommenter() : true
@@ -166,7 +166,7 @@ export class PageCopy {
     return own.length === 0 && !isUnconfirmed
   }
 
-  /** Whether the database is not there, so that what is kept is the latest there is. */
+  /** Whether no connection to the database can be made, so that the stored copy is the latest that is known. */
   get isDatabaseAway(): boolean {
     return this.#page.ports.isDatabaseAway
   }
@@ -369,7 +369,7 @@ const REASONS = {
   token: 'a template changes the token of the form',
   reply: 'the form is open as a reply',
   service: 'the page embeds an outside comment service',
-  remembered: 'a template changes what the form is filled in with',
+  remembered: 'a template changes a remembered value of the form',
 } as const
 export type Reason = keyof typeof REASONS
 

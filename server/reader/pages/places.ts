@@ -1,6 +1,6 @@
-/** The places of a page that differ between readers: what stands for them while a page is rendered for all readers. */
+/** The places of a page that differ between readers, and their placeholders while a page is rendered for all readers. */
 import { randomBytes } from 'node:crypto'
-import { escapeHtml } from '../../../core/content/html/safe-html.ts'
+import { escapeHtml, Placeholder } from '../../../core/content/html/safe-html.ts'
 
 /** The token of the form, and what the form is filled in with for a reader who is remembered. */
 export const PLACES = ['token', 'name', 'email', 'site'] as const
@@ -12,23 +12,25 @@ export const REMEMBERED_PLACES = ['name', 'email', 'site'] as const
 export type PlaceCounts = Record<Place, number>
 export const noPlaces = (): PlaceCounts => ({ token: 0, name: 0, email: 0, site: 0 })
 
+/** No value that is remembered is as long, in characters. */
+const LONGER = 600
+
 /**
- * Returns a text that nobody can guess. Whatever a template does with it other than to print it escaped, such as cutting it,
- * encoding it or changing its case, shows: it is long, and has characters that every way of encoding changes.
+ * Returns a mark that nobody can guess. A filter after a `capture` still sees it: it is long, and has characters that
+ * encoding, cutting and another case change.
  */
-function standIn(place: Place): string {
-  const secret = randomBytes(18).toString('hex')
-  // The token is read by programs, too: it has letters and digits only.
-  return place === 'token' ? `token-${secret}` : `${place} <"Zz&'> ${secret} ${'é x'.repeat(100)}`
-}
+const markOf = (place: Place): string =>
+  escapeHtml(`${place} <"Zz&'> ${randomBytes(18).toString('hex')} ${'é x'.repeat(LONGER / 3)}`)
 
-/** Stands for what is filled in. */
-export const STAND_IN = Object.fromEntries(PLACES.map((one) => [one, standIn(one)])) as Record<Place, string>
+const MARKS = new Map(PLACES.map((one) => [markOf(one), one]))
 
-/** What is printed for it. */
-const PRINTED = new Map(PLACES.map((one) => [escapeHtml(STAND_IN[one]), one]))
-// None of their characters means anything in an expression.
-const ANY = new RegExp([...PRINTED.keys()].join('|'), 'g')
+/** Stands for each place while a page is rendered for all readers. */
+export const PLACEHOLDER = Object.fromEntries(
+  [...MARKS].map(([mark, place]) => [place, new Placeholder(mark)]),
+) as Record<Place, Placeholder>
+
+// No character of a mark has a meaning in an expression.
+const ANY = new RegExp([...MARKS.keys()].join('|'), 'g')
 
 export interface CutText {
   /** The text around the places. */
@@ -43,7 +45,7 @@ export function cutAtPlaces(html: string): CutText {
   const cut: CutText = { content: [], places: [], printed: noPlaces() }
   let from = 0
   for (const { 0: text, index } of html.matchAll(ANY)) {
-    const place = PRINTED.get(text) ?? 'token'
+    const place = MARKS.get(text) ?? 'token'
     cut.content.push(html.slice(from, index))
     cut.places.push(place)
     cut.printed[place]++

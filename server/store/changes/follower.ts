@@ -67,7 +67,7 @@ export class Follower {
     return isLeaseValid(this.#leasedFrom, thisMoment())
   }
 
-  /** Whether the database did not answer at all at the last attempt to read the log: then nobody changes anything. */
+  /** Whether no connection to the database could be made at the last attempt to read the log. */
   get isAway(): boolean {
     return this.#isAway
   }

@@ -168,6 +168,7 @@ function gather(entries: readonly Entry[]): LoggedChanges {
     else if (entry.source === 'document')
       result.documents.push(String((entry.after ?? entry.before)?.['path']))
     else if (entry.source === 'post_tag') result.rows.push(linkChange(entry))
+    else if (entry.source === 'former_slug') result.rows.push(...formerSlugChanges(entry))
     else {
       const source = SOURCE_OF.get(entry.source)
       if (source) result.rows.push(rowChange(source, entry))
@@ -175,6 +176,20 @@ function gather(entries: readonly Entry[]): LoggedChanges {
   }
   return result
 }
+
+/** A former slug, from which readers are redirected, was added, changed or deleted: a change of the rows that had it. */
+const formerSlugChanges = ({ before, after }: Entry): Change[] =>
+  [...SOURCE_OF].flatMap(([table, source]) => {
+    const ids = new Set([before, after].flatMap((one) => Number(one?.[`${table}_id`] ?? 0) || []))
+    return [...ids].map((id) => ({
+      source,
+      id,
+      kind: 'changed' as const,
+      fields: new Set(['formerSlug']),
+      before: {},
+      after: {},
+    }))
+  })
 
 const linkChange = ({ row_id: id, related }: Entry): Change => ({
   source: 'posts',

@@ -86,7 +86,7 @@ export const words = {
     timeHelp: '“Time passes”: a scheduled post becomes due, or a printed age changes.',
     definition: 'A change of the definition refreshes everything that uses it.',
     empty: 'No page could be rendered.',
-    pending: 'Some pages of each route are being rendered …',
+    pending: 'Rendering sample pages of each route …',
   },
   copies: {
     title: 'Copies',
