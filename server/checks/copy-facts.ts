@@ -9,7 +9,7 @@ import { addressesOfPages, renderedNow, type RenderedNow } from '../probes/copie
 import { rehearseCopies, type RehearseCopiesPorts } from '../probes/copies/rehearse-copies.ts'
 import { rulesOfCopies } from '../probes/copies/rules-of-copies.ts'
 import { textOfCopy } from '../reader/copies.ts'
-import { useOf } from '../reader/pages/page-copies.ts'
+import { useOf } from '../reader/pages/page-use.ts'
 import { CategoryEntity, PostEntity } from '../store/entities/content.ts'
 
 /** The addresses of each route that are rendered. */

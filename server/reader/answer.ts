@@ -22,14 +22,8 @@ import type { Ending, PagePorts, PageRequest, RouteInForce } from './page-data.t
 import { validated } from './http/send.ts'
 import { MissingCopy } from './pages/missing-copies.ts'
 import { countsOf, isCounted } from './pages/copy-counts.ts'
-import {
-  describeCopy,
-  pageCopyFor,
-  usedSearch,
-  useOf,
-  type PageCopy,
-  type Reason,
-} from './pages/page-copies.ts'
+import { describeCopy, pageCopyFor, type PageCopy, type Reason } from './pages/page-copies.ts'
+import { usedSearch, useOf } from './pages/page-use.ts'
 import type { BlogRequest } from './request.ts'
 import { errorPage, failedPage, UNAVAILABLE, type ErrorPorts } from './error-pages.ts'
 import { cacheStatus, pageResponse, redirect, serverTiming, type BlogResponse } from './responses.ts'

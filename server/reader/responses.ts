@@ -97,6 +97,13 @@ export function cacheStatus(fragments: readonly FragmentOutcome[], page: string)
   return { 'cache-status': `${ofFragments === undefined ? '' : `${ofFragments}, `}esquina-pages; ${page}` }
 }
 
+/** Returns the headers of an answer from a copy. @param age in seconds @param ttl in seconds @param detail why an old one answers */
+export const hitFields = (age: number, ttl: number, detail?: string): Record<string, string> => ({
+  age: String(age),
+  'cache-status': `esquina-pages; hit; ttl=${ttl}${detail === undefined ? '' : `; detail="${detail}"`}`,
+  'server-timing': serverTiming({ copy: 'hit' }),
+})
+
 /** Returns the `Server-Timing` header of a response. @param total in milliseconds; undefined for a copy, which takes no time */
 export function serverTiming({ copy, took }: Pick<BlogResponse, 'copy' | 'took'>, total?: number): string {
   const milliseconds = (one: number) => one.toFixed(1)

@@ -4,7 +4,8 @@ import { fragmentRefresh, pageRule, stalest } from '../../../core/caching/rules.
 import type { Copy } from '../../../core/caching/store.ts'
 import type { RefreshMode } from '../../../core/shapes/cache-rules.ts'
 import type { ClockPort, DatabasePort, PoolPort, SitePort } from '../../publish/ports.ts'
-import { reasonAgainst, useOf } from '../../reader/pages/page-copies.ts'
+import { reasonAgainst } from '../../reader/pages/page-copies.ts'
+import { useOf } from '../../reader/pages/page-use.ts'
 import type { ScratchPort } from '../../reader/ports.ts'
 import { addressesOfPages, renderedNow } from './rendered-now.ts'
 

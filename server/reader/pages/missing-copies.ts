@@ -10,7 +10,7 @@ import type { Copy, FragmentStore } from '../../../core/caching/store.ts'
 import { NOT_FOUND } from '../../publish/site.ts'
 import { tagOf } from '../http/send.ts'
 import { ALL_ADDRESSES, type PageRequest } from '../page-data.ts'
-import { PAGE_HEADERS, type BlogResponse } from '../responses.ts'
+import { hitFields, PAGE_HEADERS, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
 import { PLACES, type PlaceCounts } from './places.ts'
@@ -149,16 +149,12 @@ export class MissingCopy {
     const { body, encoded } = filled({ ...ports, site }, request, { ...copy, content, answer }, (bytes) =>
       ports.fragments.grow(this.#key, copy, bytes),
     )
+    const age = Math.max(0, Math.floor((now - madeAt) / 1_000))
     return {
       status: answer.status,
       headers: {
         ...answer.headers,
-        ...(outcome === 'hit'
-          ? {
-              age: String(Math.max(0, Math.floor((now - madeAt) / 1_000))),
-              'cache-status': `esquina-pages; hit; ttl=${Math.floor((expiresAt - now) / 1_000)}`,
-            }
-          : {}),
+        ...(outcome === 'hit' ? hitFields(age, Math.floor((expiresAt - now) / 1_000)) : {}),
       },
       body,
       encoded,

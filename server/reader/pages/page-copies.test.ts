@@ -1,6 +1,6 @@
 // Copies of whole pages: which requests they answer, what differs between readers, and when they are made again.
 import type { Hono } from 'hono'
-import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, beforeEach, describe, expect, it, vi } from 'vitest'
 import { brotliDecompressSync, gunzipSync } from 'node:zlib'
 import { testBlog, type TestBlog } from '../../testing/database.ts'
 import { editPost, saveTexts, textOf } from '../../testing/edits.ts'
@@ -28,6 +28,17 @@ const isHit = ({ headers }: { headers: Headers }) =>
   headers.get('cache-status')?.startsWith('esquina-pages; hit') === true
 const tokenIn = (body: string) => /name="token" value="([^"]+)"/.exec(body)?.[1] ?? ''
 const POST = '/posts/the-toaster-inquest'
+const sendComment = (cookie: string, fields: Record<string, string>) =>
+  app.request(`http://b.test${POST}/comments`, {
+    method: 'POST',
+    headers: {
+      cookie,
+      origin: 'http://b.test',
+      host: 'b.test',
+      'content-type': 'application/x-www-form-urlencoded',
+    },
+    body: new URLSearchParams(fields).toString(),
+  })
 
 describe('a listing', () => {
   it('is answered from the copy of the first answer, byte for byte, with the same validator', async () => {
@@ -172,16 +183,7 @@ describe('a page with a form', () => {
     const page = await get(POST)
     expect(isHit(page)).toBe(true)
     const cookie = (page.headers.get('set-cookie') ?? '').replace(/;.*/, '')
-    const sent = await app.request(`http://b.test${POST}/comments`, {
-      method: 'POST',
-      headers: {
-        cookie,
-        origin: 'http://b.test',
-        host: 'b.test',
-        'content-type': 'application/x-www-form-urlencoded',
-      },
-      body: new URLSearchParams({ token: tokenIn(page.body), name: 'Vera', text: 'From a copy' }).toString(),
-    })
+    const sent = await sendComment(cookie, { token: tokenIn(page.body), name: 'Vera', text: 'From a copy' })
     expect(sent.status).toBe(303)
     const own = (sent.headers.get('set-cookie') ?? '').replace(/;.*/, '')
     expect((await get(POST, { cookie: own })).body).toContain('From a copy')
@@ -285,20 +287,11 @@ describe('a page with a form, for a reader who is remembered', () => {
   it('is a copy again once a comment of theirs no longer waits, and was never in a copy while it did', async () => {
     const page = await get(POST)
     const cookie = (page.headers.get('set-cookie') ?? '').replace(/;.*/, '')
-    const sent = await app.request(`http://b.test${POST}/comments`, {
-      method: 'POST',
-      headers: {
-        cookie,
-        origin: 'http://b.test',
-        host: 'b.test',
-        'content-type': 'application/x-www-form-urlencoded',
-      },
-      body: new URLSearchParams({
-        token: tokenIn(page.body),
-        name: 'Vera',
-        text: 'Waiting for a while',
-        remember: 'on',
-      }).toString(),
+    const sent = await sendComment(cookie, {
+      token: tokenIn(page.body),
+      name: 'Vera',
+      text: 'Waiting for a while',
+      remember: 'on',
     })
     expect(sent.status).toBe(303)
     const own = sent.headers
@@ -326,6 +319,23 @@ describe('a page with a form, for a reader who is remembered', () => {
       expect(one.body).toContain('value="Vera"')
       expect(one.body).not.toContain('waiting for approval')
     }
+    // It waits again after the copy was chosen, and before the page is rendered.
+    test.blog.fragments.clear('test')
+    await get(POST)
+    let isAsked = 0
+    const { query } = test.blog.pool
+    const late = vi.spyOn(test.blog.pool, 'query').mockImplementation((async (
+      ...words: [{ name?: string }]
+    ) => {
+      if (words[0].name === 'comment form' && ++isAsked === 2)
+        await test.database.query("UPDATE comment SET state = 'waiting' WHERE text = 'Waiting for a while'")
+      return await (query as unknown as (...words: unknown[]) => Promise<unknown>)(...words)
+    }) as unknown as typeof query)
+    await get(POST, { cookie: own })
+    late.mockRestore()
+    expect(isAsked).toBe(2)
+    for (const [, copy] of test.blog.fragments.entries())
+      expect(copy.content.join('')).not.toContain('waiting for approval')
   })
 })
 

@@ -1,5 +1,5 @@
 /** Copies of whole pages: which requests they answer, how they are identified, and how they are stored. */
-import { cacheControl, pageRule, type RuleInForce } from '../../../core/caching/rules.ts'
+import { cacheControl } from '../../../core/caching/rules.ts'
 import type { FragmentSession } from '../../../core/caching/session.ts'
 import type { Copy, FragmentStore, PageAnswer } from '../../../core/caching/store.ts'
 import type { Route } from '../../../core/shapes/schemas.ts'
@@ -8,78 +8,15 @@ import { rulesOf } from '../comments/form.ts'
 import { visitorOf, writerHash, type Visitor } from '../comments/visitor.ts'
 import { formFacts } from '../../store/content/comments.ts'
 import { tagOf, varied } from '../http/send.ts'
-import { FORM, type PageRequest, type RouteInForce } from '../page-data.ts'
-import { PAGE_HEADERS, PRIVATE, serverTiming, type BlogResponse } from '../responses.ts'
+import type { PageRequest, RouteInForce } from '../page-data.ts'
+import { hitFields, PAGE_HEADERS, PRIVATE, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
+import { REPLY, useOf, type PageUse } from './page-use.ts'
 import { cutAtPlaces, PLACES, REMEMBERED_PLACES, type PlaceCounts } from './places.ts'
-
-/** The parameter of the query string that opens the form as a reply. */
-const REPLY = 'reply'
-
-/** What the pages of a route use of a request. */
-export interface PageUse {
-  /** The parameters of the query string that can change a page, in the order in which they are printed. */
-  parameters: readonly string[]
-  /** Those of them that can have any text, such as the words of a search. */
-  freeTexts: readonly string[]
-  hasForm: boolean
-  /** False if a template reads the time, other than to print a date: then no copy is right a moment later. */
-  isTimeless: boolean
-  rule: RuleInForce
-  /** Whether the token of the form is printed as it is, so that it can be filled in; unknown until a page is rendered. */
-  isFillable: boolean
-  /** The same for what is remembered of a reader. */
-  isFillableForRemembered: boolean
-}
 
 /** The copies that are being made, by key. */
 const renderings = new WeakMap<FragmentStore, Map<string, Promise<void>>>()
-
-const uses = new WeakMap<Site, Map<string, PageUse>>()
-
-export function useOf(site: Site, { name, template, query, data }: Route): PageUse {
-  let ofSite = uses.get(site)
-  if (!ofSite) uses.set(site, (ofSite = new Map()))
-  let use = ofSite.get(name)
-  if (!use) {
-    const { queries, templates, cache } = site.definition
-    const hasForm = template !== undefined && templates.names(template).all.has(FORM)
-    const pages = Object.values(data ?? {}).flatMap((entry) => {
-      const take = queries.get(typeof entry === 'string' ? entry : entry.query)?.take
-      return take?.kind === 'pages' ? [take.parameter] : []
-    })
-    const parameters = [...new Set([...Object.keys(query ?? {}), ...pages, ...(hasForm ? [REPLY] : [])])]
-    // A rule says that they are worth keeping nevertheless.
-    const isRuled = Object.hasOwn(cache.pages ?? {}, name)
-    const freeTexts = isRuled ? [] : parameters.filter((one) => query?.[one] === 'text')
-    const isTimeless = template !== undefined && !templates.readsClock(template)
-    ofSite.set(
-      name,
-      (use = {
-        parameters,
-        freeTexts,
-        hasForm,
-        isTimeless,
-        isFillable: true,
-        isFillableForRemembered: true,
-        rule: pageRule(cache, name),
-      }),
-    )
-  }
-  return use
-}
-
-/** Returns the parameters that a page uses. Others neither change it nor appear in it. */
-export function usedSearch({ parameters }: PageUse, search: URLSearchParams): URLSearchParams {
-  const used = new URLSearchParams()
-  if (search.size > 0)
-    for (const name of parameters) {
-      const value = search.get(name)
-      if (value !== null) used.set(name, value)
-    }
-  return used
-}
 
 /** What a copy answers: requests for the page, or for its data as JSON. */
 export type CopyKind = 'page' | 'json'
@@ -347,9 +284,7 @@ export class PageCopy {
     if (outcome === 'miss') return made
     const headers = {
       ...made,
-      age: String(age),
-      'cache-status': `esquina-pages; hit; ttl=${ttl}${detail === undefined ? '' : `; detail="${detail}"`}`,
-      'server-timing': serverTiming({ copy: 'hit' }),
+      ...hitFields(age, ttl, detail),
     }
     heads.set(answer, { state, headers: Object.freeze(headers) })
     return headers
