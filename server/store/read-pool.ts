@@ -92,7 +92,7 @@ class Replica {
       try {
         const { rows } = await this.pool.query<{ place: string | null; database: string }>(REPLAYED)
         const [found] = rows
-        if (found?.place == null) this.#say('The server is not a standby.')
+        if (typeof found?.place !== 'string') this.#say('The server is not a standby.')
         else if (found.database !== (await this.#database()))
           this.#say('It is a standby of another database.')
         else {
