@@ -182,12 +182,13 @@ export class Follower {
       )
       // A database whose transactions start over is another one: it was restored, or replaced.
       const isOther = this.#from !== null && BigInt(from) < BigInt(this.#from)
-      this.#seen = new Set(entries)
       if (this.#from !== null) {
         if (isOther || changes === null) await this.#options.apply(null)
         else if (changes.rows.length + changes.documents.length > 0 || changes.isTruncated)
           await this.#options.apply(changes)
       }
+      // What could not be applied is read again.
+      this.#seen = new Set(entries)
       this.#from = from
       applied(place)
       this.#isRegistered = await acknowledge(client, this.#id, snapshot)
