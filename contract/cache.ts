@@ -125,6 +125,51 @@ export const AuditReport = Type.Union([
 ])
 export type AuditReport = Static<typeof AuditReport>
 
+const EdgeCopyItem = Type.Object({
+  address: Type.String(),
+  type: Type.String({ description: 'the type of the content' }),
+  encoding: Type.String({ description: 'empty if it is not compressed' }),
+  groups: Type.Array(Type.String(), { description: 'by which it is dropped' }),
+  bytes: Type.Integer(),
+  uses: Type.Integer({ description: 'how many requests it has answered' }),
+  remainingMilliseconds: Milliseconds,
+})
+export type EdgeCopyItem = Static<typeof EdgeCopyItem>
+
+export const EdgeReport = Type.Object({
+  lifetimeMilliseconds: Nullable(
+    Type.Number({ description: 'how long it may keep a page at most; null if it keeps none' }),
+  ),
+  purger: Nullable(
+    Type.Object(
+      {
+        isCurrent: Type.Boolean({ description: 'whether everything that has changed was dropped' }),
+        behindSince: Nullable(Time),
+        error: Nullable(Type.String()),
+        calls: Type.Integer({ description: 'confirmed purges' }),
+        lastAt: Nullable(Time),
+        lastGroups: Nullable(Type.Array(Type.String(), { description: 'null for everything' })),
+      },
+      { description: 'null if it keeps no pages' },
+    ),
+  ),
+  standIn: Nullable(
+    Type.Object(
+      {
+        origin: Type.String({ description: 'where readers reach it' }),
+        hits: Type.Integer({ description: 'answered without asking the blog' }),
+        confirmed: Type.Integer({ description: 'answered after the blog had confirmed what was kept' }),
+        misses: Type.Integer({ description: 'fetched from the blog and kept' }),
+        passed: Type.Integer({ description: 'fetched from the blog and not kept' }),
+        bytes: Type.Integer(),
+        copies: Type.Array(EdgeCopyItem),
+      },
+      { description: 'the built-in one; null if another is used' },
+    ),
+  ),
+})
+export type EdgeReport = Static<typeof EdgeReport>
+
 export const cacheOperations = {
   'GET /api/copies': {
     summary: 'List the stored copies of pages and fragments',
@@ -167,6 +212,15 @@ export const cacheOperations = {
   'DELETE /api/cache/audit': {
     summary: 'Cancel the comparison',
     answer: Type.Object({ cancelled: Type.Boolean() }),
+  },
+  'GET /api/cache/edge': {
+    summary:
+      'Return whether an edge cache keeps pages, what it keeps, and whether it was told of every change',
+    answer: EdgeReport,
+  },
+  'DELETE /api/cache/edge': {
+    summary: 'Drop everything that the edge cache keeps',
+    answer: Type.Object({ confirmed: Type.Boolean({ description: 'whether it has confirmed that' }) }),
   },
   'DELETE /api/copies': {
     summary: 'Clear the cache',

@@ -33,6 +33,16 @@ function processesFrom(name: string): number {
   )
 }
 
+function edgePurgeFrom({
+  EDGE_PURGE_URL: url,
+  EDGE_PURGE_KEY: key,
+}: NodeJS.ProcessEnv): { url: string; key: string | undefined } | undefined {
+  if (url === undefined || url === '') return undefined
+  if (!URL.canParse(url) || !/^https?:$/.test(new URL(url).protocol))
+    throw new StartProblem('EDGE_PURGE_URL is not an address such as https://cache.example/purge.')
+  return { url, key: key || undefined }
+}
+
 function serverBinaries(): string {
   const found = findBinaries()
   if (found !== undefined) return found
@@ -114,6 +124,8 @@ export async function run(began: number): Promise<void> {
       readUrls: environment['DATABASE_READ_URLS'] || undefined,
       trustedProxies: environment['ESQUINA_TRUSTED_PROXIES'] || undefined,
       commentServiceKey: environment['COMMENT_SERVICE_KEY'] || undefined,
+      edgePort: portFrom('ESQUINA_EDGE_PORT', 4312),
+      edgePurge: edgePurgeFrom(environment),
       smtpUrl: environment['SMTP_URL'] || undefined,
       key: environment['ESQUINA_KEY'] || undefined,
       processes: processesFrom('ESQUINA_PROCESSES'),

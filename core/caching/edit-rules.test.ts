@@ -1,6 +1,6 @@
 // Rules are changed in the text of cache.yaml, and the rest of it stays.
 import { describe, expect, it } from 'vitest'
-import { withFragmentRule, withPageRule } from './edit-rules.ts'
+import { withEdgeRule, withFragmentRule, withPageRule } from './edit-rules.ts'
 import { readCacheRules } from './read-rules.ts'
 
 describe('a rule', () => {
@@ -18,6 +18,14 @@ describe('a rule', () => {
     expect(changed).toBe(`${text}fragments:\n  aside: { refresh: by-age }\n`)
     expect(readCacheRules(changed).problems).toEqual([])
     expect(withFragmentRule(changed ?? '', 'aside', 'both')).toBe(text)
+  })
+  it('of the edge cache is added, changed and removed', () => {
+    const text = '# Why: the archive is large.\npages:\n  archive: { refresh: both, lifetime: 1d }\n'
+    const added = withEdgeRule(text, '10m') ?? ''
+    expect(added).toBe(`${text}edge: { lifetime: 10m }\n`)
+    expect(withEdgeRule(added, '1h')).toBe(`${text}edge: { lifetime: 1h }\n`)
+    expect(withEdgeRule(added, undefined)).toBe(text)
+    expect(withEdgeRule(withEdgeRule('', '1d') ?? '', undefined)).toBe('')
   })
   it('is not added to what is not a mapping', () => {
     for (const text of ['- a\n', 'pages: [', 'text'])

@@ -17,6 +17,13 @@ export const CACHE_PROBLEMS = catalogue({
     'lifetime',
     '0s',
   ),
+  'cache-edge-lifetime-invalid': wording(
+    (text: string) => ({
+      message: `“lifetime: ${text}” is not allowed for the edge cache.`,
+      hint: 'Use a time between 1s and 366d. To keep nothing there, remove “edge”.',
+    }),
+    '0s',
+  ),
   'cache-age-unused': wording(
     (key: string) => ({
       message: `“${key}” has no effect: these copies are refreshed on change, whatever their age.`,

@@ -56,6 +56,8 @@ describe('cache.yaml', () => {
       'cache-lifetime-invalid',
       '/pages/posts/stale-while-revalidate',
     ],
+    ['edge:\n  lifetime: 0s', 'cache-edge-lifetime-invalid', '/edge/lifetime'],
+    ['edge:\n  lifetime: 367d', 'cache-edge-lifetime-invalid', '/edge/lifetime'],
   ])('refuses %j: %s', (text, code, path) => {
     expect(problems(text)).toEqual([[code, path, 2]])
   })

@@ -31,7 +31,24 @@ export function readCacheRules(text: string | undefined): ReadRules {
       ...worded,
     })),
   )
-  return { value, placeOf, problems }
+  return { value, placeOf, problems: [...problems, ...edgeProblems(value, placeOf)] }
+}
+
+function edgeProblems({ edge }: CacheRules, placeOf: PlaceOf): Problem[] {
+  if (!edge || isLifetime(edge.lifetime)) return []
+  return [
+    {
+      file: CACHE_FILE,
+      path: '/edge/lifetime',
+      ...placeOf(['edge', 'lifetime']),
+      ...CACHE_PROBLEMS['cache-edge-lifetime-invalid'](edge.lifetime),
+    },
+  ]
+}
+
+function isLifetime(text: string): boolean {
+  const milliseconds = readDuration(text) ?? 0
+  return milliseconds > 0 && milliseconds <= LONGEST_LIFETIME
 }
 
 /** Yields the problems of a rule, each with the key that has it. */

@@ -16,6 +16,9 @@ export interface RuleInForce {
   staleIfError: number
 }
 
+/** How long a cache elsewhere that is told what changes may keep pages, in milliseconds; 0 if it must not. */
+export const edgeLifetime = ({ edge }: CacheRules): number => duration(edge?.lifetime)
+
 const duration = (text: string | undefined): number => (text === undefined ? 0 : (readDuration(text) ?? 0))
 
 export const DEFAULT_PAGE_RULE: RuleInForce = {

@@ -27,12 +27,22 @@ export type PageRule = Static<typeof PageRule>
 
 const FragmentRule = Type.Object({ refresh: Refresh }, closed)
 
+/** Pages in a cache elsewhere, which is told what changes. */
+const EdgeRule = Type.Object(
+  {
+    /** How long it may keep a page at most: what may be old if it cannot be told. */
+    lifetime: Duration,
+  },
+  closed,
+)
+
 export const CacheRules = Type.Object(
   {
     /** By route. */
     pages: Type.Optional(Type.Record(RouteName, PageRule, { maxProperties: 500 })),
     /** By the name of the fragment. Its lifetime is in its tag. */
     fragments: Type.Optional(Type.Record(RouteName, FragmentRule, { maxProperties: 500 })),
+    edge: Type.Optional(EdgeRule),
   },
   closed,
 )

@@ -13,6 +13,8 @@ export interface ReaderStart {
   /** Whether the next free port is used instead of one that is taken. */
   mayMove: boolean
   trustedProxies: string
+  /** Where the built-in edge cache listens, through which forms may be sent. */
+  edgePort: number | null
   commentService: string | null
 }
 

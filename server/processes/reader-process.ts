@@ -7,7 +7,7 @@ import type { TrafficEntry } from '../reader/traffic.ts'
 import { openDatabase } from '../store/connection.ts'
 import type { Log } from '../publish/ports.ts'
 import type { FromReader, ReaderStart, ToReader } from './messages.ts'
-import { openBlog, serveReaders } from './serve-blog.ts'
+import { addOrigins, openBlog, serveReaders } from './serve-blog.ts'
 
 /** How often requests are reported, in milliseconds, and how many of each time at most: the latest. */
 const REPORTED_EVERY = 250
@@ -43,6 +43,7 @@ async function serve(start: ReaderStart): Promise<Serving> {
     proxies: proxies.proxies,
     say: start.mayMove ? (line) => moved.push(line) : undefined,
   })
+  if (start.edgePort !== null) addOrigins(blog, start.host, start.edgePort)
   let entries: TrafficEntry[] = []
   blog.traffic.watch((entry) => {
     entries.push(entry)

@@ -24,11 +24,14 @@ export interface ServingOptions {
   proxies: BlockList | undefined
   /** The same, as it was given. */
   trustedProxies: string
+  /** Where the built-in edge cache listens, through which forms may be sent. */
+  edgePort?: number | null
   say(line: string): void
 }
 
 export async function serveAll(blog: Blog, options: ServingOptions): Promise<ServedReaders> {
-  const { count, host, port, replicas, proxies, trustedProxies, say } = options
+  const { count, host, port, replicas, proxies, trustedProxies, edgePort = null, say } = options
+  if (edgePort !== null) addOrigins(blog, host, edgePort)
   if (count === 1) {
     const { close, ...listening } = await serveReaders(blog, { host, port, proxies, say })
     return { ...listening, copies: copiesOfOne(blog), processes: () => [], close }
@@ -36,7 +39,7 @@ export async function serveAll(blog: Blog, options: ServingOptions): Promise<Ser
   const { database, log, traffic, commentService } = blog
   const readers = new ReaderProcesses({
     count,
-    start: { databaseUrl: urlOf(database), replicas, host, port, trustedProxies, commentService },
+    start: { databaseUrl: urlOf(database), replicas, host, port, trustedProxies, edgePort, commentService },
     log,
     traffic,
   })

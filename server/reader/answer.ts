@@ -303,9 +303,15 @@ async function renderedNow(
     const { headers, ...rest } = result.answer
     const { fragments } = rendering
     const status = cacheStatus(fragments, rendering.isStored ? 'fwd=miss; stored' : 'fwd=miss')
+    const elsewhere = rendering.isStored ? copy?.storedFields : undefined
     return {
       outcome: 'answered',
-      response: { ...rest, fragments, took: rendering.took, headers: { ...headers, ...status } },
+      response: {
+        ...rest,
+        fragments,
+        took: rendering.took,
+        headers: { ...headers, ...status, ...elsewhere },
+      },
     }
   }
   const response: BlogResponse = { ...pageResponse(200, result.html, rendering, name), copy: 'bypass' }

@@ -232,6 +232,7 @@ export class Blog
       untilCurrent: () => undefined,
       isBehind: false,
       isDatabaseAway: false,
+      purgesElsewhere: false,
       nextDue: () => Promise.resolve(Infinity),
       spamScore: (words) => this.spamScore(words),
     }
@@ -343,6 +344,10 @@ export class Blog
   get isBehind(): boolean {
     const follower = this.#follower
     return follower !== undefined && !follower.isCurrent && !follower.isAway
+  }
+
+  get purgesElsewhere(): boolean {
+    return this.#follower?.purgesElsewhere ?? false
   }
 
   async #applyForeign(changes: LoggedChanges | null): Promise<void> {

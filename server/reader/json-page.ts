@@ -66,8 +66,13 @@ export async function jsonPage(
     if (data.isMadeUp) session.dropPage()
     if (!data.isUnstable) session.commit(session.needsDueTime ? await ports.nextDue(begun) : Infinity)
     if (kept) {
-      const status = cacheStatus([], copy.isStored ? 'fwd=miss; stored' : 'fwd=miss')
-      return { outcome: 'answered', response: { ...kept, headers: { ...kept.headers, ...status } } }
+      const { isStored } = copy
+      const status = cacheStatus([], isStored ? 'fwd=miss; stored' : 'fwd=miss')
+      const elsewhere = isStored ? copy.storedFields : undefined
+      return {
+        outcome: 'answered',
+        response: { ...kept, headers: { ...kept.headers, ...status, ...elsewhere } },
+      }
     }
   }
   return {

@@ -50,6 +50,8 @@ export interface FragmentPort {
   readonly isBehind: boolean
   /** Whether no connection to the database can be made. Then stored copies are served, and marked. */
   readonly isDatabaseAway: boolean
+  /** Whether a cache elsewhere is told what changes, now. */
+  readonly purgesElsewhere: boolean
   /**
    * Returns when the next scheduled post becomes due after rows were read, in milliseconds of the store's clock.
    * @param begun the time before the first row was read, as `performance.now()` tells it

@@ -38,6 +38,7 @@ import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
 import { Measurements1764500000000 } from './migrations/measurements.ts'
 import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.ts'
 import { PostSearchWords1764400000000 } from './migrations/post-search-words.ts'
+import { PurgedCaches1765300000000 } from './migrations/purged-caches.ts'
 import { SlugHistory1764100000000 } from './migrations/slug-history.ts'
 import { TreeGuards1764600000000 } from './migrations/tree-guards.ts'
 import { WorkbenchSessions1765000000000 } from './migrations/workbench-sessions.ts'
@@ -124,6 +125,7 @@ export function makeDataSource(
       WorkbenchSessions1765000000000,
       CommentMail1765100000000,
       CopyProcesses1765200000000,
+      PurgedCaches1765300000000,
     ],
     subscribers: [StatementReports],
     migrationsTransactionMode: 'each',

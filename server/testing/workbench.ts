@@ -60,6 +60,7 @@ export async function testWorkbench(): Promise<TestWorkbench> {
     indexes,
     mailer,
     copies: copiesOfOne(test.blog),
+    edge: { service: { state: null, clear: () => Promise.resolve(false) }, standIn: undefined },
     commentKeys: { test: KEY, other: null },
     key: KEY,
     hosts: [HOST],

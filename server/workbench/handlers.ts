@@ -6,7 +6,7 @@ import type { Blog } from '../reader/blog.ts'
 import type { OwnIndexes } from '../store/indexes/own-indexes.ts'
 import { CopyAudit } from '../probes/copies/audit.ts'
 import type { CopiesPort } from '../reader/copies.ts'
-import { cacheHandlers } from './cache/handlers.ts'
+import { cacheHandlers, type EdgeParts } from './cache/handlers.ts'
 import { changeHandlers } from './changes/handlers.ts'
 import { checkHandlers } from './checks/handlers.ts'
 import { commentHandlers } from './comments/handlers.ts'
@@ -38,6 +38,7 @@ export interface Services {
   sessions: Sessions
   mailer: Mailer
   copies: CopiesPort
+  edge: EdgeParts
   commentKeys: ServiceKeys
   /** The folder of the demo blog, whose comments drafts start from. */
   shipped: string
@@ -52,13 +53,14 @@ export const makeHandlers = ({
   sessions,
   mailer,
   copies,
+  edge,
   commentKeys,
   shipped,
 }: Services): Handlers => ({
   ...sessionHandlers(blog, blogOrigin, sessions),
   ...walkHandlers(blog),
   ...documentHandlers(blog),
-  ...cacheHandlers(blog, copies, new CopyAudit(copies, blog)),
+  ...cacheHandlers(blog, copies, new CopyAudit(copies, blog), edge),
   ...routeHandlers(blog, shipped),
   ...slugHandlers(blog),
   ...queryHandlers(blog),

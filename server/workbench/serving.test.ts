@@ -29,6 +29,7 @@ beforeAll(async () => {
     indexes: test.indexes,
     mailer: test.mailer,
     copies: copiesOfOne(test.blog),
+    edge: { service: { state: null, clear: () => Promise.resolve(false) }, standIn: undefined },
     commentKeys: { test: null, other: null },
     key: KEY,
     hosts: [HOST],

@@ -46,7 +46,7 @@ const isText = (type: string | undefined) =>
 
 /** Fields that a 304 has, if the response has them (RFC 9110 §15.4.5). */
 const KEPT_BY_304 =
-  /^(age|cache-control|cache-status|content-location|date|etag|expires|last-modified|server-timing|vary)$/
+  /^(age|cache-control|cache-groups|cache-status|cdn-cache-control|content-location|date|etag|expires|last-modified|server-timing|vary)$/
 
 /** @param response with a validator, if it can be asked for again */
 export async function send(response: BlogResponse, { method, field }: SentRequest): Promise<Response> {

@@ -10,6 +10,7 @@ import type { Copy, FragmentStore } from '../../../core/caching/store.ts'
 import { NOT_FOUND } from '../../publish/site.ts'
 import { tagOf } from '../http/send.ts'
 import { ALL_ADDRESSES, type PageRequest } from '../page-data.ts'
+import { edgeFields, longestElsewhere } from './edge-fields.ts'
 import { hitFields, PAGE_HEADERS, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
@@ -145,6 +146,7 @@ export class MissingCopy {
     const { answer, content, madeAt, expiresAt } = copy
     if (!answer) return undefined
     const { ports, site, request } = this.#page
+    const elsewhere = outcome === 'hit' ? longestElsewhere(ports, site) : 0
     if (outcome === 'hit') answer.uses++
     const { body, encoded } = filled({ ...ports, site }, request, { ...copy, content, answer }, (bytes) =>
       ports.fragments.grow(this.#key, copy, bytes),
@@ -155,6 +157,7 @@ export class MissingCopy {
       headers: {
         ...answer.headers,
         ...(outcome === 'hit' ? hitFields(age, Math.floor((expiresAt - now) / 1_000)) : {}),
+        ...(elsewhere > 0 ? edgeFields(copy, elsewhere, now) : {}),
       },
       body,
       encoded,

@@ -9,6 +9,7 @@ import { visitorOf, writerHash, type Visitor } from '../comments/visitor.ts'
 import { formFacts } from '../../store/content/comments.ts'
 import { tagOf, varied } from '../http/send.ts'
 import type { PageRequest, RouteInForce } from '../page-data.ts'
+import { edgeFields, longestElsewhere } from './edge-fields.ts'
 import { hitFields, PAGE_HEADERS, PRIVATE, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
@@ -194,6 +195,27 @@ export class PageCopy {
     })
   }
 
+  /** How long a cache elsewhere may keep the page, in milliseconds. */
+  get #elsewhere(): number {
+    const { ports, site } = this.#page
+    return this.isRefreshedByAge || this.#use.hasForm ? 0 : longestElsewhere(ports, site)
+  }
+
+  /** What a cache elsewhere may do with the page, as a sentence; undefined if nothing. */
+  get elsewhereText(): string | undefined {
+    const seconds = this.#elsewhere / 1_000
+    return seconds > 0
+      ? `The edge cache may keep it for up to ${seconds.toLocaleString('en-GB')} s, and is told what changes.`
+      : undefined
+  }
+
+  /** What a cache elsewhere is told of a copy that was just stored, of which only now is known when it changes. */
+  get storedFields(): Record<string, string> {
+    const { fragments, clock } = this.#page.ports
+    const stored = this.#elsewhere > 0 ? fragments.peek(this.#key) : undefined
+    return stored ? edgeFields(stored, this.#elsewhere, clock().getTime()) : {}
+  }
+
   get #cacheControl(): { 'cache-control': string } {
     return { 'cache-control': cacheControl(this.#use.rule) }
   }
@@ -262,17 +284,19 @@ export class PageCopy {
   }
 
   #headers(
-    { content, answer, madeAt, expiresAt }: Copy & { answer: PageAnswer },
+    copy: Copy & { answer: PageAnswer },
     now: number,
     outcome: 'hit' | 'miss',
     detail: string | undefined,
   ): Record<string, string> {
+    const { content, answer, madeAt, expiresAt } = copy
     const isForAll = content.length === 1
     const age = Math.max(0, Math.floor((now - madeAt) / 1_000))
     const ttl = Math.floor((expiresAt - now) / 1_000)
     // A copy that was made in the same second may have replaced another one (RFC 9110 §8.8.2.2).
     const isDated = Math.floor(madeAt / 1_000) < Math.floor(now / 1_000)
-    const state = `${outcome} ${age} ${ttl} ${isDated} ${detail ?? ''}`
+    const elsewhere = isForAll && detail === undefined ? this.#elsewhere : 0
+    const state = `${outcome} ${age} ${ttl} ${isDated} ${elsewhere} ${detail ?? ''}`
     const known = isForAll ? heads.get(answer) : undefined
     if (known?.state === state) return known.headers
     const made = {
@@ -285,6 +309,7 @@ export class PageCopy {
     const headers = {
       ...made,
       ...hitFields(age, ttl, detail),
+      ...(elsewhere > 0 ? edgeFields(copy, elsewhere, now) : {}),
     }
     heads.set(answer, { state, headers: Object.freeze(headers) })
     return headers
@@ -353,7 +378,9 @@ export function pageCopyFor(
 export function describeCopy(found: PageCopy | Reason): string {
   if (typeof found === 'string') return `No copy of the page is used: ${REASONS[found]}.`
   const age = found.ageMilliseconds
-  return age === undefined
-    ? 'The page is kept whole. No copy is stored now, so the next reader’s answer is stored.'
-    : `Readers get a copy of the page, which was made ${Math.round(age / 1_000)} s ago. The walk renders it again.`
+  const here =
+    age === undefined
+      ? 'The page is kept whole. No copy is stored now, so the next reader’s answer is stored.'
+      : `Readers get a copy of the page, which was made ${Math.round(age / 1_000)} s ago. The walk renders it again.`
+  return [here, found.elsewhereText].filter((one) => one !== undefined).join(' ')
 }

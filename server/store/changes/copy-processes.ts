@@ -3,9 +3,15 @@ import { setTimeout } from 'node:timers/promises'
 import { LEASE_WAIT } from '../../../core/caching/lease.ts'
 import type { Queryable } from '../connection.ts'
 
-/** Records a process. It has no lease before it has read the log after that. */
-export const register = (client: Queryable, id: string) =>
-  client.query('INSERT INTO copy_process (id) VALUES ($1) ON CONFLICT DO NOTHING', [id])
+/**
+ * Records a process. It has no lease before it has read the log after that.
+ * @param patience of one that purges a cache elsewhere, which has no leases: how long writers wait for it, in milliseconds
+ */
+export const register = (client: Queryable, id: string, patience: number | null = null) =>
+  client.query('INSERT INTO copy_process (id, patience) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
+    id,
+    patience,
+  ])
 
 export const unregister = (client: Queryable, id: string) =>
   client.query('DELETE FROM copy_process WHERE id = $1', [id])
@@ -23,7 +29,7 @@ export async function acknowledge(client: Queryable, id: string, snapshot: strin
 const BEHIND = `id <> $1 AND (seen IS NULL OR NOT pg_visible_in_snapshot($2::text::xid8, seen::pg_snapshot))`
 const OTHERS_BEHIND = {
   name: 'copy processes behind',
-  text: `SELECT id FROM copy_process WHERE ${BEHIND}`,
+  text: `SELECT coalesce(max(patience), $3) AS wait FROM copy_process WHERE ${BEHIND} AND ($4 OR patience IS NULL) HAVING count(*) > 0`,
 }
 
 /** The first and the longest pause between two looks, in milliseconds. */
@@ -31,26 +37,47 @@ const FIRST_LOOK = 1
 const LONGEST_PAUSE = 20
 
 /**
- * Waits until no other process can serve a copy from before a committed transaction.
+ * Waits until no other process, and no cache elsewhere that is purged, can serve a copy from before a committed transaction.
  * @param own the process that has made it, which has dropped its own copies
+ * @param caches whether those that purge caches elsewhere are waited for
  */
-export async function untilSeenByAll(pool: Queryable, own: string, transaction: string): Promise<void> {
+export async function untilSeenByAll(
+  pool: Queryable,
+  own: string,
+  transaction: string,
+  caches = true,
+): Promise<void> {
   const committed = performance.now()
   for (let pause = FIRST_LOOK; ; pause = Math.min(LONGEST_PAUSE, pause * 2)) {
     // While the database does not answer, leases are not renewed.
-    const behind = await othersBehind(pool, own, transaction).catch(() => undefined)
-    if (behind?.length === 0) return
-    const left = committed + LEASE_WAIT - performance.now()
+    const wait = await waitForOthers(pool, own, transaction, caches).catch(() => undefined)
+    if (wait === 0) return
+    const left = committed + (wait ?? LEASE_WAIT) - performance.now()
     if (left <= 0) {
-      if (behind) await remove(pool, own, transaction).catch(() => undefined)
+      if (wait !== undefined) await remove(pool, own, transaction, caches).catch(() => undefined)
       return
     }
     await setTimeout(Math.min(pause, left))
   }
 }
 
-const othersBehind = async (pool: Queryable, own: string, transaction: string): Promise<unknown[]> =>
-  (await pool.query({ ...OTHERS_BEHIND, values: [own, transaction] })).rows
+/** Returns how long others that are behind are waited for, in milliseconds; 0 if none is. */
+async function waitForOthers(
+  pool: Queryable,
+  own: string,
+  transaction: string,
+  caches: boolean,
+): Promise<number> {
+  const { rows } = await pool.query<{ wait: number }>({
+    ...OTHERS_BEHIND,
+    values: [own, transaction, LEASE_WAIT, caches],
+  })
+  return rows[0]?.wait ?? 0
+}
 
-const remove = (pool: Queryable, own: string, transaction: string) =>
-  pool.query(`DELETE FROM copy_process WHERE ${BEHIND}`, [own, transaction])
+const remove = (pool: Queryable, own: string, transaction: string, caches: boolean) =>
+  pool.query(`DELETE FROM copy_process WHERE ${BEHIND} AND ($3 OR patience IS NULL)`, [
+    own,
+    transaction,
+    caches,
+  ])

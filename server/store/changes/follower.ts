@@ -31,6 +31,11 @@ export interface FollowerOptions {
    * log that is after what was read
    */
   reading(): (place: bigint) => void
+  /**
+   * Makes what was applied effective in a cache elsewhere, for which writers wait. Until it resolves to true, this process
+   * is not recorded, and nobody waits for it. It is called again soon.
+   */
+  settle?: { wait: number; run(): Promise<boolean> }
   /** Called when the clock was set, or the process was suspended: times of copies may be wrong. */
   clockChanged(): void
   /** Called once when the log can no longer be read; again only after it could be read. */
@@ -43,6 +48,8 @@ export class Follower {
   #timer: NodeJS.Timeout | undefined
   readonly #id: string
   #isRegistered = false
+  #isSettled: boolean
+  #purgesElsewhere = false
   /** The moment from which the lease runs. */
   #leasedFrom: Moment | undefined
   /** The last moment at which the clocks were compared. */
@@ -60,6 +67,12 @@ export class Follower {
   constructor(options: FollowerOptions) {
     this.#options = options
     this.#id = options.id
+    this.#isSettled = options.settle === undefined
+  }
+
+  /** Whether, at the last reading, caches elsewhere were told what changes. */
+  get purgesElsewhere(): boolean {
+    return this.#purgesElsewhere
   }
 
   /** Whether this process holds a lease, so that it has seen every write that was acknowledged. */
@@ -165,13 +178,13 @@ export class Follower {
     const client = this.#client ?? (await this.#connect())
     do {
       this.#isStale = false
-      if (!this.#isRegistered) {
-        await register(client, this.#id)
+      if (!this.#isRegistered && this.#isSettled) {
+        await register(client, this.#id, this.#options.settle?.wait)
         this.#isRegistered = true
       }
       const began = this.#compareClocks()
       const applied = this.#options.reading()
-      const { from, snapshot, place, entries, changes } = await followedChanges(
+      const { from, snapshot, place, entries, changes, purgesElsewhere } = await followedChanges(
         async (sql, values) => (await client.query<object>(sql, [...values])).rows,
         {
           from: this.#from,
@@ -190,10 +203,17 @@ export class Follower {
       // What could not be applied is read again.
       this.#seen = new Set(entries)
       this.#from = from
+      this.#purgesElsewhere = purgesElsewhere
       applied(place)
-      this.#isRegistered = await acknowledge(client, this.#id, snapshot)
-      if (this.#isRegistered) this.#leasedFrom = began
-      else this.#isStale = true
+      this.#isSettled = (await this.#options.settle?.run()) ?? true
+      if (this.#isSettled) {
+        this.#isRegistered &&= await acknowledge(client, this.#id, snapshot)
+        if (this.#isRegistered) this.#leasedFrom = began
+        else this.#isStale = true
+      } else if (this.#isRegistered) {
+        await unregister(client, this.#id)
+        this.#isRegistered = false
+      }
     } while (this.#isStale)
   }
 

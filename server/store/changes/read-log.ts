@@ -97,6 +97,7 @@ interface State {
   running: string
   snapshot: string
   place: string
+  purges: boolean
 }
 
 /** What a follower of the log has read. */
@@ -107,6 +108,8 @@ export interface Followed {
   snapshot: string
   /** A place in the write-ahead log that is after all of it. */
   place: bigint
+  /** Whether caches elsewhere are told what changes, so that they may keep what a change refreshes. */
+  purgesElsewhere: boolean
   /** Positions of the entries at or after `from`. */
   entries: string[]
   /** What is new, without this process's own changes; null if there is too much. */
@@ -135,12 +138,13 @@ export async function followedChanges(
   // One statement sees one state of the database: what is running, and what is committed.
   const rows = (await read(
     `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS running, pg_current_snapshot()::text AS snapshot,
-       pg_wal_lsn_diff(pg_current_wal_insert_lsn(), '0/0')::text AS place, entry.*
+       pg_wal_lsn_diff(pg_current_wal_insert_lsn(), '0/0')::text AS place,
+       EXISTS (SELECT FROM copy_process WHERE patience IS NOT NULL) AS purges, entry.*
      FROM (SELECT) one LEFT JOIN (${ENTRIES} WHERE entry.transaction >= coalesce($1::bigint, pg_snapshot_xmin(pg_current_snapshot())::text::bigint)
        ORDER BY entry.position LIMIT $2) entry ON true ORDER BY entry.position`,
     [from, most + 1],
   )) as (State & (Entry | { position: null }))[]
-  const { running = '0', snapshot = '', place = '0' } = rows[0] ?? {}
+  const { running = '0', snapshot = '', place = '0', purges = false } = rows[0] ?? {}
   const entries = rows.filter((one): one is State & Entry => one.position !== null)
   const fresh =
     from === null ? [] : entries.filter((one) => !isKnown(one.position) && !isOwn(one.transaction))
@@ -148,6 +152,7 @@ export async function followedChanges(
     from: running,
     snapshot,
     place: BigInt(place),
+    purgesElsewhere: purges,
     entries: entries.flatMap((one) => (BigInt(one.transaction) >= BigInt(running) ? [one.position] : [])),
     changes: entries.length > most ? null : gather(fresh),
   }

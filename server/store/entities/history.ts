@@ -152,5 +152,7 @@ export class CopyProcessEntity {
   @PrimaryColumn({ type: 'uuid', primaryKeyConstraintName: 'copy_process_pk' }) id: string
   /** The state of the database that it has seen, as `pg_snapshot` prints it; null before it has read the log. */
   @Column({ type: 'text', nullable: true }) seen: string | null
+  /** How long writers wait for it, in milliseconds, if it purges a cache elsewhere; null for one that has leases. */
+  @Column({ type: 'integer', nullable: true }) patience: number | null
   @Column({ type: 'timestamptz', name: 'started_at', default: () => 'now()' }) startedAt: Date
 }

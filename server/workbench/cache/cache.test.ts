@@ -4,6 +4,7 @@ import type {
   AuditReport,
   CopyItem,
   CopyRehearsal,
+  EdgeReport,
   RehearsedChange,
   RuleItem,
 } from '../../../contract/cache.ts'
@@ -194,6 +195,14 @@ describe('a rehearsed change', () => {
     ).toBe(422)
     expect((await test.api('POST', '/api/cache/rehearse', { change: { kind: 'burn' } })).status).toBe(400)
   })
+})
+
+it('tells that no edge cache keeps pages, while the rules do not say so', async () => {
+  const report = async () => (await test.api<EdgeReport>('GET', '/api/cache/edge')).answer
+  expect(await report()).toEqual({ lifetimeMilliseconds: null, purger: null, standIn: null })
+  await setRules('edge: { lifetime: 10m }\n')
+  expect((await report()).lifetimeMilliseconds).toBe(600_000)
+  await setRules(null)
 })
 
 describe('the audit', () => {

@@ -1,12 +1,16 @@
 /** Handlers of the Cache area. */
 import pLimit from 'p-limit'
-import type { cacheOperations } from '../../../contract/cache.ts'
+import type { cacheOperations, EdgeReport } from '../../../contract/cache.ts'
+import { edgeLifetime } from '../../../core/caching/rules.ts'
 import { success } from '../../../core/shapes/outcome.ts'
 import type { CopyAudit } from '../../probes/copies/audit.ts'
 import { rehearseCopies, type RehearseCopiesPorts } from '../../probes/copies/rehearse-copies.ts'
 import { rulesOfCopies } from '../../probes/copies/rules-of-copies.ts'
 import { FRAGMENT_BYTES } from '../../reader/blog.ts'
 import type { CopiesPort } from '../../reader/copies.ts'
+import type { SitePort } from '../../publish/ports.ts'
+import type { EdgeService } from '../../edge/edge.ts'
+import type { EdgeCounts, EdgeStandIn } from '../../standins/edge/server.ts'
 import type { HandlersOf } from '../http/handlers-of.ts'
 
 /** What renders many pages runs one after the other, so that readers do not wait for several of them. */
@@ -14,10 +18,40 @@ const inTurn = pLimit(1)
 
 const sum = (values: readonly number[]) => values.reduce((all, one) => all + one, 0)
 
+/** The cache elsewhere, and the built-in one if that is used. */
+export interface EdgeParts {
+  service: Pick<EdgeService, 'state' | 'clear'>
+  standIn: EdgeStandIn | undefined
+}
+
+function edgeReport({ site }: SitePort, { service, standIn }: EdgeParts): EdgeReport {
+  const { state } = service
+  return {
+    lifetimeMilliseconds: edgeLifetime(site.definition.cache) || null,
+    purger: state && {
+      ...state,
+      behindSince: state.behindSince?.toISOString() ?? null,
+      lastAt: state.lastAt?.toISOString() ?? null,
+      lastGroups: state.lastGroups && [...state.lastGroups],
+    },
+    standIn: standIn
+      ? {
+          origin: standIn.origin,
+          ...countsShown(standIn.counts),
+          bytes: standIn.bytes,
+          copies: standIn.copies().map((one) => ({ ...one, groups: [...one.groups] })),
+        }
+      : null,
+  }
+}
+
+const countsShown = ({ hits, confirmed, misses, passed }: EdgeCounts) => ({ hits, confirmed, misses, passed })
+
 export const cacheHandlers = (
   blog: RehearseCopiesPorts,
   copies: CopiesPort,
   audit: CopyAudit,
+  edge: EdgeParts,
 ): HandlersOf<typeof cacheOperations> => ({
   'GET /api/copies': async () => {
     const all = await copies.copies()
@@ -59,6 +93,8 @@ export const cacheHandlers = (
       }),
     })
   },
+  'GET /api/cache/edge': () => success(edgeReport(blog, edge)),
+  'DELETE /api/cache/edge': async () => success({ confirmed: await edge.service.clear() }),
   'POST /api/cache/rehearse': ({ body }) => inTurn(() => rehearseCopies(blog, body.change)),
   'GET /api/cache/audit': () => success(audit.report),
   'POST /api/cache/audit': () => success({ started: audit.start() }),

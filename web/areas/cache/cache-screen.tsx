@@ -8,6 +8,7 @@ import { Chip } from '../../shared/marks/marks.tsx'
 import { formatBytes } from '../../shared/words/format.ts'
 import { Audit } from './audit.tsx'
 import { CopiesTable } from './copies-table.tsx'
+import { Edge } from './edge.tsx'
 import { gapsIn, Matrix } from './matrix.tsx'
 import { Rehearse } from './rehearse.tsx'
 import { RulesTable } from './rules-table.tsx'
@@ -20,7 +21,7 @@ const WhatIf = lazy(async () => ({ default: (await import('./what-if/what-if.tsx
 /** How often copies and rules are read, in milliseconds. What refreshes what takes longer to compute. */
 const COPIES_READ = 2_000
 const RULES_READ = 15_000
-const PARTS = ['matrix', 'copies', 'whatIf'] as const
+const PARTS = ['matrix', 'copies', 'edge', 'whatIf'] as const
 
 export function CacheScreen() {
   const write = useWrite()
@@ -74,6 +75,8 @@ export function CacheScreen() {
           </header>
           {part === 'matrix' ? (
             <Matrix rules={rules.data?.rules} />
+          ) : part === 'edge' ? (
+            <Edge />
           ) : part === 'whatIf' ? (
             rules.data ? (
               <Suspense>

@@ -22,7 +22,10 @@ export function CopiesTable({ copies, isPending }: { copies: readonly CopyItem[]
         loading={isPending}
         pagination={{ pageSize: 50, hideOnSinglePage: true }}
         locale={{ emptyText: isPending ? ' ' : text.empty }}
-        expandable={{ expandedRowRender: (one) => <Details copy={one} /> }}
+        expandable={{
+          columnTitle: <span aria-label={columns.details} role="img" />,
+          expandedRowRender: (one) => <Details copy={one} />,
+        }}
         columns={[
           {
             title: columns.kind,

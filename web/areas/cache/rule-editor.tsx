@@ -6,22 +6,12 @@ import { withFragmentRule, withPageRule } from '../../../core/caching/edit-rules
 import { REFRESH_MODES, type PageRule, type RefreshMode } from '../../../core/shapes/cache-rules.ts'
 import type { RuleItem } from '../../../contract/cache.ts'
 import { documentLink } from '../../shared/editor/documents.ts'
+import { durationText } from '../../shared/words/duration-text.ts'
 import { useRule } from './use-rule.ts'
 import { words } from './words.ts'
 
 const text = words.rule
 const LIFETIMES = ['10s', '60s', '5m', '15m', '1h', '1d', '7d']
-
-/** Writes a time as documents do, in the largest unit that fits. */
-function durationText(milliseconds: number): string {
-  for (const [unit, size] of [
-    ['d', 86_400_000],
-    ['h', 3_600_000],
-    ['m', 60_000],
-  ] as const)
-    if (milliseconds >= size && milliseconds % size === 0) return `${milliseconds / size}${unit}`
-  return `${Math.round(milliseconds / 1_000)}s`
-}
 
 export function RuleEditor({ rule, close }: { rule: RuleItem; close(): void }) {
   const isPage = rule.kind === 'page'

@@ -101,6 +101,7 @@ export const words = {
     gone: 'The copy was dropped in the meantime.',
     walk: 'Walk',
     columns: {
+      details: 'Details',
       kind: 'Kind',
       name: 'Name',
       what: 'For',
@@ -114,6 +115,45 @@ export const words = {
     byAge: (what: string) => `by age only: ${what}`,
   },
   whatIf: { title: 'What if' },
+  edge: {
+    title: 'Edge cache',
+    keep: 'Pages in the edge cache',
+    off: 'kept nowhere but here',
+    atMost: (time: string) => `kept for up to ${time}`,
+    builtIn: 'The built-in edge cache stands for a content delivery network.',
+    other: 'The edge cache is told what to drop at EDGE_PURGE_URL.',
+    help: 'It answers readers itself, and is told what to drop before a change counts as saved. If it cannot be told, pages may be old for this time. Pages with a form are not kept there.',
+    helpOff:
+      'It asks the blog for every page. With a time, it answers readers itself, and is told what each change refreshes.',
+    saved: (time: string | undefined) =>
+      time === undefined
+        ? 'The edge cache keeps no pages, and has dropped those that it kept.'
+        : `The edge cache may keep pages for up to ${time}.`,
+    clear: 'Drop all',
+    cleared: 'The edge cache has dropped everything.',
+    notCleared: 'The edge cache has not confirmed that it has dropped everything. It is told again.',
+    state: 'Told of changes',
+    current: 'every change so far',
+    behind: (since: string) => `not since ${since}`,
+    last: 'Last purge',
+    purge: (at: string, calls: number) => `${at} (${plural(calls, 'purge')} since the start):`,
+    everything: 'everything',
+    counts: (hits: number, confirmed: number, asked: number) =>
+      `It has answered ${plural(hits, 'request')} itself, and has asked the blog for ${(confirmed + asked).toLocaleString('en-GB')}${confirmed > 0 ? ` (for ${confirmed.toLocaleString('en-GB')} only to confirm a page)` : ''}.`,
+    open: 'Open the blog through it',
+    empty: 'It keeps nothing now. Open a page of the blog through it.',
+    noGroups: 'no groups: it is kept for its lifetime, whatever changes',
+    plain: 'none',
+    columns: {
+      address: 'Address',
+      type: 'Type',
+      encoding: 'Encoding',
+      groups: 'Groups',
+      uses: 'Uses',
+      remaining: 'Expires in',
+      size: 'Size',
+    },
+  },
   rehearse: {
     title: 'Rehearse a change',
     nothingSaved: 'nothing is saved',

@@ -1,0 +1,14 @@
+/** Adds to the list of processes that keep copies those that purge caches elsewhere, for which writers wait longer. */
+import type { MigrationInterface, QueryRunner } from 'typeorm'
+
+export class PurgedCaches1765300000000 implements MigrationInterface {
+  name = 'PurgedCaches1765300000000'
+
+  async up(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE copy_process ADD COLUMN patience integer')
+  }
+
+  async down(runner: QueryRunner): Promise<void> {
+    await runner.query('ALTER TABLE copy_process DROP COLUMN patience')
+  }
+}
