@@ -179,6 +179,18 @@ export const cacheOperations = {
       processes: Type.Integer({
         description: 'the number of processes that serve readers, each with its own copies',
       }),
+      shared: Nullable(
+        Type.Object(
+          {
+            isThere: Type.Boolean({ description: 'whether Redis answers all of them' }),
+            taken: Type.Integer({ description: 'pages that another process had rendered' }),
+            refused: Type.Integer({ description: 'found, but no longer right' }),
+            missing: Type.Integer(),
+            put: Type.Integer(),
+          },
+          { description: 'the copies that processes share; null if they do not' },
+        ),
+      ),
     }),
   },
   'GET /api/copy': {

@@ -43,6 +43,13 @@ function edgePurgeFrom({
   return { url, key: key || undefined }
 }
 
+function redisUrlFrom({ REDIS_URL: url }: NodeJS.ProcessEnv): string | null {
+  if (url === undefined || url === '') return null
+  if (!URL.canParse(url) || !/^rediss?:$/.test(new URL(url).protocol))
+    throw new StartProblem('REDIS_URL is not an address such as redis://127.0.0.1:6379.')
+  return url
+}
+
 function serverBinaries(): string {
   const found = findBinaries()
   if (found !== undefined) return found
@@ -66,6 +73,7 @@ function readersOptions(databaseUrl: string | undefined): StartReadersOptions {
   return {
     databaseUrl,
     readUrls: environment['DATABASE_READ_URLS'] || undefined,
+    redisUrl: redisUrlFrom(environment),
     data: environment['ESQUINA_DATA'] || '.esquina-readers',
     host: environment['ESQUINA_HOST'] || '127.0.0.1',
     blogPort: portFrom('ESQUINA_BLOG_PORT', 4311),
@@ -122,6 +130,7 @@ export async function run(began: number): Promise<void> {
       blogPort: portFrom('ESQUINA_BLOG_PORT', 4311),
       databaseUrl,
       readUrls: environment['DATABASE_READ_URLS'] || undefined,
+      redisUrl: redisUrlFrom(environment),
       trustedProxies: environment['ESQUINA_TRUSTED_PROXIES'] || undefined,
       commentServiceKey: environment['COMMENT_SERVICE_KEY'] || undefined,
       edgePort: portFrom('ESQUINA_EDGE_PORT', 4312),

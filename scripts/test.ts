@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { clusterFolder, findBinaries, startCluster, type Cluster } from '../server/store/cluster.ts'
 import { databaseUrl, importDemo, TEMPLATE } from '../server/testing/database.ts'
+import { redisProgram } from '../server/testing/redis.ts'
 import { installPackages, preventDebianCluster } from './debian.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
@@ -114,6 +115,11 @@ export async function run(filters: string[]): Promise<void> {
     () => findBinaries() !== undefined,
     ['postgresql'],
     (preventDebianCluster(), 'PostgreSQL’s server is missing.'),
+  )
+  need(
+    () => redisProgram() !== undefined,
+    ['redis-server'],
+    'A Redis or Valkey server is missing; the tests of shared copies need one.',
   )
   const inBrowser = filters.filter((one) => one.startsWith('e2e'))
   const others = filters.filter((one) => !inBrowser.includes(one))

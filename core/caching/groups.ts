@@ -61,7 +61,7 @@ function* groupsOfFields(source: ListSet['reads']['source'], { own, counts }: Fi
 }
 
 /** The source of a group. */
-const sourceOf = (group: string): string => /^[a-z]+/.exec(group)?.[0] ?? group
+export const sourceOf = (group: string): string => /^[a-z]+/.exec(group)?.[0] ?? group
 
 /** Replaces groups by that of their source, most first, until there are few enough. */
 function coarser(groups: Set<string>): Set<string> {

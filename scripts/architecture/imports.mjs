@@ -76,6 +76,8 @@ export const FOLDERS = {
   ],
   'server/mail/': [...CORE, 'server/store/', 'server/publish/', 'server/reader/'],
   'server/standins/': [],
+  'server/edge/': [...CORE, 'server/store/', 'server/publish/'],
+  'server/shared-copies/': [...CORE],
   'server/processes/': [
     ...CORE,
     'server/log.ts',
@@ -83,6 +85,7 @@ export const FOLDERS = {
     'server/store/',
     'server/publish/',
     'server/reader/',
+    'server/shared-copies/',
     'server/jobs/',
   ],
   'server/checks/': [

@@ -8,6 +8,8 @@ export interface ReaderStart {
   databaseUrl: string
   /** The addresses of its read replicas. */
   replicas: readonly string[]
+  /** Where pages are shared with other processes. It may have a password, too. */
+  redisUrl: string | null
   host: string
   port: number
   /** Whether the next free port is used instead of one that is taken. */

@@ -31,7 +31,7 @@ async function serve(start: ReaderStart): Promise<Serving> {
   const proxies = readProxies(start.trustedProxies)
   if ('invalid' in proxies) throw new Error('The proxies are not valid.')
   const database = await openDatabase(start.databaseUrl)
-  const opened = await openBlog(database, log, start.replicas)
+  const opened = await openBlog(database, log, start)
   if (!opened.ok) throw new Error(opened.problems?.[0]?.message ?? 'The stored definition is not valid.')
   const { blog, close } = opened.value
   blog.commentService = start.commentService

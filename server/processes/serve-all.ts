@@ -21,6 +21,7 @@ export interface ServingOptions {
   host: string
   port: number
   replicas: readonly string[]
+  redisUrl?: string | null
   proxies: BlockList | undefined
   /** The same, as it was given. */
   trustedProxies: string
@@ -30,7 +31,17 @@ export interface ServingOptions {
 }
 
 export async function serveAll(blog: Blog, options: ServingOptions): Promise<ServedReaders> {
-  const { count, host, port, replicas, proxies, trustedProxies, edgePort = null, say } = options
+  const {
+    count,
+    host,
+    port,
+    replicas,
+    redisUrl = null,
+    proxies,
+    trustedProxies,
+    edgePort = null,
+    say,
+  } = options
   if (edgePort !== null) addOrigins(blog, host, edgePort)
   if (count === 1) {
     const { close, ...listening } = await serveReaders(blog, { host, port, proxies, say })
@@ -39,7 +50,16 @@ export async function serveAll(blog: Blog, options: ServingOptions): Promise<Ser
   const { database, log, traffic, commentService } = blog
   const readers = new ReaderProcesses({
     count,
-    start: { databaseUrl: urlOf(database), replicas, host, port, trustedProxies, edgePort, commentService },
+    start: {
+      databaseUrl: urlOf(database),
+      replicas,
+      redisUrl,
+      host,
+      port,
+      trustedProxies,
+      edgePort,
+      commentService,
+    },
     log,
     traffic,
   })

@@ -4,6 +4,8 @@ import type { DataSource } from 'typeorm'
 import { success, type Outcome } from '../../core/shapes/outcome.ts'
 import type { Log } from '../publish/ports.ts'
 import { loadSite } from '../publish/documents.ts'
+import { RedisCopies } from '../shared-copies/redis-copies.ts'
+import { Writing } from '../shared-copies/written.ts'
 import { Blog } from '../reader/blog.ts'
 import { blogListener } from '../reader/listener.ts'
 import { storedCursorKey } from '../reader/secret.ts'
@@ -22,16 +24,18 @@ export interface OpenBlog {
 export async function openBlog(
   database: DataSource,
   log: Log,
-  replicas: readonly string[] = [],
+  { replicas = [], redisUrl = null }: { replicas?: readonly string[]; redisUrl?: string | null } = {},
 ): Promise<Outcome<OpenBlog>> {
   const site = await loadSite(database)
   if (!site.ok) return site
+  const cursorKey = await storedCursorKey(database)
   const blog = new Blog({
     database,
     site: site.value,
     log,
     replicas,
-    cursorKey: await storedCursorKey(database),
+    cursorKey,
+    ...(redisUrl === null ? {} : { sharedCopies: RedisCopies.open(redisUrl, new Writing(cursorKey), log) }),
   })
   const endFollowing = await blog.follow()
   const endRenewals = blog.keepRenewed()

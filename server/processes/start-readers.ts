@@ -13,6 +13,7 @@ export interface StartReadersOptions {
   databaseUrl: string
   /** Addresses of read replicas, separated by spaces or commas. */
   readUrls?: string | undefined
+  redisUrl?: string | null
   /** The folder of the log. */
   data: string
   host: string
@@ -30,10 +31,11 @@ export async function startReaders(
   if ('invalid' in proxies)
     throw new StartProblem(`ESQUINA_TRUSTED_PROXIES has “${proxies.invalid}”, which is not a network.`)
   const replicas = readReplicas(options.readUrls ?? '')
+  const { redisUrl = null } = options
   mkdirSync(options.data, { recursive: true })
   const database = await openDatabase(options.databaseUrl)
   const { log, close: closeLog } = openLog(options.data)
-  const opened = await openBlog(database, log, replicas)
+  const opened = await openBlog(database, log, { replicas, redisUrl })
   if (!opened.ok) {
     await database.destroy()
     throw new StartProblem(
@@ -46,6 +48,7 @@ export async function startReaders(
     host: options.host,
     port: options.blogPort,
     replicas,
+    redisUrl,
     proxies: proxies.proxies,
     trustedProxies,
     say: options.say,

@@ -255,7 +255,8 @@ async function keptOrMade(
 async function madeOnce(copy: PageCopy, make: Make): Promise<Answered> {
   const finish = copy.begin()
   try {
-    return await make(copy)
+    const shared = await copy.takeShared()
+    return shared ? { outcome: 'answered', response: shared } : await make(copy)
   } catch (error) {
     if (!(error instanceof Unfillable)) throw error
     return await make()

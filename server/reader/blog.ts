@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto'
 import { setTimeout } from 'node:timers/promises'
 import type { DataSource } from 'typeorm'
 import { ProcessFragmentStore, type DroppedCopy, type FragmentStore } from '../../core/caching/store.ts'
+import type { SharedCopies } from '../../core/caching/shared-copies.ts'
 import type { SourceName } from '../../core/shapes/schemas.ts'
 import type {
   ChangePort,
@@ -25,8 +26,8 @@ import type { Site } from '../publish/site.ts'
 import { Trials, type Documents } from '../publish/trials.ts'
 import { poolOf, searchPoolOf, urlOf, type Queryable } from '../store/connection.ts'
 import { ReadPool } from '../store/read-pool.ts'
-import { millisecondsUntilDue } from '../store/content/posts.ts'
-import type { LoggedChanges } from '../store/changes/read-log.ts'
+import { untilDue, type DueTime } from '../store/content/posts.ts'
+import { earlierChanges, type LoggedChanges } from '../store/changes/read-log.ts'
 import { untilSeenByAll } from '../store/changes/copy-processes.ts'
 import { Follower } from '../store/changes/follower.ts'
 import { Store, type Rehearsal } from '../store/store.ts'
@@ -34,6 +35,7 @@ import { SOURCE } from '../../core/queries/sources.ts'
 import { loadDocuments, loadOtherSite } from '../publish/documents.ts'
 import { NotFoundAddresses } from './addresses/not-found-addresses.ts'
 import { answer, type AnswerPorts } from './answer.ts'
+import { SharedLevel } from './pages/shared-level.ts'
 import { Renewals } from './pages/renewals.ts'
 import { internalRequest } from './request.ts'
 import { temporaryKey } from './secret.ts'
@@ -56,6 +58,8 @@ export interface BlogOptions {
   clock?: () => Date
   /** `off` to render every fragment for every request. */
   fragments?: FragmentStore | 'off'
+  /** Copies that are shared with other processes. */
+  sharedCopies?: SharedCopies
   /** Addresses of read replicas, which answer readers' queries. */
   replicas?: readonly string[]
   /** Runs readers' queries, instead of the database's own pool. */
@@ -118,7 +122,8 @@ export class Blog
   readonly #processId = randomUUID()
   #follower: Follower | undefined
   #renewals: Renewals | undefined
-  #due: { at: number; generation: number; begun: number } | undefined
+  #due: (DueTime & { generation: number; begun: number }) | undefined
+  readonly shared: SharedLevel | undefined
 
   constructor({
     database,
@@ -128,6 +133,7 @@ export class Blog
     fragments = new ProcessFragmentStore(FRAGMENT_BYTES),
     pool,
     replicas = [],
+    sharedCopies,
     cursorKey = temporaryKey(),
     origins = [],
     commentService = null,
@@ -158,6 +164,7 @@ export class Blog
     this.commentService = commentService
     this.training = training ?? new CommentTraining(this.pool)
     this.#site = site
+    this.shared = sharedCopies && new SharedLevel(sharedCopies, this)
   }
 
   get site(): Site {
@@ -233,7 +240,8 @@ export class Blog
       isBehind: false,
       isDatabaseAway: false,
       purgesElsewhere: false,
-      nextDue: () => Promise.resolve(Infinity),
+      shared: undefined,
+      nextDue: () => Promise.resolve({ at: Infinity, post: null }),
       spamScore: (words) => this.spamScore(words),
     }
   }
@@ -267,7 +275,7 @@ export class Blog
 
   /** Ends what runs beside requests. */
   async stop(): Promise<void> {
-    await Promise.all([this.#trying?.stop(), this.#reads.close()])
+    await Promise.all([this.#trying?.stop(), this.#reads.close(), this.shared?.close()])
   }
 
   watchChanges(tell: (what: SourceName | 'definition') => void): () => void {
@@ -292,7 +300,8 @@ export class Blog
       apply: (changes) => this.#applyForeign(changes),
       reading: () => {
         const writes = this.#writes
-        return (place) => {
+        return ({ place, snapshot, era }) => {
+          this.shared?.read({ snapshot, era })
           // What this process has written since may be after that place. It is read soon.
           if (writes === this.#writes) this.#reads.need(place)
         }
@@ -311,6 +320,10 @@ export class Blog
     this.#follower = follower
     // The definition and the data of copies were read before the log was followed.
     this.fragments.clear('the changes were not followed')
+    if (this.shared) {
+      const { from, changes } = await earlierChanges(poolOf(this.database))
+      this.shared.addEarlier(from, changes)
+    }
     await this.#applyStored()
     return () => follower.stop()
   }
@@ -354,6 +367,7 @@ export class Blog
     if (changes) this.#purge(changes)
     else {
       this.#reads.hold()
+      this.shared?.changes.forget()
       this.fragments.clear('the changes could not be followed')
       this.images.clear()
       for (const source of Object.keys(SOURCE) as SourceName[]) this.#tell(source)
@@ -392,7 +406,8 @@ export class Blog
   }
 
   /** Drops what depends on committed changes. */
-  #drop({ rows, isTruncated, readAt }: LoggedChanges): DroppedCopy[] {
+  #drop({ rows, isTruncated, readAt, transactions }: LoggedChanges): DroppedCopy[] {
+    this.shared?.changes.add(transactions, rows, { isAnything: isTruncated, now: readAt })
     // Together with the purge: a copy that is begun after it must not be made of what was before.
     this.#reads.hold()
     for (const source of new Set(rows.map((one) => one.source))) {
@@ -408,18 +423,18 @@ export class Blog
    * Infinity if none is scheduled. A post that became due while they were read counts, since they may lack it.
    * @param begun the time before the first row was read, as `performance.now()` tells it
    */
-  async nextDue(begun: number): Promise<number> {
+  async nextDue(begun: number): Promise<DueTime> {
     const now = this.clock().getTime()
     const { generation } = this.fragments
     const known = this.#due
-    if (known && known.generation === generation && known.begun <= begun && known.at > now) return known.at
+    if (known && known.generation === generation && known.begun <= begun && known.at > now) return known
     const asked = performance.now()
-    const wait = await millisecondsUntilDue(this.pool, asked - begun + DUE_MARGIN)
+    const { milliseconds, post } = await untilDue(this.pool, asked - begun + DUE_MARGIN)
     // The database may have answered later than the margin allows for: then nothing is known.
-    if (performance.now() - asked > DUE_MARGIN) return now
-    const at = now + wait
-    this.#due = { at, generation, begun }
-    return at
+    if (performance.now() - asked > DUE_MARGIN) return { at: now, post: undefined }
+    const due = { at: now + milliseconds, post, generation, begun }
+    this.#due = due
+    return due
   }
 }
 

@@ -5,6 +5,7 @@ import { lengthOf, ProcessFragmentStore, type Copy } from '../../core/caching/st
 import type { ClockPort } from '../publish/ports.ts'
 import { answer } from './answer.ts'
 import type { FragmentPort } from './page-data.ts'
+import type { SharedCounts, SharedLevel } from './pages/shared-level.ts'
 import { countsOf, type CopyCount } from './pages/copy-counts.ts'
 import type { ScratchPort } from './ports.ts'
 import { internalRequest } from './request.ts'
@@ -23,6 +24,12 @@ export interface CopySummary {
   dependsOn: string[]
   /** What it shows, and a change does not refresh. */
   refreshedByAge: string[]
+}
+
+/** What a process has done with the copies that processes share. */
+export interface SharedSummary extends SharedCounts {
+  /** Whether the store answers. */
+  isThere: boolean
 }
 
 /** How stored copies compare with what would be rendered now. */
@@ -44,7 +51,7 @@ type MaybeLater<T> = T | Promise<T>
 
 /** Questions about the copies of one process. Words and answers are plain values: they also travel between processes. */
 export interface CopyQuestions {
-  copies(): MaybeLater<{ copies: CopySummary[]; bytes: number }>
+  copies(): MaybeLater<{ copies: CopySummary[]; bytes: number; shared: SharedSummary | null }>
   /** By rule, in the last hour. */
   counts(): MaybeLater<Record<string, CopyCount>>
   /** Returns the text of a copy; null if there is none. */
@@ -62,7 +69,7 @@ export type CopiesPort = {
   ) => Promise<Awaited<ReturnType<CopyQuestions[Name]>>[]>
 }
 
-type Asked = FragmentPort & ClockPort & ScratchPort
+type Asked = Omit<FragmentPort, 'shared'> & ClockPort & ScratchPort & { shared?: SharedLevel | undefined }
 
 /** Returns the text of a copy, with a mark where something is filled in for each reader. */
 export const textOfCopy = ({ content }: Copy): string => content.join('…')
@@ -79,6 +86,7 @@ export const ownCopies = (blog: Asked): CopyQuestions => ({
     const now = blog.clock().getTime()
     return {
       bytes: blog.fragments.bytes,
+      shared: blog.shared ? { ...blog.shared.counts, isThere: blog.shared.isThere } : null,
       copies: [...blog.fragments.entries()].map(([key, copy]) => ({
         ...namesOf(copy),
         key,
@@ -96,8 +104,15 @@ export const ownCopies = (blog: Asked): CopyQuestions => ({
     const found = blog.fragments.peek(key)
     return found ? textOfCopy(found) : null
   },
-  drop: (key) => blog.fragments.drop(key),
-  clear: () => blog.fragments.clear('an author cleared all copies').length,
+  // First what others could take.
+  drop: async (key) => {
+    await blog.shared?.drop(key)
+    return blog.fragments.drop(key)
+  },
+  clear: async () => {
+    await blog.shared?.clear()
+    return blog.fragments.clear('an author cleared all copies').length
+  },
   compare: (addresses) => compare(blog, addresses),
 })
 

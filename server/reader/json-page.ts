@@ -64,7 +64,11 @@ export async function jsonPage(
       data.loaded.dependence(),
     )
     if (data.isMadeUp) session.dropPage()
-    if (!data.isUnstable) session.commit(session.needsDueTime ? await ports.nextDue(begun) : Infinity)
+    if (!data.isUnstable) {
+      const due = session.needsDueTime ? await ports.nextDue(begun) : undefined
+      session.commit(due?.at ?? Infinity)
+      copy.share(due)
+    }
     if (kept) {
       const { isStored } = copy
       const status = cacheStatus([], isStored ? 'fwd=miss; stored' : 'fwd=miss')

@@ -1,4 +1,6 @@
 /** The data of a page while it is built. Each query of the route runs at most once, and decides what no rows mean. */
+import type { DueTime } from '../store/content/posts.ts'
+import type { SharedPort } from './pages/shared-port.ts'
 import {
   anySet,
   boundOf,
@@ -56,7 +58,9 @@ export interface FragmentPort {
    * Returns when the next scheduled post becomes due after rows were read, in milliseconds of the store's clock.
    * @param begun the time before the first row was read, as `performance.now()` tells it
    */
-  nextDue(begun: number): Promise<number>
+  nextDue(begun: number): Promise<DueTime>
+  /** The copies that processes share; undefined if they do not. */
+  readonly shared: SharedPort | undefined
 }
 
 /** What building a page uses. */

@@ -16,6 +16,7 @@ import {
 } from './page-data.ts'
 import { rulesOf, serviceOrigin } from './comments/form.ts'
 import { writerCookie } from './comments/visitor.ts'
+import type { DueTime } from '../store/content/posts.ts'
 import type { Since } from './pages/missing-copies.ts'
 import { noPlaces, type PlaceCounts } from './pages/places.ts'
 import { PRIVATE, type BlogResponse } from './responses.ts'
@@ -39,6 +40,8 @@ export interface Keeper {
     made: { reads: PlaceCounts; formOf: number | null; dependence: Dependence },
   ): BlogResponse | undefined
   readonly isStored: boolean
+  /** Shares the copy, which was stored. @param due if anything of the page changes when a scheduled post becomes due */
+  share?(due: DueTime | undefined): void
 }
 
 export class PageRendering {
@@ -200,8 +203,10 @@ export class PageRendering {
         const answer = this.#copy && this.#kept(this.#copy, html)
         if (this.#data.isMadeUp) this.#session.dropPage()
         if (!this.#data.isUnstable) {
-          this.#session.commit(this.#session.needsDueTime ? await ports.nextDue(this.#begun) : Infinity)
+          const due = this.#session.needsDueTime ? await ports.nextDue(this.#begun) : undefined
+          this.#session.commit(due?.at ?? Infinity)
           this.#isStored = this.#copy?.isStored ?? false
+          if (this.#isStored) this.#copy?.share?.(due)
         }
         return { html, ...(answer ? { answer } : {}) }
       } catch (error) {

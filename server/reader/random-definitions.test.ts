@@ -17,6 +17,9 @@ import { undoLatest } from '../testing/edits.ts'
 import { randomDefinition, SLUGS, TEXTS, TIMES, type RandomDefinition } from '../testing/random-definition.ts'
 import { answer } from './answer.ts'
 import { Blog, FRAGMENT_BYTES } from './blog.ts'
+import { MemoryCopies } from '../shared-copies/memory-copies.ts'
+import { Writing } from '../shared-copies/written.ts'
+import { temporaryKey } from './secret.ts'
 import { internalRequest } from './request.ts'
 
 let database: DataSource
@@ -299,6 +302,8 @@ it('every answer equals one for which nothing is kept', { timeout: LONGEST + 60_
   let valid = 0
   let served = 0
   let affectedCopies = 0
+  let taken = 0
+  let refused = 0
   const names = new Set<string>()
   await fc.assert(
     fc.asyncProperty(
@@ -318,8 +323,11 @@ it('every answer equals one for which nothing is kept', { timeout: LONGEST + 60_
         valid++
         await fill()
         const store = new GroupedStore(FRAGMENT_BYTES)
-        const blog = new Blog({ database, site: site.value, log: quiet, fragments: store })
-        const reader = new Blog({ database, site: site.value, log: quiet })
+        const cursorKey = temporaryKey()
+        const sharedCopies = new MemoryCopies(new Writing(cursorKey), FRAGMENT_BYTES)
+        const both = { database, site: site.value, log: quiet, cursorKey, sharedCopies }
+        const blog = new Blog({ ...both, fragments: store })
+        const reader = new Blog(both)
         const ends = [await blog.follow(), await reader.follow()]
         try {
           const compare = async (after: string) => {
@@ -330,6 +338,8 @@ it('every answer equals one for which nothing is kept', { timeout: LONGEST + 60_
                 reads++
                 hits += kept.fragments.filter((part) => part.outcome === 'hit').length
                 pages += Number(kept.copy === 'hit')
+                // Then it takes what the other one has shared, or nothing.
+                if (one === reader && reads % 3 === 0) one.fragments.clear('for the next comparison')
                 served += Number(kept.status === 200)
                 expect({ ...kept, fragments: [], copy: '' }, `${address} after ${after}`).toEqual({
                   ...plain,
@@ -355,6 +365,8 @@ it('every answer equals one for which nothing is kept', { timeout: LONGEST + 60_
             expect(store.missed).toEqual([])
           }
           affectedCopies += store.hits
+          taken += (blog.shared?.counts.taken ?? 0) + (reader.shared?.counts.taken ?? 0)
+          refused += (blog.shared?.counts.refused ?? 0) + (reader.shared?.counts.refused ?? 0)
           for (const [, { name }] of blog.fragments.entries()) names.add(name)
         } finally {
           await Promise.all(ends.map((end) => end()))
@@ -373,6 +385,8 @@ it('every answer equals one for which nothing is kept', { timeout: LONGEST + 60_
   expect(valid).toBeGreaterThanOrEqual(RUNS)
   expect([...names].sort()).toEqual(['card', 'f', 'g', 'page a', 'page b'])
   expect(served / reads).toBeGreaterThan(0.4)
+  expect(taken).toBeGreaterThan(RUNS)
+  expect(refused).toBeGreaterThan(0)
   expect(affectedCopies).toBeGreaterThan(RUNS)
   expect(hits / reads).toBeGreaterThan(0.2)
   expect(pages / reads).toBeGreaterThan(0.4)

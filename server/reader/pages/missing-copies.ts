@@ -109,7 +109,7 @@ export class MissingCopy {
     const session = new FragmentSession(ports.fragments, this.since.now, this.since.generation)
     session.open()
     this.#kept(session, response.body, ALL_ADDRESSES, response)
-    session.commit(await ports.nextDue(this.since.moment))
+    session.commit((await ports.nextDue(this.since.moment)).at)
     return response
   }
 

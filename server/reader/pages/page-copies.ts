@@ -8,12 +8,14 @@ import { rulesOf } from '../comments/form.ts'
 import { visitorOf, writerHash, type Visitor } from '../comments/visitor.ts'
 import { formFacts } from '../../store/content/comments.ts'
 import { tagOf, varied } from '../http/send.ts'
+import type { DueTime } from '../../store/content/posts.ts'
 import type { PageRequest, RouteInForce } from '../page-data.ts'
 import { edgeFields, longestElsewhere } from './edge-fields.ts'
 import { hitFields, PAGE_HEADERS, PRIVATE, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
 import { REPLY, useOf, type PageUse } from './page-use.ts'
+import type { SeenState } from './shared-port.ts'
 import { cutAtPlaces, PLACES, REMEMBERED_PLACES, type PlaceCounts } from './places.ts'
 
 /** The copies that are being made, by key. */
@@ -38,8 +40,12 @@ export class PageCopy {
   readonly #plainKey: string
   readonly #hasCommented: boolean
 
+  /** From before anything was read. */
+  readonly #seen: SeenState | undefined
+
   /** @param reader for whom the page has a form */
   constructor(page: PageRequest, route: Route, use: PageUse, kind: CopyKind, reader?: Visitor) {
+    this.#seen = page.ports.shared?.seen
     this.#kind = kind
     this.#route = route.name
     this.#page = page
@@ -129,6 +135,23 @@ export class PageCopy {
     if (!copy) return undefined
     countsOf(ports.fragments).note(`page ${this.#route}`, 'hit', now)
     return this.#answer(copy, now, 'hit', detail)
+  }
+
+  /** Returns the answer of a copy that another process has made. */
+  async takeShared(): Promise<BlogResponse | undefined> {
+    const { shared, clock, fragments } = this.#page.ports
+    const copy = await shared?.take(this.#key)
+    if (!copy) return undefined
+    const now = clock().getTime()
+    countsOf(fragments).note(`page ${this.#route}`, 'hit', now)
+    return this.#answer(copy, now, 'hit')
+  }
+
+  /** Shares the copy with other processes, if it was stored. */
+  share(due: DueTime | undefined): void {
+    const { shared, fragments } = this.#page.ports
+    const stored = shared && fragments.peek(this.#key)
+    if (stored && this.#seen) shared.put(this.#key, stored, this.#seen, due)
   }
 
   /** Returns the answer of a copy that is too old, if the rule allows that while a new one is rendered, or if that fails. */

@@ -7,7 +7,7 @@ import { clocksDisagree, isLeaseValid, type Moment } from '../../../core/caching
 import { isAway } from '../connection.ts'
 import { ScramClient } from '../scram-client.ts'
 import { acknowledge, register, unregister } from './copy-processes.ts'
-import { followedChanges, type LoggedChanges } from './read-log.ts'
+import { followedChanges, type Followed, type LoggedChanges } from './read-log.ts'
 
 /** How often the log is read without a notification, in milliseconds. */
 const HEARTBEAT = 300
@@ -18,6 +18,9 @@ const RECONNECT = 500
 /** With more changes at once, everything is dropped instead. */
 const MOST_ENTRIES = 5_000
 
+/** The state of the database that a reading has seen. */
+export type ReadState = Pick<Followed, 'place' | 'snapshot' | 'era'>
+
 export interface FollowerOptions {
   url: string
   /** Identifies this process among those that keep copies. */
@@ -26,11 +29,8 @@ export interface FollowerOptions {
   isOwn(transaction: string): boolean
   /** Called with changes in the order in which they were made; null if there are too many to follow. */
   apply(changes: LoggedChanges | null): Promise<void>
-  /**
-   * Called before the log is read. @returns a function to call once all of it is applied, with a place in the write-ahead
-   * log that is after what was read
-   */
-  reading(): (place: bigint) => void
+  /** Called before the log is read. @returns a function that is called once all of it is applied */
+  reading(): (read: ReadState) => void
   /**
    * Makes what was applied effective in a cache elsewhere, for which writers wait. Until it resolves to true, this process
    * is not recorded, and nobody waits for it. It is called again soon.
@@ -184,7 +184,7 @@ export class Follower {
       }
       const began = this.#compareClocks()
       const applied = this.#options.reading()
-      const { from, snapshot, place, entries, changes, purgesElsewhere } = await followedChanges(
+      const { from, snapshot, place, entries, changes, purgesElsewhere, era } = await followedChanges(
         async (sql, values) => (await client.query<object>(sql, [...values])).rows,
         {
           from: this.#from,
@@ -204,7 +204,7 @@ export class Follower {
       this.#seen = new Set(entries)
       this.#from = from
       this.#purgesElsewhere = purgesElsewhere
-      applied(place)
+      applied({ place, snapshot, era })
       this.#isSettled = (await this.#options.settle?.run()) ?? true
       if (this.#isSettled) {
         this.#isRegistered &&= await acknowledge(client, this.#id, snapshot)

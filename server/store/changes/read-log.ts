@@ -15,8 +15,9 @@ export interface LoggedChanges {
   documents: string[]
   /** Whether a table was emptied, so that nothing is known of its rows. */
   isTruncated: boolean
-  /** The transaction that has made them; null without any change. */
+  /** The transaction that has made them, or the last of several; null without any change. */
   transaction: string | null
+  transactions: string[]
   /** When they were read, by the clock of the database, which decides what is published. */
   readAt: Date
 }
@@ -98,6 +99,7 @@ interface State {
   snapshot: string
   place: string
   purges: boolean
+  era: string
 }
 
 /** What a follower of the log has read. */
@@ -108,6 +110,8 @@ export interface Followed {
   snapshot: string
   /** A place in the write-ahead log that is after all of it. */
   place: bigint
+  /** When the database was started. */
+  era: string
   /** Whether caches elsewhere are told what changes, so that they may keep what a change refreshes. */
   purgesElsewhere: boolean
   /** Positions of the entries at or after `from`. */
@@ -139,12 +143,13 @@ export async function followedChanges(
   const rows = (await read(
     `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS running, pg_current_snapshot()::text AS snapshot,
        pg_wal_lsn_diff(pg_current_wal_insert_lsn(), '0/0')::text AS place,
-       EXISTS (SELECT FROM copy_process WHERE patience IS NOT NULL) AS purges, entry.*
+       EXISTS (SELECT FROM copy_process WHERE patience IS NOT NULL) AS purges,
+       pg_postmaster_start_time()::text AS era, entry.*
      FROM (SELECT) one LEFT JOIN (${ENTRIES} WHERE entry.transaction >= coalesce($1::bigint, pg_snapshot_xmin(pg_current_snapshot())::text::bigint)
        ORDER BY entry.position LIMIT $2) entry ON true ORDER BY entry.position`,
     [from, most + 1],
   )) as (State & (Entry | { position: null }))[]
-  const { running = '0', snapshot = '', place = '0', purges = false } = rows[0] ?? {}
+  const { running = '0', snapshot = '', place = '0', purges = false, era = '' } = rows[0] ?? {}
   const entries = rows.filter((one): one is State & Entry => one.position !== null)
   const fresh =
     from === null ? [] : entries.filter((one) => !isKnown(one.position) && !isOwn(one.transaction))
@@ -153,10 +158,45 @@ export async function followedChanges(
     snapshot,
     place: BigInt(place),
     purgesElsewhere: purges,
+    era,
     entries: entries.flatMap((one) => (BigInt(one.transaction) >= BigInt(running) ? [one.position] : [])),
     changes: entries.length > most ? null : gather(fresh),
   }
 }
+
+/** How many entries from before are read. */
+const MOST_EARLIER = 2_000
+
+/**
+ * Reads the latest changes from before the log is followed, as what is known without their rows: of which source they are.
+ * @returns `from`: every later change, of this transaction or a later one, is among them or has yet to be read
+ */
+export async function earlierChanges(
+  pool: Queryable,
+): Promise<{ from: string; changes: { transaction: string; source: string | null }[] }> {
+  const { rows } = await pool.query<{ from: string; transaction: string | null; source: string | null }>(
+    `WITH since AS (
+       SELECT coalesce(
+         (SELECT transaction + 1 FROM change_log ORDER BY position DESC OFFSET $1 LIMIT 1),
+         (SELECT min(transaction) FROM change_log),
+         pg_snapshot_xmin(pg_current_snapshot())::text::bigint
+       ) AS first
+     )
+     SELECT since.first::text AS from, entry.transaction::text AS transaction, entry.source
+     FROM since LEFT JOIN change_log entry ON entry.transaction >= since.first AND entry.source <> 'document'`,
+    [MOST_EARLIER],
+  )
+  return {
+    from: rows[0]?.from ?? '0',
+    changes: rows.flatMap(({ transaction, source }) =>
+      transaction === null ? [] : [{ transaction, source: sourceOfTable(source ?? '') }],
+    ),
+  }
+}
+
+/** A link is a change of its post. Of former slugs, and of what has no rows, anything may depend. */
+const sourceOfTable = (table: string): RowSource | null =>
+  table === 'post_tag' ? 'posts' : (SOURCE_OF.get(table) ?? null)
 
 /** Turns entries into changes. */
 function gather(entries: readonly Entry[]): LoggedChanges {
@@ -165,6 +205,7 @@ function gather(entries: readonly Entry[]): LoggedChanges {
     documents: [],
     isTruncated: false,
     transaction: null,
+    transactions: [...new Set(entries.map((one) => one.transaction))],
     readAt: entries[0]?.read_at ?? new Date(0),
   }
   for (const entry of entries) {

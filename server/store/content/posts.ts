@@ -54,17 +54,28 @@ export function wordsQuery(text: string): string {
 }
 
 /**
- * Returns how long it takes until the next scheduled post becomes due, in milliseconds; Infinity if none is scheduled, and
+ * Returns how long it takes until the next scheduled post becomes due, and when that is; Infinity if none is scheduled, and
  * negative if one has become due since a moment in the past.
  * @param since how long ago that moment was, in milliseconds
  */
-export async function millisecondsUntilDue(pool: Queryable, since: number): Promise<number> {
-  const { rows } = await pool.query<{ wait: string | null }>(
-    'SELECT extract(epoch FROM min(published_at) - now()) * 1000 AS wait FROM post WHERE published_at > now() - make_interval(secs => $1)',
+export async function untilDue(
+  pool: Queryable,
+  since: number,
+): Promise<{ milliseconds: number; post: DueTime['post'] }> {
+  const { rows } = await pool.query<{ wait: string | null; post: string | null }>(
+    'SELECT extract(epoch FROM min(published_at) - now()) * 1000 AS wait, extract(epoch FROM min(published_at))::text AS post FROM post WHERE published_at > now() - make_interval(secs => $1)',
     [since / 1_000],
   )
-  const wait = rows[0]?.wait
-  return wait === null || wait === undefined ? Infinity : Number(wait)
+  const { wait = null, post = null } = rows[0] ?? {}
+  return { milliseconds: wait === null ? Infinity : Number(wait), post }
+}
+
+/** When the next scheduled post becomes due. */
+export interface DueTime {
+  /** In milliseconds of the clock of copies; Infinity if none is scheduled. */
+  at: number
+  /** By the database, in seconds since 1970, exactly; null if none is scheduled, undefined if it is not known. */
+  post: string | null | undefined
 }
 
 /** Returns the state of a post by the database's clock. */

@@ -19,7 +19,7 @@ const copies = async () =>
   (await test.api<{ copies: CopyItem[]; bytes: number }>('GET', '/api/copies')).answer
 
 it('lists what is stored, with what it depends on, and its size', async () => {
-  expect(await copies()).toEqual({ copies: [], bytes: 0, processes: 1 })
+  expect(await copies()).toEqual({ copies: [], bytes: 0, processes: 1, shared: null })
   await test.read('/posts')
   const { copies: stored, bytes } = await copies()
   const cards = stored.filter((one) => one.name === 'card')
@@ -53,7 +53,7 @@ it('is cleared, and says how much was dropped', async () => {
   await test.read('/posts')
   const { copies: before } = await copies()
   expect((await test.api('DELETE', '/api/copies')).answer).toEqual({ dropped: before.length })
-  expect(await copies()).toEqual({ copies: [], bytes: 0, processes: 1 })
+  expect(await copies()).toEqual({ copies: [], bytes: 0, processes: 1, shared: null })
   expect((await test.api('DELETE', '/api/copies')).answer).toEqual({ dropped: 0 })
 })
 

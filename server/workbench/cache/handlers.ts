@@ -7,7 +7,7 @@ import type { CopyAudit } from '../../probes/copies/audit.ts'
 import { rehearseCopies, type RehearseCopiesPorts } from '../../probes/copies/rehearse-copies.ts'
 import { rulesOfCopies } from '../../probes/copies/rules-of-copies.ts'
 import { FRAGMENT_BYTES } from '../../reader/blog.ts'
-import type { CopiesPort } from '../../reader/copies.ts'
+import type { CopiesPort, SharedSummary } from '../../reader/copies.ts'
 import type { SitePort } from '../../publish/ports.ts'
 import type { EdgeService } from '../../edge/edge.ts'
 import type { EdgeCounts, EdgeStandIn } from '../../standins/edge/server.ts'
@@ -17,6 +17,17 @@ import type { HandlersOf } from '../http/handlers-of.ts'
 const inTurn = pLimit(1)
 
 const sum = (values: readonly number[]) => values.reduce((all, one) => all + one, 0)
+
+const sharedOf = (all: readonly SharedSummary[]) =>
+  all.length === 0
+    ? null
+    : {
+        isThere: all.every((one) => one.isThere),
+        taken: sum(all.map((one) => one.taken)),
+        refused: sum(all.map((one) => one.refused)),
+        missing: sum(all.map((one) => one.missing)),
+        put: sum(all.map((one) => one.put)),
+      }
 
 /** The cache elsewhere, and the built-in one if that is used. */
 export interface EdgeParts {
@@ -59,6 +70,7 @@ export const cacheHandlers = (
       copies: all.flatMap((one) => one.copies),
       bytes: sum(all.map((one) => one.bytes)),
       processes: all.length,
+      shared: sharedOf(all.flatMap((one) => one.shared ?? [])),
     })
   },
   'DELETE /api/copies': async () => success({ dropped: sum(await copies.clear()) }),

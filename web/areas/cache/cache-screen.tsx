@@ -66,6 +66,7 @@ export function CacheScreen() {
                     formatBytes(rules.data?.limitBytes ?? 0),
                     stored.data?.processes ?? 1,
                   )}
+                  {stored.data?.shared ? words.copies.shared(stored.data.shared) : ''}
                 </span>
                 <Button size="small" disabled={copies.length === 0} onClick={() => void clear()}>
                   {words.copies.clear}

@@ -92,6 +92,8 @@ export const words = {
     title: 'Copies',
     count: (pages: number, fragments: number, bytes: string, limit: string, inProcesses: number) =>
       `${plural(pages, 'page')} and ${plural(fragments, 'fragment')}, ${bytes} of ${limit} ${processes(inProcesses)}`,
+    shared: ({ isThere, taken, put }: { isThere: boolean; taken: number; put: number }) =>
+      isThere ? `; shared in Redis: ${put} put, ${taken} taken` : '; Redis does not answer',
     clear: 'Clear cache',
     cleared: (count: number) => `${copies(count)} dropped. The next requests render them again.`,
     empty: 'No copies are stored. Open a page of the blog.',

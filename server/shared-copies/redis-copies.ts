@@ -1,0 +1,127 @@
+/**
+ * Shared copies in Redis or Valkey. Readers never wait for it for long: a call that fails or takes too long counts as a
+ * copy that is not there, and for a while none is made.
+ */
+import { createRequire } from 'node:module'
+import { setTimeout } from 'node:timers/promises'
+import type { createClient } from 'redis'
+import type { SharedCopies, SharedCopy } from '../../core/caching/shared-copies.ts'
+import type { Writing } from './written.ts'
+
+/** How long a call may take, in milliseconds, and for how long none is made after one that took longer. */
+const LONGEST_CALL = 50
+const PAUSE = 1_000
+/** Calls that take longer only when all copies are dropped. */
+const LONGEST_CLEARING = 5_000
+/** The largest text of a copy, in characters. */
+const LARGEST = 2_000_000
+const LONGEST_WAIT = 2_000
+
+interface Log {
+  error(details: object, message: string): void
+}
+
+/** The client is large: it is loaded only if it is used, and is no part of the bundle of the server. */
+const load = createRequire(import.meta.url)
+
+const newClient = (url: string) =>
+  (load('redis') as { createClient: typeof createClient }).createClient({
+    url,
+    // What cannot be sent now is not worth sending later.
+    disableOfflineQueue: true,
+    commandsQueueMaxLength: 1_000,
+    socket: {
+      connectTimeout: LONGEST_WAIT,
+      reconnectStrategy: (attempt) => Math.min(LONGEST_WAIT, 50 * 2 ** attempt),
+    },
+  })
+type Client = ReturnType<typeof newClient>
+
+export class RedisCopies implements SharedCopies {
+  readonly #client: Client
+  readonly #writing: Writing
+  readonly #log: Log
+  #pausedUntil = 0
+  #isFailing = false
+
+  private constructor(client: Client, writing: Writing, log: Log) {
+    this.#client = client
+    this.#writing = writing
+    this.#log = log
+    // It connects again by itself.
+    client.on('error', (error: unknown) => this.#failed(error))
+  }
+
+  /** Connects in the background: whether it is there or not, readers are served. @param url `redis://` or `rediss://` */
+  static open(url: string, writing: Writing, log: Log): RedisCopies {
+    const client = newClient(url)
+    const copies = new RedisCopies(client, writing, log)
+    client.connect().catch((error: unknown) => copies.#failed(error))
+    return copies
+  }
+
+  get isThere(): boolean {
+    return this.#client.isReady && performance.now() >= this.#pausedUntil
+  }
+
+  async take(key: string): Promise<{ shared: SharedCopy; age: number } | undefined> {
+    const stored = this.#writing.keyOf(key)
+    const answer = await this.#call(() => Promise.all([this.#client.get(stored), this.#client.pTTL(stored)]))
+    const [text, left] = answer ?? []
+    if (typeof text !== 'string' || left === undefined || left < 0) return undefined
+    const found = this.#writing.read(key, text)
+    // Redis has measured the time, so that no two clocks are compared.
+    return found && { shared: found.shared, age: Math.max(0, found.lifetime - left) }
+  }
+
+  async put(key: string, shared: SharedCopy, lifetime: number): Promise<void> {
+    const text = this.#writing.write(key, shared, lifetime)
+    if (text.length > LARGEST) return
+    await this.#call(() => this.#client.set(this.#writing.keyOf(key), text, { PX: Math.ceil(lifetime) }))
+  }
+
+  async drop(key: string): Promise<void> {
+    await this.#call(() => this.#client.unlink(this.#writing.keyOf(key)))
+  }
+
+  async clear(): Promise<void> {
+    await this.#call(async () => {
+      for await (const keys of this.#client.scanIterator({ MATCH: `${this.#writing.prefix}*`, COUNT: 1_000 }))
+        if (keys.length > 0) await this.#client.unlink(keys)
+    }, LONGEST_CLEARING)
+  }
+
+  async close(): Promise<void> {
+    if (this.#client.isOpen) this.#client.destroy()
+    await Promise.resolve()
+  }
+
+  async #call<T>(run: () => Promise<T>, longest = LONGEST_CALL): Promise<T | undefined> {
+    if (!this.isThere) return undefined
+    const ended = new AbortController()
+    try {
+      const late = setTimeout(longest, undefined, { ref: false, signal: ended.signal }).then(() => {
+        throw new Error(`It has not answered within ${longest} ms.`)
+      })
+      const result = await Promise.race([run(), late])
+      this.#isFailing = false
+      return result
+    } catch (error) {
+      this.#pausedUntil = performance.now() + PAUSE
+      this.#failed(error)
+      return undefined
+    } finally {
+      ended.abort()
+    }
+  }
+
+  /** Logged once, until it answers again. */
+  #failed(error: unknown): void {
+    if (!this.#isFailing)
+      this.#log.error(
+        { error: error instanceof Error ? error.message : String(error) },
+        'shared copies are not used, because Redis does not answer',
+      )
+    this.#isFailing = true
+  }
+}

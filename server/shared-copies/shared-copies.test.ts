@@ -1,0 +1,151 @@
+// One contract, two stores: in this process, and in a real Redis.
+import { randomBytes } from 'node:crypto'
+import { createClient } from 'redis'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { NOTHING } from '../../core/caching/dependence.ts'
+import type { SharedCopies, SharedCopy } from '../../core/caching/shared-copies.ts'
+import { startRedis, type TestRedis } from '../testing/redis.ts'
+import { MemoryCopies } from './memory-copies.ts'
+import { RedisCopies } from './redis-copies.ts'
+import { Writing } from './written.ts'
+
+let redis: TestRedis
+beforeAll(async () => (redis = await startRedis()))
+afterAll(() => redis.kill())
+
+const secret = randomBytes(32)
+const errors: object[] = []
+const log = { error: (details: object) => errors.push(details) }
+const shared = (text = '<p>A page</p>'): SharedCopy => ({
+  copy: {
+    name: 'page posts',
+    content: [text, 'after a place'],
+    answer: {
+      status: 200,
+      headers: { 'content-type': 'text/html' },
+      tag: 'tag',
+      modified: new Date(0).toUTCString(),
+      target: '/posts',
+      uses: 0,
+      places: ['token'],
+      formOf: 31,
+    },
+    dependence: { ...NOTHING, rows: new Map([['posts:31', new Set(['title', 'slug'])]]), timed: true },
+    aged: NOTHING,
+    parts: new Map([['page posts', 'state']]),
+    madeAt: 0,
+    agesAt: 60_000,
+    expiresAt: 50_000,
+    staleUntil: 70_000,
+    wrongAt: Infinity,
+  },
+  snapshot: '10:20:10,14,15',
+  era: '2026-11-28 10:00:00+00',
+  due: null,
+})
+const opened = async (): Promise<RedisCopies> => {
+  const copies = RedisCopies.open(redis.url, new Writing(secret), log)
+  await expect.poll(() => copies.isThere, { timeout: 5_000 }).toBe(true)
+  return copies
+}
+
+describe.each<[string, () => Promise<SharedCopies>]>([
+  ['in this process', () => Promise.resolve(new MemoryCopies(new Writing(secret), 1_000_000))],
+  ['in Redis', opened],
+])('copies that are shared %s', (_, open) => {
+  it('come back as they were, with how long ago they were put', async () => {
+    const copies = await open()
+    expect(await copies.take('page /posts')).toBeUndefined()
+    await copies.put('page /posts', shared(), 60_000)
+    await new Promise((done) => setTimeout(done, 60))
+    const found = await copies.take('page /posts')
+    expect(found?.shared).toEqual(shared())
+    expect(found?.age).toBeGreaterThanOrEqual(55)
+    expect(found?.age).toBeLessThan(2_000)
+    await copies.put('page /posts', shared('another'), 60_000)
+    expect((await copies.take('page /posts'))?.shared.copy.content[0]).toBe('another')
+    await copies.drop('page /posts')
+    expect(await copies.take('page /posts')).toBeUndefined()
+    await copies.close()
+  })
+  it('end, and are all dropped', async () => {
+    const copies = await open()
+    await copies.put('short', shared(), 40)
+    await copies.put('long', shared(), 60_000)
+    await new Promise((done) => setTimeout(done, 80))
+    expect(await copies.take('short')).toBeUndefined()
+    expect(await copies.take('long')).toBeDefined()
+    await copies.clear()
+    expect(await copies.take('long')).toBeUndefined()
+    await copies.close()
+  })
+})
+
+describe('in Redis', () => {
+  it('nobody without the blog’s key can make up a page, or move one to another address', async () => {
+    const copies = await opened()
+    const client = createClient({ url: redis.url })
+    await client.connect()
+    await copies.put('page /a', shared(), 60_000)
+    const [stored = ''] = await client.keys('*')
+    // What is stored does not tell its address.
+    expect(stored).toMatch(/^esquina:[\w-]{12}:[\w-]{43}$/)
+    const text = (await client.get(stored)) ?? ''
+    const writing = new Writing(secret)
+    for (const forged of [
+      text.replace('A page', 'A trap'),
+      text.slice(43),
+      '',
+      'x',
+      `${'A'.repeat(43)}${text.slice(43)}`,
+    ]) {
+      await client.set(stored, forged, { PX: 60_000 })
+      expect(await copies.take('page /a')).toBeUndefined()
+    }
+    await client.set(writing.keyOf('page /b'), text, { PX: 60_000 })
+    expect(await copies.take('page /b')).toBeUndefined()
+    // Another blog has other keys, and cannot read it.
+    const other = RedisCopies.open(redis.url, new Writing(randomBytes(32)), log)
+    await expect.poll(() => other.isThere, { timeout: 5_000 }).toBe(true)
+    await other.clear()
+    await client.set(stored, text, { PX: 60_000 })
+    expect(await copies.take('page /a')).toBeDefined()
+    expect(await other.take('page /a')).toBeUndefined()
+    await client.flushAll()
+    client.destroy()
+    await Promise.all([copies.close(), other.close()])
+  })
+
+  it('a server that does not answer delays a reader once, and is used again when it answers', async () => {
+    const copies = await opened()
+    await copies.put('key', shared(), 60_000)
+    redis.pause(true)
+    const start = performance.now()
+    expect(await copies.take('key')).toBeUndefined()
+    const first = performance.now() - start
+    for (let times = 0; times < 100; times++) expect(await copies.take('key')).toBeUndefined()
+    expect(performance.now() - start - first).toBeLessThan(50)
+    expect(copies.isThere).toBe(false)
+    redis.pause(false)
+    await expect.poll(() => copies.isThere, { timeout: 5_000 }).toBe(true)
+    expect(await copies.take('key')).toBeDefined()
+    await copies.close()
+  })
+
+  it('a server that is not there, or has ended, fails nothing, and is said once', async () => {
+    errors.length = 0
+    const copies = await opened()
+    await redis.kill()
+    for (let times = 0; times < 5; times++) {
+      await copies.put('key', shared(), 60_000)
+      expect(await copies.take('key')).toBeUndefined()
+      await new Promise((done) => setTimeout(done, 50))
+    }
+    expect(errors).toHaveLength(1)
+    await redis.start()
+    await expect.poll(() => copies.isThere, { timeout: 10_000 }).toBe(true)
+    await copies.put('key', shared(), 60_000)
+    expect(await copies.take('key')).toBeDefined()
+    await copies.close()
+  })
+})
