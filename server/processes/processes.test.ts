@@ -5,9 +5,11 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { setTimeout } from 'node:timers/promises'
 import { afterAll, beforeAll, expect, it } from 'vitest'
+import type { EdgeReport } from '../../contract/cache.ts'
 import { freePort } from '../store/cluster.ts'
 import { newDatabase } from '../testing/database.ts'
 import { generator } from '../../core/caching/what-if/simulate.ts'
+import { startRedis, type TestRedis } from '../testing/redis.ts'
 import { SEED } from '../testing/seed.ts'
 import { disturb, endConnections, JUMPING_CLOCK, readersOf, type Disturbed } from '../testing/disturbances.ts'
 
@@ -16,6 +18,7 @@ const root = join(import.meta.dirname, '../..')
 const data = mkdtempSync(join(tmpdir(), 'esquina-processes-'))
 let child: ChildProcess
 let target: Disturbed
+let redis: TestRedis
 
 /** Runs the start command until it says that it has started. */
 async function launch(environment: Record<string, string>, ...words: string[]): Promise<ChildProcess> {
@@ -43,7 +46,10 @@ beforeAll(async () => {
   const databaseUrl = await newDatabase()
   const port = await freePort()
   const blogPort = await freePort()
+  redis = await startRedis()
   child = await launch({
+    REDIS_URL: redis.url,
+    ESQUINA_EDGE_PORT: '0',
     DATABASE_URL: databaseUrl,
     ESQUINA_DATA: data,
     ESQUINA_PORT: String(port),
@@ -65,6 +71,7 @@ beforeAll(async () => {
 afterAll(async () => {
   for (const one of readersOf(target.parent)) process.kill(one, 'SIGCONT')
   await stop(child)
+  await redis.kill()
   rmSync(data, { recursive: true })
 }, 30_000)
 
@@ -72,7 +79,8 @@ const api = async <T>(method: string, path: string) => {
   const headers = { authorization: `Bearer ${target.key}` }
   return (await (await fetch(`${target.workbench}${path}`, { method, headers })).json()) as T
 }
-const copies = () => api<{ copies: { name: string }[]; processes: number }>('GET', '/api/copies')
+const copies = () =>
+  api<{ copies: { name: string }[]; processes: number; shared: { put: number } | null }>('GET', '/api/copies')
 /** Requests an address over new connections, which are given to one process after the other. */
 const readAll = (path: string) =>
   Promise.all(
@@ -175,6 +183,8 @@ it(
       random: generator(SEED),
       disturbEvery: 600,
     })
+    // A process that was started again takes what the others have rendered.
+    expect((await copies()).shared?.put).toBeGreaterThan(0)
     expect(outcome.stale, `seed ${SEED}`).toEqual([])
     expect(outcome.edits).toBeGreaterThan(5)
     expect(outcome.hits).toBeGreaterThan(outcome.reads / 4)
@@ -183,5 +193,29 @@ it(
     const failed = Object.values(outcome.failed).reduce((sum, one) => sum + one, 0)
     expect(failed).toBeLessThan(outcome.reads / 4)
     expect(Object.keys(outcome.disturbances).length).toBeGreaterThan(1)
+  },
+)
+
+it(
+  'no read through an edge cache shows less than was acknowledged, whatever happens to the processes',
+  { timeout: 120_000 },
+  async () => {
+    await expect.poll(async () => (await copies()).processes, { timeout: 20_000 }).toBe(PROCESSES)
+    const saved = await fetch(`${target.workbench}/api/document`, {
+      method: 'PUT',
+      headers: { authorization: `Bearer ${target.key}`, 'content-type': 'application/json' },
+      body: JSON.stringify({ path: 'cache.yaml', text: 'edge: { lifetime: 10m }\n', version: 0 }),
+    })
+    expect(saved.status).toBe(200)
+    const edge = () => api<EdgeReport>('GET', '/api/cache/edge')
+    const { port } = new URL((await edge()).standIn?.origin ?? '')
+    const outcome = await disturb(
+      { ...target, blogPort: Number(port) },
+      { operations: 4_000, random: generator(SEED + 1), disturbEvery: 600 },
+    )
+    expect(outcome.stale, `seed ${SEED + 1}`).toEqual([])
+    expect(outcome.edits).toBeGreaterThan(5)
+    expect((await edge()).standIn?.hits).toBeGreaterThan(outcome.reads / 4)
+    expect(Object.keys(outcome.failed).filter((status) => !['0', '502', '503'].includes(status))).toEqual([])
   },
 )
