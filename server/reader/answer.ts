@@ -114,8 +114,18 @@ async function respond(
   const known = missing?.take()
   if (known) return known
   const nothing = async (route: string | null = null): Promise<BlogResponse> => {
-    const moved = await former(page, missed)
-    return moved ? ((await missing?.keepAnswer(moved)) ?? moved) : await notFound(page, route, missing)
+    if (tracer.isRecording) tracer.pageCopy(MissingCopy.describe(page))
+    if (missing?.rendering) await missing.rendering
+    // What was made in the meantime. From here on without a wait, so that others find this one.
+    const made = missing?.take()
+    if (made) return made
+    const finish = missing?.begin()
+    try {
+      const moved = await former(page, missed)
+      return moved ? ((await missing?.keepAnswer(moved)) ?? moved) : await notFound(page, route, missing)
+    } finally {
+      finish?.()
+    }
   }
   let from = 0
   const missed: Missed[] = []

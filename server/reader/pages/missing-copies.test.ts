@@ -4,7 +4,10 @@ import { afterAll, beforeAll, beforeEach, expect, it } from 'vitest'
 import { testBlog, type TestBlog } from '../../testing/database.ts'
 import { renameSlug, saveTexts, textOf } from '../../testing/edits.ts'
 import { poolOf, type Queryable } from '../../store/connection.ts'
+import { answer } from '../answer.ts'
 import { Blog } from '../blog.ts'
+import { internalRequest } from '../request.ts'
+import { Walk } from '../walk/walk.ts'
 import { blogListener } from '../listener.ts'
 
 let test: TestBlog
@@ -165,4 +168,36 @@ it('does not keep the answer if the address gets a row while the 404 page is mad
   expect(isLate).toBe(true)
   expect((await get('/posts/late-row', {}, by)).status).toBe(200)
   await stop()
+})
+
+it('is rendered once for requests at the same time', async () => {
+  let nearest = 0
+  const pool = poolOf(test.database)
+  const counting = {
+    query: ((...words: Parameters<Queryable['query']>) => {
+      if (JSON.stringify(words[0]).includes('similarity')) nearest++
+      return pool.query(...words)
+    }) as Queryable['query'],
+  }
+  const blog = new Blog({ database: test.database, site: test.blog.site, log: test.blog.log, pool: counting })
+  const by = blogListener(blog)
+  await get('/posts/another-one', {}, by)
+  const one = nearest
+  expect(one).toBeGreaterThan(0)
+  nearest = 0
+  const answers = await Promise.all(Array.from({ length: 10 }, () => get('/posts/asked-by-many', {}, by)))
+  expect(new Set(answers.map((answer) => `${answer.status} ${answer.body}`)).size).toBe(1)
+  expect(nearest).toBe(one)
+})
+
+it('a walk says whether readers get a copy', async () => {
+  const walked = async () => {
+    const request = internalRequest('/posts/walked-and-missing')
+    const walk = new Walk(request, test.blog.clock(), test.blog.site.version)
+    await answer(test.blog, request, walk)
+    return walk.record.copy
+  }
+  expect(await walked()).toContain('No copy of this answer is stored now.')
+  await get('/posts/walked-and-missing')
+  expect(await walked()).toContain('Readers get a copy of this answer')
 })

@@ -14,6 +14,7 @@ import { edgeFields, longestElsewhere } from './edge-fields.ts'
 import { hitFields, PAGE_HEADERS, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
+import { beginRendering, renderingOf } from './renderings.ts'
 import { PLACES, type PlaceCounts } from './places.ts'
 
 /** How many are kept at most, and how long their addresses may be, in characters. */
@@ -67,6 +68,26 @@ export class MissingCopy {
       return undefined
     if (!ports.trustsCopies || tracer.isRecording || path.length + query.length > LONGEST) return undefined
     return new MissingCopy(page)
+  }
+
+  /** Says in a walk, which renders the answer, what other requests get. */
+  static describe(page: PageRequest): string {
+    const { ports, request } = page
+    if (!ports.keepsFragments || request.as !== 'reader' || request.accepts !== 'html')
+      return 'No copy of this answer is used.'
+    return new MissingCopy(page).isStored
+      ? 'Readers get a copy of this answer, until any content changes. The walk makes it again.'
+      : 'No copy of this answer is stored now. Of answers for addresses without a page, the 200 that were used last are kept.'
+  }
+
+  /** Returns when the rendering ends that makes the copy now; undefined if there is none. */
+  get rendering(): Promise<void> | undefined {
+    return renderingOf(this.#page.ports.fragments, this.#key)
+  }
+
+  /** Notes that the copy is being made. @returns a function that says when it was */
+  begin(): () => void {
+    return beginRendering(this.#page.ports.fragments, this.#key)
   }
 
   get #key(): string {

@@ -1,7 +1,7 @@
 /** Copies of whole pages: which requests they answer, how they are identified, and how they are stored. */
 import { cacheControl } from '../../../core/caching/rules.ts'
 import type { FragmentSession } from '../../../core/caching/session.ts'
-import type { Copy, FragmentStore, PageAnswer } from '../../../core/caching/store.ts'
+import type { Copy, PageAnswer } from '../../../core/caching/store.ts'
 import type { Route } from '../../../core/shapes/schemas.ts'
 import type { Site } from '../../publish/site.ts'
 import { rulesOf } from '../comments/form.ts'
@@ -15,11 +15,9 @@ import { hitFields, PAGE_HEADERS, PRIVATE, type BlogResponse } from '../response
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
 import { REPLY, useOf, type PageUse } from './page-use.ts'
+import { beginRendering, renderingOf } from './renderings.ts'
 import type { SeenState } from './shared-port.ts'
 import { cutAtPlaces, PLACES, REMEMBERED_PLACES, type PlaceCounts } from './places.ts'
-
-/** The copies that are being made, by key. */
-const renderings = new WeakMap<FragmentStore, Map<string, Promise<void>>>()
 
 /** What a copy answers: requests for the page, or for its data as JSON. */
 export type CopyKind = 'page' | 'json'
@@ -64,22 +62,12 @@ export class PageCopy {
 
   /** Returns when the rendering ends that makes the copy now; undefined if there is none. */
   get rendering(): Promise<void> | undefined {
-    return renderings.get(this.#page.ports.fragments)?.get(this.#key)
+    return renderingOf(this.#page.ports.fragments, this.#key)
   }
 
   /** Notes that the copy is being made. @returns a function that says when it was */
   begin(): () => void {
-    const { fragments } = this.#page.ports
-    let ofStore = renderings.get(fragments)
-    if (!ofStore) renderings.set(fragments, (ofStore = new Map()))
-    const all = ofStore
-    let finish: () => void = () => undefined
-    const rendering = new Promise<void>((done) => (finish = done))
-    all.set(this.#key, rendering)
-    return () => {
-      if (all.get(this.#key) === rendering) all.delete(this.#key)
-      finish()
-    }
+    return beginRendering(this.#page.ports.fragments, this.#key)
   }
 
   /** Whether a change of what the page shows leaves its copies as they are. */
