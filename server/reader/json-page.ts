@@ -7,7 +7,8 @@ import { STATUS_CODES } from 'node:http'
 import { countsOf, isCounted } from './pages/copy-counts.ts'
 import type { PageCopy } from './pages/page-copies.ts'
 import { cacheStatus, PRIVATE, type BlogResponse } from './responses.ts'
-import { Ended, PageData, type Ending, type PageRequest, type RouteInForce } from './page-data.ts'
+import { Ended, PageData } from './page-data.ts'
+import type { Ending, PageRequest, RouteInForce } from './page-request.ts'
 
 const JSON_TYPE = 'application/json'
 

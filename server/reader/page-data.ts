@@ -1,6 +1,5 @@
 /** The data of a page while it is built. Each query of the route runs at most once, and decides what no rows mean. */
-import type { DueTime } from '../store/content/posts.ts'
-import type { SharedPort } from './pages/shared-port.ts'
+import type { PageRequest, RouteInForce, MissedSlug, Ending } from './page-request.ts'
 import {
   anySet,
   boundOf,
@@ -9,105 +8,20 @@ import {
   type DependedSet,
 } from '../../core/caching/dependence.ts'
 import { isNamed, reachable, withProvenance, type NamedFields } from '../../core/caching/provenance.ts'
-import type { FragmentStore } from '../../core/caching/store.ts'
 import { argumentValue, parameterNames } from '../../core/queries/arguments.ts'
 import { parameterOf } from '../../core/queries/clauses.ts'
 import type { QueryMeaning } from '../../core/queries/meaning.ts'
 import { SOURCE } from '../../core/queries/sources.ts'
-import type { MatchedParameter } from '../../core/routing/addresses/match.ts'
 import { readQueryParameters, type QueryParameter } from '../../core/routing/addresses/query-parameters.ts'
-import type { SlugKind } from '../../core/shapes/content-kinds.ts'
-import type { DataEntry, Route, SourceName } from '../../core/shapes/schemas.ts'
+import type { DataEntry, SourceName } from '../../core/shapes/schemas.ts'
 import { RenderData } from '../../core/templates/scope.ts'
-import type {
-  ClockPort,
-  CursorKeyPort,
-  DatabasePort,
-  LogPort,
-  CommentServicePort,
-  OriginsPort,
-  PoolPort,
-  SearchPort,
-} from '../publish/ports.ts'
-import { loadForm, type FormState } from './comments/form.ts'
-import { NAVIGATION, NOT_FOUND, queryInForce, type Site, type SiteQuery } from '../publish/site.ts'
+import { loadForm } from './comments/form.ts'
+import { NAVIGATION, NOT_FOUND, queryInForce, type SiteQuery } from '../publish/site.ts'
 import { slugKindOf } from '../store/content/slugs.ts'
 import { QueryFailure, type Row } from '../store/statements/run-query.ts'
 import { nearestAddresses } from './addresses/nearest.ts'
 import { requestedPage, runPage, type RequestedPage } from './paged.ts'
 import { noPlaces, PLACEHOLDER, REMEMBERED_PLACES, type Place, type PlaceCounts } from './pages/places.ts'
-import type { BlogRequest } from './request.ts'
-import type { Tracer } from './tracer.ts'
-
-/** Holds the copies of fragments. */
-export interface FragmentPort {
-  readonly fragments: FragmentStore
-  /** Whether copies are kept at all. */
-  readonly keepsFragments: boolean
-  /** Whether stored fragments are used, now. */
-  readonly trustsCopies: boolean
-  /** Resolves once every acknowledged write is seen, as far as the database answers; undefined if that is so already. */
-  untilCurrent(): Promise<void> | undefined
-  /** Whether this process may lack an acknowledged write although the database is there. Then it answers 503. */
-  readonly isBehind: boolean
-  /** Whether no connection to the database can be made. Then stored copies are served, and marked. */
-  readonly isDatabaseAway: boolean
-  /** Whether a cache elsewhere is told what changes, now. */
-  readonly purgesElsewhere: boolean
-  /**
-   * Returns when the next scheduled post becomes due after rows were read, in milliseconds of the store's clock.
-   * @param begun the time before the first row was read, as `performance.now()` tells it
-   */
-  nextDue(begun: number): Promise<DueTime>
-  /** The copies that processes share; undefined if they do not. */
-  readonly shared: SharedPort | undefined
-}
-
-/** What building a page uses. */
-export type PagePorts = PoolPort &
-  DatabasePort &
-  ClockPort &
-  CursorKeyPort &
-  FragmentPort &
-  LogPort &
-  OriginsPort &
-  CommentServicePort &
-  SearchPort
-
-/** A request that is being answered, with everything that was derived from it once. */
-export interface PageRequest {
-  ports: PagePorts
-  site: Site
-  request: BlogRequest
-  /** The canonical path without a trailing slash, which patterns match. */
-  path: string
-  /** The path as readers see it, by the address policy. */
-  shownPath: string
-  /** The query string without “?”. */
-  query: string
-  /** The query string, parsed. */
-  search: URLSearchParams
-  tracer: Tracer
-  form?: FormState
-}
-
-export interface RouteInForce {
-  route: Pick<Route, 'name' | 'path' | 'data' | 'heading' | 'query'>
-  parameters: readonly MatchedParameter[]
-}
-
-/** A value of the address that identifies no row. A row may have had it before. */
-export interface MissedSlug {
-  kind: SlugKind
-  slug: string
-  /** The parameter that has the slug. */
-  parameter: string
-}
-
-export type Ending =
-  | { outcome: 'not-found' | 'next-route'; missed?: MissedSlug }
-  /** The same page has another address. */
-  | { outcome: 'elsewhere'; to: string }
 
 /** Thrown when a result decides that there is no page at this address. */
 export class Ended extends Error {

@@ -5,15 +5,8 @@ import { cacheControl, fragmentRefresh, pageRule } from '../../core/caching/rule
 import { DataNeeded } from '../../core/templates/scope.ts'
 import { blogValues } from './blog-values.ts'
 import { buildAddress } from './addresses/build-address.ts'
-import {
-  Ended,
-  FORM,
-  NEAREST,
-  PageData,
-  type Ending,
-  type PageRequest,
-  type RouteInForce,
-} from './page-data.ts'
+import { Ended, FORM, NEAREST, PageData } from './page-data.ts'
+import type { Ending, PageRequest, RouteInForce } from './page-request.ts'
 import { rulesOf, serviceOrigin } from './comments/form.ts'
 import { writerCookie } from './comments/visitor.ts'
 import type { DueTime } from '../store/content/posts.ts'

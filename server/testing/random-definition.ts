@@ -261,6 +261,30 @@ function statement(depth: number, body: Body): fc.Arbitrary<string> {
   })
 }
 
+/** What a template does with the form: it prints what differs between readers, or does something else with it. */
+const formParts = fc
+  .array(
+    fc.constantFrom(
+      '<input value="{{ form.token }}">',
+      '<input value="{{ form.token }}">',
+      '<input value="{{ form.values.name }}">',
+      '<input value="{{ form.values.email }}">',
+      '{% if form.values.name %}known{% else %}new{% endif %}',
+      '{{ form.values.name | upcase }}',
+      '{{ form.token | upcase }}',
+      '{% assign held = form.token %}{{ held }}',
+      '{% capture held %}{{ form.values.site }}{% endcapture %}{{ held }}',
+      '{% if form.isOpen %}open{% endif %}{{ form.rules.textLength }}',
+      '{% for c in form.waiting %}[{{ c.text }}]{% else %}nothing waits{% endfor %}',
+      '{% for n in (1..2) %}{{ form.token }}{% endfor %}',
+    ),
+    { minLength: 1, maxLength: 4 },
+  )
+  .map((parts) => parts.join('\n'))
+
+/** The query of the post whose form is shown, which decides whether there is a page. */
+const OF_FORM = { from: 'posts', where: [{ field: 'slug', is: 'equal', to: ':p' }], take: 'one' }
+
 export interface RandomDefinition {
   documents: Map<string, string>
   /** What its queries read, as `SOURCE.field`, e.g. `categories.name`. Such changes matter to its pages. */
@@ -314,8 +338,9 @@ const route = (name: string, queries: readonly Query[], card: SourceName): fc.Ar
     .record({
       entries: fc.array(fc.nat({ max: queries.length - 1 }), { minLength: 1, maxLength: 3 }),
       argument: fc.constantFrom(undefined, undefined, 'one.slug', 'one.category.slug', "'s2'"),
+      form: fc.option(formParts, { freq: 2 }),
     })
-    .chain(({ entries, argument }) => {
+    .chain(({ entries, argument, form }) => {
       const named = entries.map((query, index) => ({ name: DATA[index] ?? '', query }))
       const views = named.flatMap((one) => viewsOf(one.name, queries[one.query] as Query))
       const data = Object.fromEntries(
@@ -324,7 +349,11 @@ const route = (name: string, queries: readonly Query[], card: SourceName): fc.Ar
           return [one.name, index === 1 && argument !== undefined ? { query, with: { p: argument } } : query]
         }),
       )
-      return statements(2, { views, card }).map((body) => ({ name, data, body }))
+      return statements(2, { views, card }).map((body) =>
+        form === null
+          ? { name, data, body }
+          : { name, data: { ...data, post: 'of-form' }, body: `${body}\n${form}` },
+      )
     })
 
 /** Documents of a definition with two routes. Not each is valid: a fragment may read what it must not. */
@@ -360,6 +389,7 @@ export const randomDefinition: fc.Arbitrary<RandomDefinition> = fc
             })),
           ),
         ],
+        ['queries/of-form.yaml', json(OF_FORM)],
         ...queries.map((query, index): [string, string] => [`queries/q${index + 1}.yaml`, json(query)]),
         ...routes.map(({ name, body }): [string, string] => [`templates/pages/${name}.liquid`, body]),
         [

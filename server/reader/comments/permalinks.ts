@@ -2,7 +2,8 @@
 import { pageText } from '../../../core/paging/numbered.ts'
 import { queryInForce } from '../../publish/site.ts'
 import { placeOfRow } from '../../store/statements/run-query.ts'
-import { PageData, type PageRequest, type RouteInForce } from '../page-data.ts'
+import { PageData } from '../page-data.ts'
+import type { PageRequest, RouteInForce } from '../page-request.ts'
 
 /** The parameter of a comment's permanent address. */
 export const COMMENT_PARAMETER = 'comment'

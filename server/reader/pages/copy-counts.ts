@@ -1,6 +1,6 @@
 /** Counts, for each rule, how many answers came from copies, and how long rendering has taken otherwise. */
 import type { FragmentStore } from '../../../core/caching/store.ts'
-import type { PageRequest } from '../page-data.ts'
+import type { PageRequest } from '../page-request.ts'
 
 /** Counts are kept for an hour, in parts of a minute. */
 const PART = 60_000

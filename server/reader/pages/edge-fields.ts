@@ -7,7 +7,7 @@ import { groupsField, groupsOf } from '../../../core/caching/groups.ts'
 import { edgeLifetime } from '../../../core/caching/rules.ts'
 import type { Copy } from '../../../core/caching/store.ts'
 import type { SitePort } from '../../publish/ports.ts'
-import type { FragmentPort } from '../page-data.ts'
+import type { FragmentPort } from '../page-request.ts'
 
 /** Returns how long a page that is refreshed on change may be kept elsewhere, in milliseconds; 0 if it must not. */
 export const longestElsewhere = (

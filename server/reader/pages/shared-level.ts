@@ -12,7 +12,7 @@ import {
 import type { Copy } from '../../../core/caching/store.ts'
 import type { ClockPort, LogPort, SitePort } from '../../publish/ports.ts'
 import type { DueTime } from '../../store/content/posts.ts'
-import type { FragmentPort } from '../page-data.ts'
+import type { FragmentPort } from '../page-request.ts'
 import type { SeenState, SharedPort } from './shared-port.ts'
 
 export interface SharedCounts {
