@@ -96,8 +96,8 @@ const get = async (path: string, headers: Record<string, string> = {}) => {
 }
 /** Asks until the answer comes from the edge. */
 const kept = async (path: string, headers: Record<string, string> = {}) => {
-  // A change by SQL may still be on its way.
-  for (let attempt = 0; attempt < 100; attempt++) {
+  // A change by SQL may still be on its way, and a slow machine may miss the time limit of a purge.
+  for (let attempt = 0; attempt < 500; attempt++) {
     const answer = await get(path, headers)
     if (answer.headers.get('cache-status')?.includes('edge; hit') === true) return answer
     if (attempt > 2) await new Promise((done) => setTimeout(done, 20))
