@@ -304,6 +304,7 @@ it('404 pages are kept until an address gets a page', async () => {
   await outside.query("UPDATE post SET slug = 'soon-at-the-edge' WHERE slug = 'moth'")
   await expect.poll(async () => (await get('/posts/soon-at-the-edge')).status, { timeout: 2_000 }).toBe(200)
   await outside.query("UPDATE post SET slug = 'moth' WHERE slug = 'soon-at-the-edge'")
+  await expect.poll(async () => (await get('/posts/soon-at-the-edge')).status, { timeout: 2_000 }).toBe(404)
 })
 
 describe('an edge cache that cannot be told', () => {

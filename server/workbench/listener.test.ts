@@ -76,6 +76,7 @@ describe('the contract', () => {
       'DELETE /api/copy',
       'POST /api/cache/audit',
       'DELETE /api/cache/audit',
+      'DELETE /api/cache/edge',
       'POST /api/checks/run',
       'PUT /api/checks/dismissed',
       'DELETE /api/checks/dismissed',
