@@ -335,6 +335,20 @@ describe('an edge cache that cannot be told', () => {
     await kept('/posts')
   })
 
+  it('is sent nothing to keep once the process that tells it has ended without a word', async () => {
+    await service.stop()
+    await expect.poll(() => second.purgesElsewhere, { timeout: 3_000 }).toBe(false)
+    await outside.query('INSERT INTO copy_process (id, patience) VALUES (gen_random_uuid(), 4000)')
+    await expect.poll(() => second.purgesElsewhere, { timeout: 3_000 }).toBe(true)
+    await expect.poll(() => second.purgesElsewhere, { timeout: 6_000 }).toBe(false)
+    // A write waits for it once, and strikes it off.
+    await retitle()
+    expect((await outside.query('SELECT FROM copy_process WHERE patience IS NOT NULL')).rowCount).toBe(0)
+    service = new EdgeService(test.blog, test.url, { url: edge.purgeUrl, key: edge.key })
+    await service.start()
+    await expect.poll(() => second.purgesElsewhere, { timeout: 3_000 }).toBe(true)
+  })
+
   it('keeps a page for no longer than the rule says', async () => {
     await rule('2s')
     await kept('/posts')

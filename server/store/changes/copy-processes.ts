@@ -22,7 +22,10 @@ export const unregister = (client: Queryable, id: string) =>
  * @returns false if a writer has removed the process in the meantime, because it did not answer
  */
 export async function acknowledge(client: Queryable, id: string, snapshot: string): Promise<boolean> {
-  const { rowCount } = await client.query('UPDATE copy_process SET seen = $2 WHERE id = $1', [id, snapshot])
+  const { rowCount } = await client.query(
+    'UPDATE copy_process SET seen = $2, seen_at = clock_timestamp() WHERE id = $1',
+    [id, snapshot],
+  )
   return rowCount === 1
 }
 

@@ -5,6 +5,9 @@ import { SOURCE, TABLE, type Field } from '../../../core/queries/sources.ts'
 import type { SourceName } from '../../../core/shapes/schemas.ts'
 import type { Queryable } from '../connection.ts'
 
+/** How long ago a process that purges caches elsewhere may have been heard last, in milliseconds. It may have ended. */
+const PURGER_HEARD = 3_000
+
 /** Runs a statement and returns its rows: a manager or a connection. */
 export type Read = (sql: string, values: readonly unknown[]) => Promise<unknown[]>
 
@@ -143,11 +146,12 @@ export async function followedChanges(
   const rows = (await read(
     `SELECT pg_snapshot_xmin(pg_current_snapshot())::text AS running, pg_current_snapshot()::text AS snapshot,
        pg_wal_lsn_diff(pg_current_wal_insert_lsn(), '0/0')::text AS place,
-       EXISTS (SELECT FROM copy_process WHERE patience IS NOT NULL) AS purges,
+       EXISTS (SELECT FROM copy_process WHERE patience IS NOT NULL
+         AND seen_at > clock_timestamp() - make_interval(secs => $3)) AS purges,
        pg_postmaster_start_time()::text AS era, entry.*
      FROM (SELECT) one LEFT JOIN (${ENTRIES} WHERE entry.transaction >= coalesce($1::bigint, pg_snapshot_xmin(pg_current_snapshot())::text::bigint)
        ORDER BY entry.position LIMIT $2) entry ON true ORDER BY entry.position`,
-    [from, most + 1],
+    [from, most + 1, PURGER_HEARD / 1_000],
   )) as (State & (Entry | { position: null }))[]
   const { running = '0', snapshot = '', place = '0', purges = false, era = '' } = rows[0] ?? {}
   const entries = rows.filter((one): one is State & Entry => one.position !== null)

@@ -155,4 +155,6 @@ export class CopyProcessEntity {
   /** How long writers wait for it, in milliseconds, if it purges a cache elsewhere; null for one that has leases. */
   @Column({ type: 'integer', nullable: true }) patience: number | null
   @Column({ type: 'timestamptz', name: 'started_at', default: () => 'now()' }) startedAt: Date
+  /** When it has recorded that, by the clock of the database. */
+  @Column({ type: 'timestamptz', name: 'seen_at', default: () => 'now()' }) seenAt: Date
 }
