@@ -1,9 +1,10 @@
 /** The service over HTTP, on loopback and under its own origin. */
-import { createHash, randomBytes, randomUUID, timingSafeEqual } from 'node:crypto'
+import { randomBytes, randomUUID } from 'node:crypto'
 import { createServer } from 'node:http'
 import { getRequestListener } from '@hono/node-server'
 import { Hono, type Context } from 'hono'
 import { bodyLimit } from 'hono/body-limit'
+import { isSameText } from '../same-text.ts'
 import { EMBED, THREAD_POLICY, threadPage, type ThreadPage } from './pages.ts'
 import { STATES, Threads, type State, type ThreadComment } from './threads.ts'
 
@@ -101,7 +102,7 @@ function serviceApp(threads: Threads, key: string): Hono {
   })
   app.use('/api/*', async (context, next) => {
     const given = (context.req.header('authorization') ?? '').replace(/^Bearer /, '')
-    if (!isSame(given, key)) return context.json({ error: 'The key is not valid.' }, 401)
+    if (!isSameText(given, key)) return context.json({ error: 'The key is not valid.' }, 401)
     return await next()
   })
   app.use('/api/*', bodyLimit({ maxSize: BATCH * 64 * 1024 }))
@@ -155,9 +156,6 @@ const page = (context: Context, shown: ThreadPage, status: 200 | 422 | 429 | 507
     // Without any, a browser would send the form with the Origin “null” (Fetch, §3.2).
     'referrer-policy': 'same-origin',
   })
-
-const isSame = (one: string, other: string) =>
-  timingSafeEqual(createHash('sha256').update(one).digest(), createHash('sha256').update(other).digest())
 
 function isComment(value: unknown): value is Omit<ThreadComment, 'site'> {
   if (typeof value !== 'object' || value === null) return false

@@ -1,12 +1,14 @@
-/** What the edge cache keeps, and for how long. A library decides by the rules of HTTP (RFC 9111). */
+/** Stores the responses of the edge cache. A library applies the rules of HTTP caching (RFC 9111). */
 import CachePolicy from 'http-cache-semantics'
 import { LRUCache } from 'lru-cache'
 
-/** Fields that are for this cache alone, and are not passed on. */
+/** Fields for this cache only, which are not passed on. */
 const OWN_FIELDS = ['cdn-cache-control', 'cache-groups']
-/** The different answers of one address that are kept, e.g. a page, its data, and each in two encodings. */
+/** The maximum number of addresses, so that a purge, which looks at each of them, is fast. */
+const MOST_ADDRESSES = 1_000
+/** The maximum number of responses per address, e.g. a page and its data, each in two encodings. */
 const MOST_VARIANTS = 8
-/** Purges that are remembered for answers that are on their way. */
+/** The number of purges with which responses in flight are compared. */
 const REMEMBERED_PURGES = 1_000
 const ENTRY_BYTES = 500
 
@@ -52,13 +54,14 @@ export class EdgeCache {
 
   constructor(maximumBytes: number) {
     this.#stored = new LRUCache<string, StoredAnswer[]>({
+      max: MOST_ADDRESSES,
       maxSize: maximumBytes,
       sizeCalculation: (variants, key) =>
         variants.reduce((sum, { body }) => sum + body.length + ENTRY_BYTES, 2 * key.length),
     })
   }
 
-  /** Grows with each purge. */
+  /** Increases with each purge. */
   get generation(): number {
     return this.#generation
   }
@@ -67,7 +70,7 @@ export class EdgeCache {
     return this.#stored.calculatedSize
   }
 
-  /** Returns what is kept for a request: first what is fresh, otherwise what can be validated. */
+  /** Returns a fresh response, or else one that can be revalidated. */
   find(request: EdgeRequest): { stored: StoredAnswer; isFresh: boolean } | undefined {
     let validatable: StoredAnswer | undefined
     for (const stored of this.#stored.get(keyOf(request)) ?? []) {
@@ -79,8 +82,8 @@ export class EdgeCache {
   }
 
   /**
-   * Keeps an answer if it may be kept, and if nothing was purged since that it may be from before.
-   * @param begun the generation before the blog was asked
+   * Stores a response, unless HTTP forbids it or one of its groups was purged in the meantime.
+   * @param begun the generation before the request to the blog
    */
   keep(request: EdgeRequest, answer: EdgeAnswer, begun: number): boolean {
     const groups = groupsIn(answer.headers)
@@ -96,17 +99,16 @@ export class EdgeCache {
   }
 
   /**
-   * Notes that the blog has confirmed a stored answer (RFC 9111 §4.3.4).
-   * @returns undefined if the answer is about another one
+   * Returns a stored response with the fields of a 304 (RFC 9111 §4.3.4).
+   * @returns undefined if the answer is not a 304 for it
    */
-  renew(request: EdgeRequest, stored: StoredAnswer, confirmed: EdgeAnswer): EdgeAnswer | undefined {
-    if (confirmed.status !== 304 || confirmed.headers['etag'] !== stored.headers['etag']) return undefined
-    // What the 304 does not have stays as it is, except what allows to keep the answer.
-    const left = Object.entries(stored.headers).filter(([name]) => !OWN_FIELDS.includes(name))
-    return { ...stored, headers: { ...Object.fromEntries(left), ...confirmed.headers } }
+  revalidate(stored: StoredAnswer, answer: EdgeAnswer): EdgeAnswer | undefined {
+    if (answer.status !== 304 || answer.headers['etag'] !== stored.headers['etag']) return undefined
+    // The fields for this cache are only taken from the 304: without them, the permission to store has ended.
+    return { ...stored, headers: { ...withoutOwn(stored.headers), ...answer.headers } }
   }
 
-  /** Drops all answers with one of the groups. @returns how many */
+  /** Drops all responses in one of the groups. @returns how many */
   purge(groups: PurgedGroups): number {
     this.#purges.push({ generation: ++this.#generation, groups })
     if (this.#purges.length > REMEMBERED_PURGES)
@@ -124,14 +126,19 @@ export class EdgeCache {
     return dropped
   }
 
-  /** Drops the answers of an address, which a request has changed (RFC 9111 §4.4). */
+  /** Drops the responses of an address after an unsafe request to it (RFC 9111 §4.4). */
   invalidate(request: EdgeRequest): void {
     this.#stored.delete(keyOf(request))
   }
 
-  copies(): EdgeCopy[] {
-    return [...this.#stored.entries()].flatMap(([key, variants]) =>
-      variants.map(({ headers, body, groups, uses, policy }) => ({
+  /** Returns the responses that were used last, and the number of all of them. */
+  copies(most: number): { copies: EdgeCopy[]; total: number } {
+    const all = [...this.#stored.entries()].flatMap(([key, variants]) =>
+      variants.map((one) => ({ key, ...one })),
+    )
+    return {
+      total: all.length,
+      copies: all.slice(0, most).map(({ key, headers, body, groups, uses, policy }) => ({
         address: key.slice(key.indexOf(' ') + 1),
         type: String(headers['content-type'] ?? '').replace(/;.*$/, ''),
         encoding: String(headers['content-encoding'] ?? ''),
@@ -140,7 +147,7 @@ export class EdgeCache {
         uses,
         remainingMilliseconds: Math.max(0, policy.timeToLive()),
       })),
-    )
+    }
   }
 
   #isPurged(groups: readonly string[], begun: number): boolean {
@@ -153,7 +160,7 @@ export class EdgeCache {
   }
 }
 
-/** Pages of two hosts are different ones. */
+/** Responses are stored per host. */
 const keyOf = ({ url, headers }: EdgeRequest): string => `${String(headers['host'])} ${url}`
 
 const isSame = (one: EdgeAnswer, other: EdgeAnswer): boolean =>
@@ -161,18 +168,18 @@ const isSame = (one: EdgeAnswer, other: EdgeAnswer): boolean =>
   one.headers['content-encoding'] === other.headers['content-encoding']
 
 const readable = ({ method, url, headers }: EdgeRequest): CachePolicy.HttpRequest => ({
-  // What answers GET also answers HEAD.
+  // A response to GET also answers HEAD.
   method: method === 'HEAD' ? 'GET' : method,
   url,
   headers: headers as CachePolicy.Headers,
 })
 
-/** `CDN-Cache-Control` takes precedence over `Cache-Control` (RFC 9213 §2.2). */
+/** `CDN-Cache-Control` takes precedence over `Cache-Control` (RFC 9213). */
 function policyOf(request: EdgeRequest, { status, headers }: EdgeAnswer): CachePolicy {
   const targeted = headers['cdn-cache-control']
   const told =
     targeted === undefined ? headers : { ...headers, 'cache-control': targeted, expires: undefined }
-  // Without a lifetime nothing is guessed from the age of an answer.
+  // No heuristic freshness (RFC 9111 §4.2.2).
   return new CachePolicy(
     readable(request),
     { status, headers: told as CachePolicy.Headers },
@@ -180,7 +187,7 @@ function policyOf(request: EdgeRequest, { status, headers }: EdgeAnswer): CacheP
   )
 }
 
-/** Reads the members of a list of strings (RFC 9875 §2). */
+/** Parses a list of strings (RFC 9651 §3.1). */
 function groupsIn(headers: Fields): string[] {
   const field = headers['cache-groups']
   return [...String(field ?? '').matchAll(/"((?:[^"\\]|\\.)*)"/g)].map(([, text = '']) =>
@@ -188,7 +195,7 @@ function groupsIn(headers: Fields): string[] {
   )
 }
 
-/** Returns the fields of a stored answer as a reader gets them. */
+/** Returns the fields of a stored response for a reader. */
 export function sentFields({ policy, headers }: Pick<StoredAnswer, 'policy' | 'headers'>): Fields {
   return withoutOwn({ ...headers, age: policy.responseHeaders()['age'] })
 }

@@ -1,5 +1,5 @@
-/** The edge cache over HTTP: readers on one port, purges and questions on another. Both on loopback. */
-import { randomBytes, timingSafeEqual } from 'node:crypto'
+/** Serves the edge cache over HTTP: readers on one port, purge requests on another, which is on loopback. */
+import { randomBytes } from 'node:crypto'
 import {
   Agent,
   createServer,
@@ -10,6 +10,7 @@ import {
 } from 'node:http'
 import fresh from 'fresh'
 import Negotiator from 'negotiator'
+import { isSameText } from '../same-text.ts'
 import {
   EdgeCache,
   sentFields,
@@ -18,28 +19,31 @@ import {
   type EdgeCopy,
   type EdgeRequest,
   type Fields,
+  type StoredAnswer,
 } from './cache.ts'
 
-/** The maximum size of all answers that are kept, and of one that is passed on, in bytes. */
-const KEPT_BYTES = 32 * 1024 * 1024
-const LONGEST_BODY = 32 * 1024 * 1024
+/** The maximum size of the cache and of one response, in bytes. */
+const CACHE_BYTES = 32 * 1024 * 1024
+const LONGEST_RESPONSE = 32 * 1024 * 1024
+/** The maximum size of a request body, in bytes. */
+const LONGEST_BODY = 1024 * 1024
 const LONGEST_PURGE = 256 * 1024
-/** How long the blog may take to answer, in milliseconds. */
+/** How long a client may take to send a request, and the blog to answer it, in milliseconds. */
+const LONGEST_REQUEST = 30_000
 const LONGEST_ANSWER = 30_000
-/** The encodings that are asked for, best first. Other wishes of browsers would only multiply what is kept. */
+/** The encodings that are requested from the blog, best first. Others would only multiply the stored responses. */
 const ENCODINGS = ['br', 'gzip']
 
 export interface EdgeCounts {
-  /** Answered without asking the blog. */
+  /** Answered without a request to the blog. */
   hits: number
-  /** Answered with what was kept, after the blog had confirmed it. */
-  confirmed: number
-  /** Fetched from the blog, and kept. */
+  /** Answered with a stored response that the blog has revalidated. */
+  revalidated: number
+  /** Fetched from the blog, and stored. */
   misses: number
-  /** Fetched from the blog, and not kept. */
+  /** Fetched from the blog, and not stored. */
   passed: number
   purges: number
-  dropped: number
 }
 
 export interface EdgeStandIn {
@@ -51,29 +55,34 @@ export interface EdgeStandIn {
   key: string
   readonly counts: EdgeCounts
   readonly bytes: number
-  copies(): EdgeCopy[]
+  /** Returns the responses that were used last, and the number of all of them. */
+  copies(most: number): { copies: EdgeCopy[]; total: number }
   close(): Promise<void>
 }
 
 export interface EdgeOptions {
-  /** Where the blog listens. Asked for each request, since it may begin later. */
+  /** Returns where the blog listens. It is called for each request, because the blog may start later. */
   blog(): { host: string; port: number }
   host: string
   port: number
 }
 
-/** @param options.port another one is used if it is taken; 0 for any */
+/**
+ * Starts the edge cache.
+ * @param options.port 0 for any free port; if the port is in use, any free port
+ */
 export async function startEdge({ blog, host, port }: EdgeOptions): Promise<EdgeStandIn> {
   const edge = new Edge(blog)
   const key = randomBytes(24).toString('base64url')
-  const readers = createServer((request, response) => void edge.answer(request, response))
-  const calls = createServer((request, response) => void edge.called(request, response, key))
-  const origin = `http://${host}:${await listening(readers, host, port)}`
+  const options = { requestTimeout: LONGEST_REQUEST, headersTimeout: LONGEST_REQUEST }
+  const readers = createServer(options, (request, response) => void edge.answer(request, response))
+  const calls = createServer(options, (request, response) => void edge.purged(request, response, key))
+  const readersPort = await listening(readers, host, port)
   try {
     const purgeUrl = `http://127.0.0.1:${await listening(calls, '127.0.0.1', 0)}/purge`
     return {
-      origin,
-      port: Number(new URL(origin).port),
+      origin: `http://${host.includes(':') ? `[${host}]` : host}:${readersPort}`,
+      port: readersPort,
       purgeUrl,
       key,
       get counts() {
@@ -82,7 +91,7 @@ export async function startEdge({ blog, host, port }: EdgeOptions): Promise<Edge
       get bytes() {
         return edge.cache.bytes
       },
-      copies: () => edge.cache.copies(),
+      copies: (most) => edge.cache.copies(most),
       close: async () => {
         await Promise.all([closed(readers), closed(calls)])
         edge.end()
@@ -95,12 +104,12 @@ export async function startEdge({ blog, host, port }: EdgeOptions): Promise<Edge
 }
 
 class Edge {
-  readonly cache = new EdgeCache(KEPT_BYTES)
-  readonly counts: EdgeCounts = { hits: 0, confirmed: 0, misses: 0, passed: 0, purges: 0, dropped: 0 }
+  readonly cache = new EdgeCache(CACHE_BYTES)
+  readonly counts: EdgeCounts = { hits: 0, revalidated: 0, misses: 0, passed: 0, purges: 0 }
   readonly #blog: EdgeOptions['blog']
   readonly #agent = new Agent({ keepAlive: true, maxSockets: 64 })
-  /** Requests to the blog whose answers others can use, too. */
-  readonly #asked = new Map<string, Promise<unknown>>()
+  /** Requests to the blog that other readers of the same page wait for. */
+  readonly #fetching = new Map<string, Promise<unknown>>()
 
   constructor(blog: EdgeOptions['blog']) {
     this.#blog = blog
@@ -121,14 +130,12 @@ class Edge {
       const answer =
         isReading && request.headers['range'] === undefined
           ? await this.#read(request, incoming)
-          : await this.#pass(request, incoming)
+          : await this.#pass(request, await bodyOf(incoming))
       this.#reply(request, response, answer)
-    } catch {
+    } catch (error) {
       if (response.headersSent) response.destroy()
-      else
-        response
-          .writeHead(502, { 'content-type': 'text/plain', 'cache-control': 'no-store' })
-          .end('The blog does not answer.\n')
+      else if (error instanceof TooLong) fail(response, 413, 'The request is too long.')
+      else fail(response, 502, 'The blog does not answer.')
     }
   }
 
@@ -136,8 +143,7 @@ class Edge {
     const accepted = new Negotiator(incoming).encodings([...ENCODINGS, 'identity'])
     const headers: Fields = {
       ...request.headers,
-      // The conditions of the reader are compared with the answer.
-      ...NO_CONDITIONS,
+      ...NOT_FORWARDED,
       'accept-encoding': ENCODINGS.find((one) => accepted.includes(one)) ?? 'identity',
     }
     const asked: EdgeRequest = { ...request, headers }
@@ -151,7 +157,7 @@ class Edge {
       headers['accept-encoding'],
       headers['accept'],
     ].join(' ')
-    const pending = isShared ? this.#asked.get(key) : undefined
+    const pending = isShared ? this.#fetching.get(key) : undefined
     if (pending) {
       await pending.catch(() => undefined)
       const made = this.cache.find(asked)
@@ -159,24 +165,24 @@ class Edge {
     }
     const fetched = this.#fetch(asked, incoming, this.cache.find(asked)?.stored)
     if (isShared && !pending) {
-      this.#asked.set(key, fetched)
-      void fetched.finally(() => this.#asked.delete(key)).catch(() => undefined)
+      this.#fetching.set(key, fetched)
+      void fetched.finally(() => this.#fetching.delete(key)).catch(() => undefined)
     }
     return await fetched
   }
 
-  #hit(stored: NonNullable<ReturnType<EdgeCache['find']>>['stored']): EdgeAnswer {
+  #hit(stored: StoredAnswer): EdgeAnswer {
     this.counts.hits++
     stored.uses++
     const ttl = Math.floor(stored.policy.timeToLive() / 1_000)
     return { ...stored, headers: noted(sentFields(stored), `hit; ttl=${ttl}`) }
   }
 
-  /** Asks the blog, with the validator of what is kept. */
+  /** Fetches a response from the blog, or revalidates the stored one. */
   async #fetch(
     asked: EdgeRequest,
     incoming: IncomingMessage,
-    known: NonNullable<ReturnType<EdgeCache['find']>>['stored'] | undefined,
+    known: StoredAnswer | undefined,
   ): Promise<EdgeAnswer> {
     const begun = this.cache.generation
     const validator = known?.headers['etag']
@@ -184,20 +190,24 @@ class Edge {
       validator === undefined
         ? asked
         : { ...asked, headers: { ...asked.headers, 'if-none-match': validator } },
-      incoming,
+      incoming.socket.remoteAddress,
     )
-    const confirmed = known && this.cache.renew(asked, known, answer)
-    const whole = confirmed ?? answer
+    const revalidated = known && this.cache.revalidate(known, answer)
+    const whole = revalidated ?? answer
     const isKept = asked.method === 'GET' && this.cache.keep(asked, whole, begun)
-    if (confirmed) this.counts.confirmed++
+    if (revalidated) this.counts.revalidated++
     else if (isKept) this.counts.misses++
     else this.counts.passed++
     const why = `${known ? 'fwd=stale' : 'fwd=uri-miss'}; fwd-status=${answer.status}${isKept ? '; stored' : ''}`
     return { ...whole, headers: noted(withoutOwn(whole.headers), why) }
   }
 
-  async #pass(request: EdgeRequest, incoming: IncomingMessage): Promise<EdgeAnswer> {
-    const answer = await this.#ask(request, incoming)
+  /** Passes a request on that no stored response can answer. */
+  async #pass(
+    request: EdgeRequest,
+    { body, reader }: { body: Buffer; reader: string | undefined },
+  ): Promise<EdgeAnswer> {
+    const answer = await this.#ask(request, reader, body)
     this.counts.passed++
     if (request.method !== 'OPTIONS' && request.method !== 'GET' && answer.status < 400)
       this.cache.invalidate(request)
@@ -207,9 +217,8 @@ class Edge {
     }
   }
 
-  #ask({ method, url, headers }: EdgeRequest, incoming: IncomingMessage): Promise<EdgeAnswer> {
+  #ask({ method, url, headers }: EdgeRequest, reader = '', body?: Buffer): Promise<EdgeAnswer> {
     return new Promise((done, fail) => {
-      const reader = incoming.socket.remoteAddress ?? ''
       const before = headers['x-forwarded-for']
       const outgoing = send(
         {
@@ -228,7 +237,7 @@ class Edge {
           let length = 0
           response.on('data', (part: Buffer) => {
             length += part.length
-            if (length > LONGEST_BODY) outgoing.destroy(new Error('The answer is too long.'))
+            if (length > LONGEST_RESPONSE) outgoing.destroy(new Error('The response is too long.'))
             else parts.push(part)
           })
           response.on('error', fail)
@@ -243,11 +252,11 @@ class Edge {
       )
       outgoing.on('timeout', () => outgoing.destroy(new Error('The blog does not answer.')))
       outgoing.on('error', fail)
-      incoming.pipe(outgoing)
+      outgoing.end(body)
     })
   }
 
-  /** Answers a reader, who may have the answer already. */
+  /** Sends a response, or 304 if the reader has it. */
   #reply(
     { method, headers: asked }: EdgeRequest,
     response: ServerResponse,
@@ -268,7 +277,7 @@ class Edge {
       response.writeHead(304, left as Record<string, string>).end()
       return
     }
-    // What answers HEAD has a body if it is kept.
+    // A stored response to HEAD has the body of GET.
     const length = method === 'HEAD' && body.length === 0 ? headers['content-length'] : String(body.length)
     const isEmpty = status === 204 || status === 304
     response.writeHead(status, {
@@ -278,25 +287,28 @@ class Edge {
     response.end(method === 'HEAD' || isEmpty ? undefined : body)
   }
 
-  /** Purges: `{ "groups": [ … ] }` or `{ "all": true }`. */
-  async called(request: IncomingMessage, response: ServerResponse, key: string): Promise<void> {
+  /** Handles a purge request: `{ "groups": [ … ] }` or `{ "all": true }`. */
+  async purged(request: IncomingMessage, response: ServerResponse, key: string): Promise<void> {
     const say = (status: number, answer: object) =>
       response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(answer))
     const given = (request.headers.authorization ?? '').replace(/^Bearer /, '')
     if (!isSameText(given, key)) return void say(401, { error: 'The key is not valid.' })
     if (request.method !== 'POST' || request.url !== '/purge')
       return void say(404, { error: 'There is no such call.' })
-    const groups = purgedOf(await textOf(request))
+    // A client that closes the connection gets no response.
+    const body = await bodyOf(request, LONGEST_PURGE).catch(() => undefined)
+    const groups = purgedOf(body?.body.toString() ?? '')
     if (groups === undefined)
-      return void say(400, { error: '“groups”, a list of texts, or “all” is needed.' })
-    const dropped = this.cache.purge(groups)
+      return void say(400, { error: 'Send “groups”, a list of strings, or “all”: true.' })
     this.counts.purges++
-    this.counts.dropped += dropped
-    say(200, { dropped })
+    say(200, { dropped: this.cache.purge(groups) })
   }
 }
 
-const NO_CONDITIONS: Fields = {
+/** Conditions, which are evaluated here, and fields about a body, which GET and HEAD have not. */
+const NOT_FORWARDED: Fields = {
+  'content-length': undefined,
+  expect: undefined,
   'if-none-match': undefined,
   'if-modified-since': undefined,
   'if-match': undefined,
@@ -318,7 +330,7 @@ function withoutHops(headers: Fields): Fields {
   )
 }
 
-/** Adds what this cache did, after those that are nearer to the blog (RFC 9211 §2). */
+/** Appends this cache to `Cache-Status`, after those nearer to the blog (RFC 9211 §2). */
 const noted = (headers: Fields, what: string): Fields => ({
   ...headers,
   'cache-status': [headers['cache-status'], `edge; ${what}`].filter((one) => one !== undefined).join(', '),
@@ -334,19 +346,28 @@ function purgedOf(text: string): readonly string[] | 'all' | undefined {
   }
 }
 
-async function textOf(request: IncomingMessage): Promise<string> {
-  let text = ''
-  for await (const part of request) {
-    text += String(part)
-    if (text.length > LONGEST_PURGE) return ''
+class TooLong extends Error {}
+
+/** Reads a whole body before the blog is asked, so that a slow client occupies no connection to it. */
+async function bodyOf(
+  request: IncomingMessage,
+  longest = LONGEST_BODY,
+): Promise<{ body: Buffer; reader: string | undefined }> {
+  const reader = request.socket.remoteAddress
+  const parts: Buffer[] = []
+  let length = 0
+  for await (const part of request as AsyncIterable<Buffer>) {
+    length += part.length
+    if (length > longest) throw new TooLong()
+    parts.push(part)
   }
-  return text
+  return { body: Buffer.concat(parts), reader }
 }
 
-function isSameText(one: string, other: string): boolean {
-  const [a, b] = [Buffer.from(one), Buffer.from(other)]
-  return a.length === b.length && timingSafeEqual(a, b)
-}
+const fail = (response: ServerResponse, status: number, text: string) =>
+  response
+    .writeHead(status, { 'content-type': 'text/plain', 'cache-control': 'no-store', connection: 'close' })
+    .end(`${text}\n`)
 
 async function listening(server: Server, host: string, port: number): Promise<number> {
   const listen = (at: number) =>
