@@ -1,5 +1,6 @@
-// An edge cache in front of the blog, which keeps what a change refreshes, and is told what changes.
+// An edge cache in front of the blog stores pages that are refreshed on change, and is purged on change.
 import { createServer, request, type Server } from 'node:http'
+import { connect, createServer as createProxy } from 'node:net'
 import { getRequestListener } from '@hono/node-server'
 import { Client } from 'pg'
 import { parseList } from 'structured-headers'
@@ -11,6 +12,7 @@ import { internalRequest } from '../reader/request.ts'
 import { Walk } from '../reader/walk/walk.ts'
 import { blogListener } from '../reader/listener.ts'
 import { addOrigins } from '../processes/serve-blog.ts'
+import { freePort } from '../store/cluster.ts'
 import { openDatabase } from '../store/connection.ts'
 import { startEdge, type EdgeStandIn } from '../standins/edge/server.ts'
 import { quiet, testBlog, type TestBlog } from '../testing/database.ts'
@@ -22,11 +24,11 @@ let test: TestBlog
 let origin: Server
 let edge: EdgeStandIn
 let service: EdgeService
-/** Another process than the one that writes: it serves readers. */
+/** Another process, which serves readers. `test.blog` writes. */
 let second: Blog
 let unfollow: (() => Promise<void>)[] = []
 let outside: Client
-/** Requests that reached the blog, and what delays its answers. */
+/** Requests that reached the blog, and a delay of its responses. */
 let asked: string[] = []
 let delay: (() => Promise<void>) | undefined
 let edgePort: number
@@ -44,7 +46,7 @@ beforeAll(async () => {
   origin = createServer((request, response) => {
     asked.push(`${request.method} ${request.url}`)
     const end = response.end.bind(response) as (...words: unknown[]) => typeof response
-    // The answer is complete, but still on its way.
+    // The response is complete, but in flight.
     response.end = ((...words: unknown[]) => {
       void (delay?.() ?? Promise.resolve()).then(() => end(...words))
       return response
@@ -83,8 +85,8 @@ const rule = async (lifetime: string | null) => {
   expect(saved.ok).toBe(true)
   const isInForce = () =>
     lifetime === null
-      ? service.state === null && !second.purgesElsewhere
-      : service.state?.isCurrent === true && second.purgesElsewhere
+      ? service.state === null && !second.purgesEdge
+      : service.state?.isCurrent === true && second.purgesEdge
   for (let look = 0; !isInForce(); look++) {
     if (look > 500) throw new Error('The rule has no effect.')
     await new Promise((done) => setTimeout(done, 10))
@@ -94,9 +96,9 @@ const get = async (path: string, headers: Record<string, string> = {}) => {
   const response = await fetch(`${edge.origin}${path}`, { headers, redirect: 'manual' })
   return { status: response.status, headers: response.headers, body: await response.text() }
 }
-/** Asks until the answer comes from the edge. */
+/** Repeats a request until the edge cache answers it. */
 const kept = async (path: string, headers: Record<string, string> = {}) => {
-  // A change by SQL may still be on its way, and a slow machine may miss the time limit of a purge.
+  // A purge after SQL may be pending, and a slow machine may miss the time limit of a purge.
   for (let attempt = 0; attempt < 500; attempt++) {
     const answer = await get(path, headers)
     if (answer.headers.get('cache-status')?.includes('edge; hit') === true) return answer
@@ -113,11 +115,11 @@ const retitle = async () => {
 }
 
 describe('a page that is refreshed on change', () => {
-  it('is answered without the blog, and is new once a write is acknowledged', async () => {
+  it('is served without the blog, and is fresh once a write is acknowledged', async () => {
     for (let round = 0; round < 10; round++) {
       await kept('/posts')
       let isWriting = true
-      // Whatever readers have the edge fetch in the meantime.
+      // Readers make the edge cache fetch the page in the meantime.
       const reading = (async () => {
         while (isWriting) await Promise.all([get('/posts'), get('/posts')])
       })()
@@ -133,19 +135,19 @@ describe('a page that is refreshed on change', () => {
     }
   })
 
-  it('stays when something else changes', async () => {
+  it('is not purged by a change that does not affect it', async () => {
     await kept('/posts')
     await kept('/archive')
     await editPost(test.blog, 'moth', (text) => `${text}\nOne more paragraph.\n`)
     asked = []
-    // The listing shows the length of each post; the posts of a year are listed by their titles.
+    // The archive shows titles only.
     await get('/posts')
     await get('/archive')
     expect(service.state?.lastGroups).toContain('posts.html')
     expect(asked).not.toContain('GET /archive')
   })
 
-  it('in each encoding, and as data, is one answer each', async () => {
+  it('is stored once per encoding and content type', async () => {
     const page = await kept('/posts', { 'accept-encoding': 'br' })
     const gzip = await kept('/posts', { 'accept-encoding': 'gzip;q=0.5' })
     const plain = await kept('/posts', { 'accept-encoding': 'identity' })
@@ -166,12 +168,12 @@ describe('a page that is refreshed on change', () => {
       expect((await get('/posts', headers)).body).toContain(title)
   })
 
-  it('shows no reader what is for the edge, and answers validators of the blog', async () => {
+  it('is sent without the fields for the edge cache, and can be revalidated', async () => {
     const { headers } = await kept('/posts')
     expect([headers.get('cdn-cache-control'), headers.get('cache-groups')]).toEqual([null, null])
     expect(headers.get('cache-control')).toBe('no-cache')
     asked = []
-    // `fetch` would ask for an answer of the blog itself.
+    // `fetch` would add `Cache-Control: no-cache`.
     const again = await new Promise<number | undefined>((done) =>
       request(
         `${edge.origin}/posts`,
@@ -184,7 +186,7 @@ describe('a page that is refreshed on change', () => {
     expect(head.headers.get('etag')).toBe(headers.get('etag'))
   })
 
-  it('names its lifetime and its groups to the edge, as the standards say', async () => {
+  it('is sent to the edge cache with its lifetime and its groups, in standard fields', async () => {
     const direct = async () => (await fetch(`http://127.0.0.1:${portOf(origin)}/posts`)).headers
     await direct()
     const headers = await direct()
@@ -192,7 +194,7 @@ describe('a page that is refreshed on change', () => {
     const groups = parseList(headers.get('cache-groups') ?? '').map(([one]) => one)
     expect(groups).toEqual(expect.arrayContaining(['posts+', 'posts.publishedAt']))
     expect(groups.some((one) => /^posts:\d+$/.test(String(one)))).toBe(true)
-    // A 304 renews both.
+    // A 304 has both fields, too.
     const validated = await fetch(`http://127.0.0.1:${portOf(origin)}/posts`, {
       headers: { 'if-none-match': headers.get('etag') ?? '' },
     })
@@ -202,7 +204,7 @@ describe('a page that is refreshed on change', () => {
     ])
   })
 
-  it('is new after a change by SQL within a second, and after a change of a template at once', async () => {
+  it('is fresh within a second after SQL, and at once after a change of the definition', async () => {
     await kept('/posts')
     await outside.query("UPDATE post SET title = 'At the edge by hand' WHERE slug = $1", [SLUG])
     await expect
@@ -220,7 +222,7 @@ describe('a page that is refreshed on change', () => {
     await saveTexts(test.blog, { 'blog.yaml': text })
   })
 
-  it('ends when a scheduled post becomes due', async () => {
+  it('expires when a scheduled post becomes due', async () => {
     await kept('/posts')
     await outside.query(
       "UPDATE post SET published_at = now() + interval '2500 ms', title = 'Due at the edge' WHERE slug = 'moth'",
@@ -236,14 +238,14 @@ describe('a page that is refreshed on change', () => {
   })
 })
 
-it('a walk says that the edge may keep the page', async () => {
+it('a walk shows that the edge cache may store the page', async () => {
   const asked = internalRequest('/posts')
   const walk = new Walk(asked, second.clock(), second.site.version)
   await answer(second, asked, walk)
-  expect(walk.record.copy).toContain('The edge cache may keep it for up to 600 s, and is told what changes.')
+  expect(walk.record.copy).toContain('The edge cache may store it for up to 600 s, and is purged on change.')
 })
 
-it('an answer that was on its way when its page was purged is not kept', async () => {
+it('a response that was in flight during its purge is not stored', async () => {
   await retitle()
   let release: () => void = () => undefined
   const held = new Promise<void>((done) => (release = done))
@@ -258,9 +260,9 @@ it('an answer that was on its way when its page was purged is not kept', async (
   expect((await get('/posts')).body).toContain(title)
 })
 
-it('is purged after every process has seen the change, and a write is acknowledged after that', async () => {
+it('is purged after all processes have applied the change, and before the write is acknowledged', async () => {
   await kept('/posts')
-  // A process that does not answer, and could still give the old page to the edge.
+  // A process that does not respond could still send the stale page to the edge cache.
   await outside.query('INSERT INTO copy_process (id) VALUES (gen_random_uuid())')
   const { purges } = edge.counts
   const saving = retitle()
@@ -271,13 +273,12 @@ it('is purged after every process has seen the change, and a write is acknowledg
   expect((await get('/posts')).body).toContain(title)
 })
 
-it('forms, cookies and what one reader has typed are never kept', async () => {
+it('pages with a form are not stored, and a comment can be sent through the edge cache', async () => {
   const path = `/posts/${SLUG}`
   const pages = [await get(path), await get(path), await get(path)]
   const tokens = pages.map(({ body }) => /name="token" value="([^"]+)"/.exec(body)?.[1])
   expect(new Set(tokens).size).toBe(3)
   expect(new Set(pages.map((one) => one.headers.get('set-cookie'))).size).toBe(3)
-  // A comment through the edge is accepted, and shown.
   const cookie = pages[0]?.headers.get('set-cookie')?.split(';')[0] ?? ''
   const sent = await fetch(`${edge.origin}${path}/comments`, {
     method: 'POST',
@@ -288,7 +289,7 @@ it('forms, cookies and what one reader has typed are never kept', async () => {
   expect(sent.status).toBe(303)
 })
 
-it('a page that is refreshed by age is kept for its lifetime, whatever changes', async () => {
+it('a page that is refreshed by age is served for its lifetime, whatever changes', async () => {
   await saveTexts(test.blog, {
     'cache.yaml': 'edge: { lifetime: 10m }\npages:\n  posts: { refresh: by-age, lifetime: 3s }\n',
   })
@@ -299,7 +300,7 @@ it('a page that is refreshed by age is kept for its lifetime, whatever changes',
   await rule('10m')
 })
 
-it('404 pages are kept until an address gets a page', async () => {
+it('404 pages are stored until a page gets their address', async () => {
   await kept('/posts/soon-at-the-edge')
   await outside.query("UPDATE post SET slug = 'soon-at-the-edge' WHERE slug = 'moth'")
   await expect.poll(async () => (await get('/posts/soon-at-the-edge')).status, { timeout: 2_000 }).toBe(200)
@@ -307,10 +308,10 @@ it('404 pages are kept until an address gets a page', async () => {
   await expect.poll(async () => (await get('/posts/soon-at-the-edge')).status, { timeout: 2_000 }).toBe(404)
 })
 
-describe('an edge cache that cannot be told', () => {
-  it('is sent nothing to keep, delays no further write, and is purged when it is back', async () => {
+describe('an edge cache that cannot be purged', () => {
+  it('must not store responses, does not delay writes, and is purged once it can be', async () => {
     const before = await kept('/posts')
-    // Readers still reach it, but purges do not.
+    // It serves readers, but rejects purges.
     const { url } = { url: edge.purgeUrl }
     const deaf = new EdgeService(test.blog, test.url, {
       url: url.replace('/purge', '/nowhere'),
@@ -318,38 +319,61 @@ describe('an edge cache that cannot be told', () => {
     })
     await service.stop()
     await deaf.start()
-    await expect.poll(() => second.purgesElsewhere, { timeout: 3_000 }).toBe(false)
-    expect(deaf.state).toMatchObject({ isCurrent: false, error: 'The edge cache answered 404.' })
+    await expect.poll(() => second.purgesEdge, { timeout: 3_000 }).toBe(false)
+    expect(deaf.state).toMatchObject({ isCurrent: false, error: 'The edge cache answers 404.' })
     const start = performance.now()
     const title = await retitle()
     expect(performance.now() - start).toBeLessThan(1_500)
-    // What it was told to keep, it keeps: at most for the lifetime that the rule says.
+    // It may serve stored responses for the lifetime in the rule.
     expect((await get('/posts')).body).toBe(before.body)
     const direct = await fetch(`http://127.0.0.1:${portOf(origin)}/posts`)
     expect(direct.headers.get('cdn-cache-control')).toBe(null)
     await deaf.stop()
     service = new EdgeService(test.blog, test.url, { url, key: edge.key })
     await service.start()
-    await expect.poll(() => second.purgesElsewhere, { timeout: 3_000 }).toBe(true)
+    await expect.poll(() => second.purgesEdge, { timeout: 3_000 }).toBe(true)
     expect((await get('/posts')).body).toContain(title)
     await kept('/posts')
   })
 
-  it('is sent nothing to keep once the process that tells it has ended without a word', async () => {
+  it('is purged once the change log can be read', async () => {
     await service.stop()
-    await expect.poll(() => second.purgesElsewhere, { timeout: 3_000 }).toBe(false)
+    const port = await freePort()
+    const url = new URL(test.url)
+    const database = { host: url.hostname, port: Number(url.port) }
+    url.port = String(port)
+    service = new EdgeService(test.blog, url.href, { url: edge.purgeUrl, key: edge.key })
+    await service.start()
+    expect(service.state).toBe(null)
+    const proxy = createProxy((client) => {
+      const server = connect(database)
+      server.on('error', () => client.destroy())
+      client.on('error', () => server.destroy())
+      client.pipe(server).pipe(client)
+    }).listen(port, '127.0.0.1')
+    await expect.poll(() => service.state?.isCurrent, { timeout: 10_000 }).toBe(true)
+    await service.stop()
+    proxy.close()
+    service = new EdgeService(test.blog, test.url, { url: edge.purgeUrl, key: edge.key })
+    await service.start()
+    await expect.poll(() => second.purgesEdge, { timeout: 3_000 }).toBe(true)
+  })
+
+  it('must not store responses after the purging process has crashed', async () => {
+    await service.stop()
+    await expect.poll(() => second.purgesEdge, { timeout: 3_000 }).toBe(false)
     await outside.query('INSERT INTO copy_process (id, patience) VALUES (gen_random_uuid(), 4000)')
-    await expect.poll(() => second.purgesElsewhere, { timeout: 3_000 }).toBe(true)
-    await expect.poll(() => second.purgesElsewhere, { timeout: 6_000 }).toBe(false)
-    // A write waits for it once, and strikes it off.
+    await expect.poll(() => second.purgesEdge, { timeout: 3_000 }).toBe(true)
+    await expect.poll(() => second.purgesEdge, { timeout: 6_000 }).toBe(false)
+    // A write waits for it once, and removes it.
     await retitle()
     expect((await outside.query('SELECT FROM copy_process WHERE patience IS NOT NULL')).rowCount).toBe(0)
     service = new EdgeService(test.blog, test.url, { url: edge.purgeUrl, key: edge.key })
     await service.start()
-    await expect.poll(() => second.purgesElsewhere, { timeout: 3_000 }).toBe(true)
+    await expect.poll(() => second.purgesEdge, { timeout: 3_000 }).toBe(true)
   })
 
-  it('keeps a page for no longer than the rule says', async () => {
+  it('serves a response for no longer than the lifetime in the rule', async () => {
     await rule('2s')
     await kept('/posts')
     await service.stop()
@@ -362,7 +386,7 @@ describe('an edge cache that cannot be told', () => {
     await rule('10m')
   })
 
-  it('that was replaced by an empty one is told again', async () => {
+  it('is purged again after it was replaced', async () => {
     await edge.close()
     edge = await listenAt(edgePort)
     await retitle()
@@ -370,26 +394,26 @@ describe('an edge cache that cannot be told', () => {
     await service.stop()
     service = new EdgeService(test.blog, test.url, { url: edge.purgeUrl, key: edge.key })
     await service.start()
-    await expect.poll(() => second.purgesElsewhere, { timeout: 3_000 }).toBe(true)
+    await expect.poll(() => second.purgesEdge, { timeout: 3_000 }).toBe(true)
     await kept('/posts')
     const title = await retitle()
     expect((await get('/posts')).body).toContain(title)
   })
 })
 
-it('nothing is kept, and everything is dropped, once the rule is removed', async () => {
+it('is purged and stores nothing once the rule is removed', async () => {
   await kept('/posts')
   await rule(null)
-  expect(edge.copies()).toEqual([])
+  expect(edge.copies(10)).toEqual({ copies: [], total: 0 })
   await get('/posts')
   expect((await get('/posts')).headers.get('cache-status')).not.toContain('edge; hit')
   await rule('10m')
 })
 
-describe('purges', () => {
+describe('a purge request', () => {
   const purge = (body: string, headers: Record<string, string> = { authorization: `Bearer ${edge.key}` }) =>
     fetch(edge.purgeUrl, { method: 'POST', body, headers })
-  it('need the key, and say what is wrong', async () => {
+  it('needs the key and a valid body', async () => {
     expect((await purge('{"all":true}', {})).status).toBe(401)
     expect((await purge('{"all":true}', { authorization: 'Bearer wrong' })).status).toBe(401)
     expect((await purge('{"groups":"posts"}')).status).toBe(400)

@@ -1,11 +1,11 @@
-/** The cache elsewhere of a blog: whether it is used, which cache.yaml decides, and what the workbench shows of it. */
+/** Starts and stops the purger of the edge cache, as cache.yaml says. */
 import { edgeLifetime } from '../../core/caching/rules.ts'
 import type { ChangePort, LogPort, PoolPort, SitePort } from '../publish/ports.ts'
 import type { PurgeTarget } from './purge-calls.ts'
 import { EdgePurger, type PurgerState } from './purger.ts'
 
-/** How long to wait before purging everything is tried again, in milliseconds, once the cache is no longer used. */
-const AGAIN = 1_000
+/** The wait before another attempt, in milliseconds. */
+const RETRY = 1_000
 
 export class EdgeService {
   readonly #blog: PoolPort & LogPort & SitePort & ChangePort
@@ -23,7 +23,7 @@ export class EdgeService {
     this.#target = target
   }
 
-  /** Uses the cache while the definition says so. */
+  /** Follows the definition from now on. */
   async start(): Promise<void> {
     this.#unwatch = this.#blog.watchChanges((what) => {
       if (what === 'definition') this.#adjust()
@@ -40,12 +40,12 @@ export class EdgeService {
     this.#purger = undefined
   }
 
-  /** null while the cache is not used. */
+  /** The state of the purger; null while the edge cache is off. */
   get state(): PurgerState | null {
     return this.#purger?.state ?? null
   }
 
-  /** Drops everything that it keeps. @returns whether it has confirmed that */
+  /** Purges everything. @returns whether the edge cache has confirmed it */
   async clear(): Promise<boolean> {
     return (await this.#purger?.clear()) ?? false
   }
@@ -54,13 +54,14 @@ export class EdgeService {
     return edgeLifetime(this.#blog.site.definition.cache) > 0
   }
 
-  /** Adjustments follow one another. */
+  /** Adjustments run one at a time. */
   #adjust(): void {
     this.#adjusting = this.#adjusting
       .then(() => this.#adjustNow())
-      .catch((error: unknown) =>
-        this.#blog.log.error({ error: String(error) }, 'the edge cache cannot be followed'),
-      )
+      .catch((error: unknown) => {
+        this.#blog.log.error({ error: String(error) }, 'cannot start or stop purging the edge cache')
+        this.#retry()
+      })
   }
 
   async #adjustNow(): Promise<void> {
@@ -70,14 +71,24 @@ export class EdgeService {
         { pool: this.#blog.pool, url: this.#url, log: this.#blog.log },
         this.#target,
       )
-      await purger.start()
       this.#purger = purger
+      try {
+        await purger.start()
+      } catch (error) {
+        this.#purger = undefined
+        await purger.stop()
+        throw error
+      }
     } else if (await this.#purger.clear()) {
       await this.#purger.stop()
       this.#purger = undefined
     } else {
-      // It still keeps pages, of which it must be told.
-      setTimeout(() => this.#adjust(), AGAIN).unref()
+      // It still stores pages.
+      this.#retry()
     }
+  }
+
+  #retry(): void {
+    setTimeout(() => this.#adjust(), RETRY).unref()
   }
 }

@@ -1,19 +1,19 @@
-/** Tells a cache elsewhere what to drop, over HTTP. */
+/** Sends purge requests to an edge cache. */
 
 export interface PurgeTarget {
-  /** Where it listens for purges. */
+  /** The address for purge requests. */
   url: string
   /** Sent as a bearer token. */
   key: string | undefined
 }
 
-/** What to drop: all pages of these groups, or everything. */
+/** Groups to purge, or everything. */
 export type Purged = { groups: readonly string[] } | { all: true }
 
-/** How long a call may take, in milliseconds. */
+/** The timeout of a request, in milliseconds. */
 const LONGEST_CALL = 1_000
 
-/** Sends a purge as JSON. @throws unless it is confirmed with a status of success */
+/** Sends a purge request. @throws unless the response has a status of success */
 export async function sendPurge({ url, key }: PurgeTarget, purged: Purged): Promise<void> {
   const response = await fetch(url, {
     method: 'POST',
@@ -26,5 +26,5 @@ export async function sendPurge({ url, key }: PurgeTarget, purged: Purged): Prom
     signal: AbortSignal.timeout(LONGEST_CALL),
   })
   await response.arrayBuffer()
-  if (!response.ok) throw new Error(`The edge cache answered ${response.status}.`)
+  if (!response.ok) throw new Error(`The edge cache answers ${response.status}.`)
 }

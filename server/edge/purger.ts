@@ -1,7 +1,7 @@
 /**
- * Purges a cache elsewhere when content changes, whoever has changed it. It is recorded among the processes that keep
- * copies, so a writer anywhere waits until the cache has confirmed the purge. While the cache does not confirm, it is not
- * recorded: then writers do not wait, pages are sent without leave to keep them, and purges are tried again.
+ * Purges the edge cache after each change in the change log. The purger is registered like a process that keeps copies, so
+ * every writer waits until a purge is confirmed. While purges fail, it is not registered: writers do not wait, responses
+ * must not be stored at the edge, and the purges are retried.
  */
 import { randomUUID } from 'node:crypto'
 import { groupsChanged } from '../../core/caching/groups.ts'
@@ -13,22 +13,22 @@ import { markTransaction, type LoggedChanges } from '../store/changes/read-log.t
 import type { Queryable } from '../store/connection.ts'
 import { sendPurge, type PurgeTarget } from './purge-calls.ts'
 
-/** How long writers wait for a purge, in milliseconds: for the lease of a process that does not answer, and two calls. */
+/** How long writers wait for a purge, in milliseconds: for the lease of a process that does not respond, and two requests. */
 const PATIENCE = LEASE_WAIT + 2_500
 
-/** With more groups at once, everything is dropped instead. */
+/** With more groups, everything is purged instead. */
 const MOST_GROUPS_AT_ONCE = 1_000
 
 export interface PurgerState {
-  /** Whether everything that has changed is purged. */
+  /** Whether all changes so far are purged. */
   isCurrent: boolean
-  /** Since when it is not. */
+  /** The time of the first change that is not purged. */
   behindSince: Date | null
-  /** What the last call failed with. */
+  /** The error of the last request. */
   error: string | null
-  /** Confirmed calls since the start. */
+  /** Confirmed requests since the start. */
   calls: number
-  /** What the last of them dropped; null for everything. */
+  /** The groups of the last one; null for everything. */
   lastGroups: readonly string[] | null
   lastAt: Date | null
 }
@@ -39,9 +39,9 @@ export class EdgePurger {
   readonly #log: LogPort['log']
   readonly #id = randomUUID()
   readonly #follower: Follower
-  /** What must be dropped. At the start, nothing is known of what changed before. */
+  /** What is to be purged. At the start everything, because changes may have been missed. */
   #pending: 'all' | Set<string> = 'all'
-  /** Whether every process has seen what makes it necessary. */
+  /** Whether all processes have applied the changes that are to be purged. */
   #isSeen = false
   #state: PurgerState = {
     isCurrent: false,
@@ -67,9 +67,9 @@ export class EdgePurger {
       },
       reading: () => () => undefined,
       settle: { wait: PATIENCE, run: () => this.#deliver() },
-      // Lifetimes of pages were computed with the former clock.
+      // Lifetimes were computed with the former clock.
       clockChanged: () => (this.#pending = 'all'),
-      failed: (error) => log.error({ error: String(error) }, 'changes cannot be followed for the edge cache'),
+      failed: (error) => log.error({ error: String(error) }, 'cannot follow changes for the edge cache'),
     })
   }
 
@@ -86,7 +86,7 @@ export class EdgePurger {
     await this.#follower.stop()
   }
 
-  /** Drops everything. @returns whether the cache has confirmed it */
+  /** Purges everything. @returns whether the edge cache has confirmed it */
   async clear(): Promise<boolean> {
     this.#pending = 'all'
     this.#isSeen = false
@@ -101,13 +101,13 @@ export class EdgePurger {
     if (this.#pending.size > MOST_GROUPS_AT_ONCE) this.#pending = 'all'
   }
 
-  /** @returns whether nothing is left to drop */
+  /** Sends pending purges. @returns whether none is left */
   async #deliver(): Promise<boolean> {
     const pending = this.#pending
     if (pending !== 'all' && pending.size === 0) return true
     this.#state = { ...this.#state, isCurrent: false, behindSince: this.#state.behindSince ?? new Date() }
     try {
-      // Until every process has seen the change, the cache could fetch the old page again.
+      // Before, the edge cache could fetch the stale page again.
       if (!this.#isSeen) await untilSeenByAll(this.#pool, this.#id, await markTransaction(this.#pool), false)
       this.#isSeen = true
       const groups = pending === 'all' ? null : [...pending].sort()
@@ -124,10 +124,18 @@ export class EdgePurger {
       }
       return true
     } catch (error) {
-      const message = error instanceof Error ? error.message : String(error)
-      if (this.#state.error === null) this.#log.error({ error: message }, 'the edge cache cannot be purged')
+      const message = messageOf(error)
+      if (this.#state.error === null) this.#log.error({ error: message }, 'cannot purge the edge cache')
       this.#state = { ...this.#state, error: message }
       return false
     }
   }
 }
+
+/** Returns the reason of an error. That of a failed request is in its cause. */
+const messageOf = (error: unknown): string =>
+  error instanceof Error
+    ? error.cause instanceof Error
+      ? error.cause.message
+      : error.message
+    : String(error)

@@ -1,4 +1,4 @@
-/** Shared copies in this process: for several blogs of one process, as in tests. */
+/** Shared copies in this process, for tests. */
 import { LRUCache } from 'lru-cache'
 import type { SharedCopies, SharedCopy } from '../../core/caching/shared-copies.ts'
 import type { Writing } from './written.ts'
@@ -6,7 +6,7 @@ import type { Writing } from './written.ts'
 export class MemoryCopies implements SharedCopies {
   readonly #texts: LRUCache<string, { text: string; at: number }>
   readonly #writing: Writing
-  readonly isThere = true
+  readonly isAvailable = true
 
   constructor(writing: Writing, maximumBytes: number) {
     this.#writing = writing
@@ -19,10 +19,10 @@ export class MemoryCopies implements SharedCopies {
     return Promise.resolve(found && kept && { shared: found.shared, age: performance.now() - kept.at })
   }
 
-  put(key: string, shared: SharedCopy, lifetime: number): Promise<void> {
+  put(key: string, shared: SharedCopy, lifetime: number): Promise<boolean> {
     const text = this.#writing.write(key, shared, lifetime)
     this.#texts.set(key, { text, at: performance.now() }, { ttl: lifetime })
-    return Promise.resolve()
+    return Promise.resolve(this.#texts.has(key))
   }
 
   drop(key: string): Promise<void> {

@@ -1,6 +1,6 @@
 /**
- * Shared copies in Redis or Valkey. Readers never wait for it for long: a call that fails or takes too long counts as a
- * copy that is not there, and for a while none is made.
+ * Shared copies in Redis or Valkey. Readers wait for a command for 50 ms at most. After an error or a timeout, no command is
+ * sent for a second.
  */
 import { createRequire } from 'node:module'
 import { setTimeout } from 'node:timers/promises'
@@ -8,12 +8,12 @@ import type { createClient } from 'redis'
 import type { SharedCopies, SharedCopy } from '../../core/caching/shared-copies.ts'
 import type { Writing } from './written.ts'
 
-/** How long a call may take, in milliseconds, and for how long none is made after one that took longer. */
+/** The timeout of a command, and the pause after an error, in milliseconds. */
 const LONGEST_CALL = 50
 const PAUSE = 1_000
-/** Calls that take longer only when all copies are dropped. */
-const LONGEST_CLEARING = 5_000
-/** The largest text of a copy, in characters. */
+/** The timeout of deleting all copies, in milliseconds. It is shorter than that of a question to a process. */
+const LONGEST_CLEARING = 2_000
+/** The maximum size of a copy, in characters. */
 const LARGEST = 2_000_000
 const LONGEST_WAIT = 2_000
 
@@ -21,13 +21,13 @@ interface Log {
   error(details: object, message: string): void
 }
 
-/** The client is large: it is loaded only if it is used, and is no part of the bundle of the server. */
+/** Loads the client only if it is used: in the bundle of the server, it would slow down every start. */
 const load = createRequire(import.meta.url)
 
 const newClient = (url: string) =>
   (load('redis') as { createClient: typeof createClient }).createClient({
     url,
-    // What cannot be sent now is not worth sending later.
+    // A command that cannot be sent now fails.
     disableOfflineQueue: true,
     commandsQueueMaxLength: 1_000,
     socket: {
@@ -48,11 +48,11 @@ export class RedisCopies implements SharedCopies {
     this.#client = client
     this.#writing = writing
     this.#log = log
-    // It connects again by itself.
+    // The client reconnects.
     client.on('error', (error: unknown) => this.#failed(error))
   }
 
-  /** Connects in the background: whether it is there or not, readers are served. @param url `redis://` or `rediss://` */
+  /** Connects in the background. @param url `redis://` or `rediss://` */
   static open(url: string, writing: Writing, log: Log): RedisCopies {
     const client = newClient(url)
     const copies = new RedisCopies(client, writing, log)
@@ -60,7 +60,7 @@ export class RedisCopies implements SharedCopies {
     return copies
   }
 
-  get isThere(): boolean {
+  get isAvailable(): boolean {
     return this.#client.isReady && performance.now() >= this.#pausedUntil
   }
 
@@ -70,14 +70,15 @@ export class RedisCopies implements SharedCopies {
     const [text, left] = answer ?? []
     if (typeof text !== 'string' || left === undefined || left < 0) return undefined
     const found = this.#writing.read(key, text)
-    // Redis has measured the time, so that no two clocks are compared.
+    // Redis measures the age, so clocks are not compared.
     return found && { shared: found.shared, age: Math.max(0, found.lifetime - left) }
   }
 
-  async put(key: string, shared: SharedCopy, lifetime: number): Promise<void> {
+  async put(key: string, shared: SharedCopy, lifetime: number): Promise<boolean> {
     const text = this.#writing.write(key, shared, lifetime)
-    if (text.length > LARGEST) return
-    await this.#call(() => this.#client.set(this.#writing.keyOf(key), text, { PX: Math.ceil(lifetime) }))
+    if (text.length > LARGEST) return false
+    const set = () => this.#client.set(this.#writing.keyOf(key), text, { PX: Math.ceil(lifetime) })
+    return (await this.#call(set)) === 'OK'
   }
 
   async drop(key: string): Promise<void> {
@@ -97,7 +98,7 @@ export class RedisCopies implements SharedCopies {
   }
 
   async #call<T>(run: () => Promise<T>, longest = LONGEST_CALL): Promise<T | undefined> {
-    if (!this.isThere) return undefined
+    if (!this.isAvailable) return undefined
     const ended = new AbortController()
     try {
       const late = setTimeout(longest, undefined, { ref: false, signal: ended.signal }).then(() => {
@@ -115,12 +116,12 @@ export class RedisCopies implements SharedCopies {
     }
   }
 
-  /** Logged once, until it answers again. */
+  /** Logs the first error after a success. */
   #failed(error: unknown): void {
     if (!this.#isFailing)
       this.#log.error(
         { error: error instanceof Error ? error.message : String(error) },
-        'shared copies are not used, because Redis does not answer',
+        'Redis is not available, so shared copies are not used',
       )
     this.#isFailing = true
   }

@@ -1,4 +1,4 @@
-// One contract, two stores: in this process, and in a real Redis.
+// The contract of shared copies, for the store in memory and for Redis.
 import { randomBytes } from 'node:crypto'
 import { createClient } from 'redis'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
@@ -45,7 +45,7 @@ const shared = (text = '<p>A page</p>'): SharedCopy => ({
 })
 const opened = async (): Promise<RedisCopies> => {
   const copies = RedisCopies.open(redis.url, new Writing(secret), log)
-  await expect.poll(() => copies.isThere, { timeout: 5_000 }).toBe(true)
+  await expect.poll(() => copies.isAvailable, { timeout: 5_000 }).toBe(true)
   return copies
 }
 
@@ -53,7 +53,7 @@ describe.each<[string, () => Promise<SharedCopies>]>([
   ['in this process', () => Promise.resolve(new MemoryCopies(new Writing(secret), 1_000_000))],
   ['in Redis', opened],
 ])('copies that are shared %s', (_, open) => {
-  it('come back as they were, with how long ago they were put', async () => {
+  it('are returned unchanged, with their age', async () => {
     const copies = await open()
     expect(await copies.take('page /posts')).toBeUndefined()
     await copies.put('page /posts', shared(), 60_000)
@@ -68,7 +68,7 @@ describe.each<[string, () => Promise<SharedCopies>]>([
     expect(await copies.take('page /posts')).toBeUndefined()
     await copies.close()
   })
-  it('end, and are all dropped', async () => {
+  it('expire, and can be deleted', async () => {
     const copies = await open()
     await copies.put('short', shared(), 40)
     await copies.put('long', shared(), 60_000)
@@ -82,13 +82,13 @@ describe.each<[string, () => Promise<SharedCopies>]>([
 })
 
 describe('in Redis', () => {
-  it('nobody without the blog’s key can make up a page, or move one to another address', async () => {
+  it('a copy that the blog has not signed, or signed for another key, is not read', async () => {
     const copies = await opened()
     const client = createClient({ url: redis.url })
     await client.connect()
     await copies.put('page /a', shared(), 60_000)
     const [stored = ''] = await client.keys('*')
-    // What is stored does not tell its address.
+    // The key does not reveal the address.
     expect(stored).toMatch(/^esquina:[\w-]{12}:[\w-]{43}$/)
     const text = (await client.get(stored)) ?? ''
     const writing = new Writing(secret)
@@ -104,9 +104,9 @@ describe('in Redis', () => {
     }
     await client.set(writing.keyOf('page /b'), text, { PX: 60_000 })
     expect(await copies.take('page /b')).toBeUndefined()
-    // Another blog has other keys, and cannot read it.
+    // Another blog can neither read nor delete it.
     const other = RedisCopies.open(redis.url, new Writing(randomBytes(32)), log)
-    await expect.poll(() => other.isThere, { timeout: 5_000 }).toBe(true)
+    await expect.poll(() => other.isAvailable, { timeout: 5_000 }).toBe(true)
     await other.clear()
     await client.set(stored, text, { PX: 60_000 })
     expect(await copies.take('page /a')).toBeDefined()
@@ -116,7 +116,7 @@ describe('in Redis', () => {
     await Promise.all([copies.close(), other.close()])
   })
 
-  it('a server that does not answer delays a reader once, and is used again when it answers', async () => {
+  it('a server that does not respond delays one request per second, and is used again when it responds', async () => {
     const copies = await opened()
     await copies.put('key', shared(), 60_000)
     redis.pause(true)
@@ -125,14 +125,14 @@ describe('in Redis', () => {
     const first = performance.now() - start
     for (let times = 0; times < 100; times++) expect(await copies.take('key')).toBeUndefined()
     expect(performance.now() - start - first).toBeLessThan(50)
-    expect(copies.isThere).toBe(false)
+    expect(copies.isAvailable).toBe(false)
     redis.pause(false)
-    await expect.poll(() => copies.isThere, { timeout: 5_000 }).toBe(true)
+    await expect.poll(() => copies.isAvailable, { timeout: 5_000 }).toBe(true)
     expect(await copies.take('key')).toBeDefined()
     await copies.close()
   })
 
-  it('a server that is not there, or has ended, fails nothing, and is said once', async () => {
+  it('a server that has ended causes no errors, is logged once, and is used again after its restart', async () => {
     errors.length = 0
     const copies = await opened()
     await redis.kill()
@@ -143,7 +143,7 @@ describe('in Redis', () => {
     }
     expect(errors).toHaveLength(1)
     await redis.start()
-    await expect.poll(() => copies.isThere, { timeout: 10_000 }).toBe(true)
+    await expect.poll(() => copies.isAvailable, { timeout: 10_000 }).toBe(true)
     await copies.put('key', shared(), 60_000)
     expect(await copies.take('key')).toBeDefined()
     await copies.close()

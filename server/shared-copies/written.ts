@@ -1,25 +1,25 @@
-/** Shared copies as texts, signed with a key of the blog. */
+/** Serialises shared copies, signed with a key of the blog. */
 import { createHmac, timingSafeEqual } from 'node:crypto'
 import { parse, stringify } from 'devalue'
 import type { SharedCopy } from '../../core/caching/shared-copies.ts'
 
-/** Raised when the shape of a copy changes: others are not read. */
+/** The version of the format. Other versions are not read. */
 const FORMAT = '1'
 const SIGNATURE = 43
 
-/** Copies of one blog: texts of another one, or of another program, are not read. */
+/** Serialises the copies of one blog. Others cannot be read. */
 export class Writing {
   readonly #key: Buffer
-  /** Begins the keys of the blog. */
+  /** The prefix of all keys of the blog. */
   readonly prefix: string
 
-  /** @param secret of the blog */
+  /** @param secret the blog's secret */
   constructor(secret: Uint8Array) {
     this.#key = createHmac('sha256', secret).update(`shared copies ${FORMAT}`).digest()
     this.prefix = `esquina:${this.#hash('blog').slice(0, 12)}:`
   }
 
-  /** Returns the key under which a copy is stored, which does not tell what it is of. */
+  /** Returns the key in the store, which does not reveal the address. */
   keyOf = (key: string): string => `${this.prefix}${this.#hash(`key ${key}`)}`
 
   write(key: string, shared: SharedCopy, lifetime: number): string {
@@ -27,7 +27,7 @@ export class Writing {
     return `${this.#sign(key, text)}${text}`
   }
 
-  /** @returns undefined unless this blog has written it, under this key */
+  /** Parses a copy. @returns undefined unless this blog has signed it for this key */
   read(key: string, written: string): { shared: SharedCopy; lifetime: number } | undefined {
     const [signature, text] = [written.slice(0, SIGNATURE), written.slice(SIGNATURE)]
     const [given, wanted] = [Buffer.from(signature), Buffer.from(this.#sign(key, text))]
