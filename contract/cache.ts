@@ -127,9 +127,9 @@ export type AuditReport = Static<typeof AuditReport>
 
 const EdgeCopyItem = Type.Object({
   address: Type.String(),
-  type: Type.String({ description: 'the type of the content' }),
-  encoding: Type.String({ description: 'empty if it is not compressed' }),
-  groups: Type.Array(Type.String(), { description: 'by which it is dropped' }),
+  type: Type.String({ description: 'content type' }),
+  encoding: Type.String({ description: 'content encoding; empty without one' }),
+  groups: Type.Array(Type.String(), { description: 'groups by which it is purged' }),
   bytes: Type.Integer(),
   uses: Type.Integer({ description: 'how many requests it has answered' }),
   remainingMilliseconds: Milliseconds,
@@ -138,33 +138,36 @@ export type EdgeCopyItem = Static<typeof EdgeCopyItem>
 
 export const EdgeReport = Type.Object({
   lifetimeMilliseconds: Nullable(
-    Type.Number({ description: 'how long it may keep a page at most; null if it keeps none' }),
+    Type.Number({ description: 'the longest time for which it stores a page; null if it is off' }),
   ),
   purger: Nullable(
     Type.Object(
       {
-        isCurrent: Type.Boolean({ description: 'whether everything that has changed was dropped' }),
+        isCurrent: Type.Boolean({ description: 'whether all changes so far are purged' }),
         behindSince: Nullable(Time),
         error: Nullable(Type.String()),
         calls: Type.Integer({ description: 'confirmed purges' }),
         lastAt: Nullable(Time),
         lastGroups: Nullable(Type.Array(Type.String(), { description: 'null for everything' })),
       },
-      { description: 'null if it keeps no pages' },
+      { description: 'null if the edge cache is off' },
     ),
   ),
   standIn: Nullable(
     Type.Object(
       {
-        origin: Type.String({ description: 'where readers reach it' }),
-        hits: Type.Integer({ description: 'answered without asking the blog' }),
-        confirmed: Type.Integer({ description: 'answered after the blog had confirmed what was kept' }),
-        misses: Type.Integer({ description: 'fetched from the blog and kept' }),
-        passed: Type.Integer({ description: 'fetched from the blog and not kept' }),
+        origin: Type.String({ description: 'its address for readers' }),
+        hits: Type.Integer({ description: 'answered without a request to the blog' }),
+        revalidated: Type.Integer({
+          description: 'answered with a stored response that the blog has revalidated',
+        }),
+        misses: Type.Integer({ description: 'fetched from the blog and stored' }),
+        passed: Type.Integer({ description: 'fetched from the blog and not stored' }),
         bytes: Type.Integer(),
-        copies: Type.Array(EdgeCopyItem),
+        total: Type.Integer({ description: 'the number of stored responses' }),
+        copies: Type.Array(EdgeCopyItem, { description: 'the ones that were used last' }),
       },
-      { description: 'the built-in one; null if another is used' },
+      { description: 'the built-in edge cache; null if another one is used' },
     ),
   ),
 })
@@ -182,13 +185,13 @@ export const cacheOperations = {
       shared: Nullable(
         Type.Object(
           {
-            isThere: Type.Boolean({ description: 'whether Redis answers all of them' }),
-            taken: Type.Integer({ description: 'pages that another process had rendered' }),
-            refused: Type.Integer({ description: 'found, but no longer right' }),
+            isAvailable: Type.Boolean({ description: 'whether all processes can use Redis' }),
+            taken: Type.Integer({ description: 'pages that another process has rendered' }),
+            refused: Type.Integer({ description: 'found, but possibly stale' }),
             missing: Type.Integer(),
             put: Type.Integer(),
           },
-          { description: 'the copies that processes share; null if they do not' },
+          { description: 'copies that processes share in Redis; null without REDIS_URL' },
         ),
       ),
     }),
@@ -226,13 +229,14 @@ export const cacheOperations = {
     answer: Type.Object({ cancelled: Type.Boolean() }),
   },
   'GET /api/cache/edge': {
-    summary:
-      'Return whether an edge cache keeps pages, what it keeps, and whether it was told of every change',
+    summary: 'Return the state of the edge cache: its lifetime, its purges and its stored responses',
     answer: EdgeReport,
   },
   'DELETE /api/cache/edge': {
-    summary: 'Drop everything that the edge cache keeps',
-    answer: Type.Object({ confirmed: Type.Boolean({ description: 'whether it has confirmed that' }) }),
+    summary: 'Purge everything from the edge cache',
+    answer: Type.Object({
+      confirmed: Type.Boolean({ description: 'whether the edge cache has confirmed the purge' }),
+    }),
   },
   'DELETE /api/copies': {
     summary: 'Clear the cache',

@@ -66,33 +66,32 @@ test('copies are looked at, dropped and compared, and another traffic is simulat
   expect(await faultsForAxe(page)).toEqual([])
 })
 
-test('the edge cache keeps pages, is told of an edit, and keeps none once that is switched off', async ({
-  page,
-}) => {
+test('the edge cache stores pages, is purged by an edit, and is switched off again', async ({ page }) => {
   await signIn(page)
   await page.goto('/cache?part=edge')
   const edge = page.getByRole('region', { name: 'Edge cache' })
-  await edge.getByLabel('Pages in the edge cache').click()
-  await page.getByTitle('kept for up to 10m').click()
-  await expect(edge.getByText('every change so far')).toBeVisible()
+  await edge.getByLabel('Store pages').click()
+  await page.getByTitle('For up to 10m').click()
+  await expect(edge.getByText('up to date')).toBeVisible()
   const origin =
-    (await edge.getByRole('link', { name: 'Open the blog through it' }).getAttribute('href')) ?? ''
+    (await edge.getByRole('link', { name: 'Open the blog through the edge cache' }).getAttribute('href')) ??
+    ''
   const read = async () => (await page.request.get(`${origin}/archive`)).text()
   for (let times = 0; times < 3; times++) await read()
   await expect(edge.getByRole('row', { name: /\/archive/ })).toBeVisible()
-  await expect(edge.getByText(/^It has answered [1-9]\d* requests? itself/)).toBeVisible()
+  await expect(edge.getByText(/^[1-9]\d* requests? served from the edge cache/)).toBeVisible()
   expect(await faultsForAxe(page)).toEqual([])
 
   await page.goto('/content/posts?post=truing-a-wheel-with-two-spoons')
-  await page.getByLabel('Title', { exact: true }).fill('Truing, told to the edge')
+  await page.getByLabel('Title', { exact: true }).fill('Truing, purged at the edge')
   const saved = page.waitForResponse((one) => one.request().method() === 'PUT' && one.ok())
   await page.getByRole('button', { name: 'Save', exact: true }).click()
   await saved
-  expect(await read()).toContain('Truing, told to the edge')
+  expect(await read()).toContain('Truing, purged at the edge')
 
   await page.goto('/cache?part=edge')
   await expect(edge.getByText('posts.title')).toBeVisible()
-  await edge.getByLabel('Pages in the edge cache').click()
-  await page.getByTitle('kept nowhere but here').click()
-  await expect(edge.getByText('It asks the blog for every page.')).toBeVisible()
+  await edge.getByLabel('Store pages').click()
+  await page.getByTitle('Off').click()
+  await expect(edge.getByText('Off: every page is requested from the blog.')).toBeVisible()
 })

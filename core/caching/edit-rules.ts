@@ -13,7 +13,7 @@ export const withPageRule = (text: string, route: string, rule: PageRule | undef
 export const withFragmentRule = (text: string, fragment: string, refresh: RefreshMode): string | undefined =>
   withRule(text, ['fragments', fragment], refresh === 'both' ? undefined : { refresh })
 
-/** @param lifetime of pages in the edge cache; undefined to keep none there */
+/** @param lifetime of pages in the edge cache; undefined to switch it off */
 export const withEdgeRule = (text: string, lifetime: string | undefined): string | undefined =>
   withRule(text, ['edge'], lifetime === undefined ? undefined : { lifetime })
 

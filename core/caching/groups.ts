@@ -1,15 +1,15 @@
 /**
- * Groups, by which a cache elsewhere is told what to drop (surrogate keys; RFC 9875 calls them cache groups). A page
- * belongs to the groups of what it depends on. A change names the groups in which it can affect a page. Whatever the change
- * affects has one of them; they are coarser than dependences, so other pages may have one, too.
+ * Groups by which an edge cache purges pages (surrogate keys; cache groups in RFC 9875). The groups of a page are derived
+ * from its dependence; a change purges the groups of pages that it can affect. Every affected page is in one of them. Groups
+ * are coarser than dependences, so pages that are not affected can be purged, too.
  *
- * | group | a page that has it | dropped when |
+ * | group | pages in it | purged when |
  * | --- | --- | --- |
- * | `posts:31` | shows post 31 | the post changes |
- * | `posts.title` | shows which posts there are, by their titles | the title of any post changes |
- * | `posts+` | shows which posts there are | a post is created or deleted |
- * | `comments@post:31` | shows how many comments post 31 has | a comment of the post changes |
- * | `comments` | shows something of any comments | any comment changes |
+ * | `posts:31` | show post 31 | post 31 changes |
+ * | `posts.title` | list posts, filtered or sorted by title | the title of a post changes |
+ * | `posts+` | list posts | a post is created or deleted |
+ * | `comments@post:31` | show the number of comments on post 31 | a comment on post 31 changes |
+ * | `comments` | depend on any comment | any comment changes |
  */
 import { keyOfRelation, type FieldsRead } from '../queries/plan-reads.ts'
 import type { EvaluatedRow } from '../queries/evaluate.ts'
@@ -17,11 +17,11 @@ import { SOURCE } from '../queries/sources.ts'
 import type { Change, RowSource } from './change.ts'
 import { rowKey, type CountSet, type DependedSet, type Dependence, type ListSet } from './dependence.ts'
 
-/** How many groups of how many characters every cache supports (RFC 9875 §2). A page with more gets coarser ones. */
+/** The limits that every cache supports (RFC 9875, from memory): groups per response, and characters per group. */
 export const MOST_GROUPS = 128
 export const LONGEST_GROUP = 32
 
-/** Returns the groups of a page, at most as many as every cache supports. */
+/** Returns the groups of a page. If there are too many, the most frequent source is replaced by a single group. */
 export function groupsOf({ rows, sets }: Dependence): string[] {
   const groups = new Set<string>(rows.keys())
   for (const set of sets.values()) for (const one of groupsOfSet(set)) groups.add(one)
@@ -60,10 +60,10 @@ function* groupsOfFields(source: ListSet['reads']['source'], { own, counts }: Fi
   }
 }
 
-/** The source of a group. */
+/** Returns the source of a group. */
 export const sourceOf = (group: string): string => /^[a-z]+/.exec(group)?.[0] ?? group
 
-/** Replaces groups by that of their source, most first, until there are few enough. */
+/** Replaces all groups of a source by one, beginning with the source that has most of them, until they fit. */
 function coarser(groups: Set<string>): Set<string> {
   if (groups.size <= MOST_GROUPS) return groups
   const bySource = new Map<string, string[]>()
@@ -77,7 +77,7 @@ function coarser(groups: Set<string>): Set<string> {
   return coarser(new Set([...groups].filter((one) => !members.includes(one)).concat(source)))
 }
 
-/** Returns the groups in which a change can affect pages. */
+/** Returns the groups that a change purges. */
 export function groupsChanged({ source, id, kind, fields, before, after, link }: Change): string[] {
   const groups = new Set<string>([source, rowKey(source, id)])
   if (kind !== 'changed') groups.add(`${source}+`)
@@ -90,7 +90,7 @@ export function groupsChanged({ source, id, kind, fields, before, after, link }:
   return [...groups]
 }
 
-/** The rows that a changed row leads to, and which may count it. */
+/** Yields the groups of rows that count a changed row. */
 function* groupsOfTargets(source: RowSource, row: EvaluatedRow): Generator<string> {
   if (source === 'images') return
   for (const relation of Object.keys(SOURCE[source].relations)) {
@@ -103,5 +103,5 @@ function* groupsOfTargets(source: RowSource, row: EvaluatedRow): Generator<strin
 
 const idOf = (row: EvaluatedRow): number | '?' => (typeof row['id'] === 'number' ? row['id'] : '?')
 
-/** Prints groups as the field `Cache-Groups` (RFC 9875 §2), a list of strings (RFC 9651 §3.1). */
+/** Prints groups as the `Cache-Groups` field (RFC 9875), a list of strings (RFC 9651 §3.1). */
 export const groupsField = (groups: readonly string[]): string => groups.map((one) => `"${one}"`).join(', ')

@@ -1,4 +1,4 @@
-// Which copies of other processes are still right, by the changes that a process remembers.
+// Decides from remembered changes whether copies of other processes are still fresh.
 import { describe, expect, it } from 'vitest'
 import type { Change } from './change.ts'
 import { anySet, NOTHING, type Dependence } from './dependence.ts'
@@ -20,7 +20,7 @@ const page = (id: number): Dependence => ({
 })
 
 describe('a copy', () => {
-  it('is right if what it may lack does not affect it', () => {
+  it('is fresh if no change that it may lack affects it', () => {
     const changes = new RememberedChanges()
     changes.seen('10:10:')
     changes.add(['11'], [change(1)], NOW)
@@ -28,12 +28,12 @@ describe('a copy', () => {
     expect(changes.isStillRight(page(1), '11:11:')).toBe(false)
     expect(changes.isStillRight(page(2), '11:11:')).toBe(true)
     expect(changes.isStillRight(page(1), '12:12:')).toBe(true)
-    // The transaction was running when the copy was begun.
+    // The transaction was running when rendering began.
     expect(changes.isStillRight(page(1), '11:13:11')).toBe(false)
     expect(changes.isStillRight(page(1), 'no snapshot')).toBe(false)
   })
 
-  it('from before the process followed is not', () => {
+  it('from before the process followed the log is not fresh', () => {
     const changes = new RememberedChanges()
     expect(changes.isStillRight(page(1), '10:10:')).toBe(false)
     changes.seen('10:10:')
@@ -45,7 +45,7 @@ describe('a copy', () => {
     expect(changes.isStillRight(page(1), '19:19:')).toBe(false)
   })
 
-  it('from before is right if nothing of its sources has changed since', () => {
+  it('from before the process followed the log is fresh if its sources have not changed since', () => {
     const changes = new RememberedChanges()
     changes.seen('20:20:')
     changes.addEarlier('10', [
@@ -58,11 +58,11 @@ describe('a copy', () => {
     expect(changes.isStillRight(comments, '13:13:')).toBe(false)
     expect(changes.isStillRight(comments, '16:16:')).toBe(true)
     expect(changes.isStillRight(page(1), '9:9:')).toBe(false)
-    // One that is older than what was read, and still ran.
+    // An older transaction was still running.
     expect(changes.isStillRight(page(1), '8:17:8')).toBe(false)
   })
 
-  it('is not right after anything may have changed', () => {
+  it('is not fresh after a change of unknown extent', () => {
     const changes = new RememberedChanges()
     changes.seen('10:10:')
     changes.add(['10'], [], { ...NOW, isAnything: true })
@@ -71,7 +71,7 @@ describe('a copy', () => {
     expect(changes.isStillRight(NOTHING, '11:11:')).toBe(true)
   })
 
-  it('is not right once the changes that it may lack are forgotten', () => {
+  it('is not fresh once changes that it may lack are forgotten', () => {
     const changes = new RememberedChanges()
     changes.seen('1:1:')
     for (let id = 1; id <= 3_000; id++) {

@@ -1,44 +1,44 @@
 /**
- * The changes that a process knows, by transaction, so that it can decide whether a copy that another process has made is
- * still right: no change that the copy may lack affects it.
+ * Remembers the changes that a process has applied, with their transactions. A copy that another process has rendered is
+ * still fresh if no change that it may lack affects it.
  */
 import type { Change } from './change.ts'
 import { affected, type Dependence } from './dependence.ts'
 import { groupsOf, sourceOf } from './groups.ts'
 import { includes, readSnapshot, sees, type Snapshot } from './snapshot.ts'
 
-/** How many changes are remembered. */
+/** The number of changes that are remembered. */
 const MOST_REMEMBERED = 2_000
-/** With more that a copy may lack, it is rendered again: comparing takes longer. */
+/** If a copy may lack more changes, it is not compared with them, because rendering is faster. */
 const MOST_COMPARED = 200
 
 interface Remembered {
-  /** Made together, or read together. */
+  /** The transactions of the changes, if they were read together. */
   transactions: readonly bigint[]
   changes: readonly Change[]
-  /** Of changes from before the process followed: what is known of them. */
+  /** The sources of changes from before the process followed the log. */
   sources: ReadonlySet<string>
-  /** Whether it may affect anything. */
+  /** Whether every copy may be affected. */
   isAnything: boolean
   /** By the clock that decides what is published. */
   now: Date
 }
 
-/** A change from before the process followed. */
+/** A change from before the process followed the log. */
 export interface EarlierChange {
   transaction: string
-  /** Of the rows; null if it may affect anything. */
+  /** The source of the changed row; null if every copy may be affected. */
   source: string | null
 }
 
 export class RememberedChanges {
   #all: Remembered[] = []
   #count = 0
-  /** Every change that is not in this snapshot is remembered. */
+  /** All changes that are not in this snapshot are remembered. */
   #base: Snapshot | undefined
   #latest: Snapshot | undefined
 
-  /** Notes changes, in the step that drops the copies that depend on them. */
+  /** Adds changes. Call it in the same step as the purge of this process's own copies. */
   add(
     transactions: readonly string[],
     changes: readonly Change[],
@@ -47,7 +47,7 @@ export class RememberedChanges {
     this.#push({ transactions: transactions.map(BigInt), changes, sources: new Set(), isAnything, now })
   }
 
-  /** Notes what a reading has seen, once all of it is added. */
+  /** Records the snapshot of a reading of the log after its changes were added. */
   seen(snapshot: string): void {
     this.#latest = readSnapshot(snapshot)
     this.#base ??= this.#latest
@@ -55,8 +55,8 @@ export class RememberedChanges {
   }
 
   /**
-   * Notes changes that were made before.
-   * @param from every change of this transaction and later ones is among them, or is added later
+   * Adds changes from before the process followed the log.
+   * @param from the oldest transaction: all changes from it on are among them, or are added later
    */
   addEarlier(from: string, earlier: readonly EarlierChange[]): void {
     for (const { transaction, source } of earlier)
@@ -70,7 +70,7 @@ export class RememberedChanges {
     this.#base = { xmin: BigInt(from), xmax: BigInt(from), running: new Set() }
   }
 
-  /** Nothing is known of what has changed in the meantime. */
+  /** Call it after changes were missed. */
   forget(): void {
     this.#all = []
     this.#count = 0
@@ -78,8 +78,8 @@ export class RememberedChanges {
   }
 
   /**
-   * Decides whether a copy is still right, as far as changes tell.
-   * @param snapshot what was seen before the copy was made
+   * Decides whether no change that a copy may lack affects it.
+   * @param snapshot of the database before the copy was rendered
    */
   isStillRight(dependence: Dependence, snapshot: string): boolean {
     const seen = readSnapshot(snapshot)
@@ -101,7 +101,7 @@ export class RememberedChanges {
     this.#count += one.changes.length + 1
   }
 
-  /** What is in the latest snapshot is forgotten. Copies from before it are no longer taken. */
+  /** Forgets the changes in the latest snapshot. Older copies are no longer fresh. */
   #trim(): void {
     const base = this.#latest
     this.#base = base

@@ -16,7 +16,7 @@ export interface RuleInForce {
   staleIfError: number
 }
 
-/** How long a cache elsewhere that is told what changes may keep pages, in milliseconds; 0 if it must not. */
+/** Returns how long the edge cache may store pages, in milliseconds; 0 if it is off. */
 export const edgeLifetime = ({ edge }: CacheRules): number => duration(edge?.lifetime)
 
 const duration = (text: string | undefined): number => (text === undefined ? 0 : (readDuration(text) ?? 0))

@@ -1,31 +1,35 @@
-/** The contract of a store of page copies that several processes share, beside each one's own. */
+/** The contract of a store that shares copies of pages between processes. Each process also has its own store. */
 import type { Copy } from './store.ts'
 
-/** A copy of a page, with what another process needs to decide whether it is still right. */
+/** A copy of a page, with everything that another process needs to decide whether it is still fresh. */
 export interface SharedCopy {
-  /** Its times are milliseconds from when it was put. */
+  /** Its times are milliseconds since it was stored. */
   copy: Copy
-  /** What of the database was seen before the copy was made, as `pg_snapshot` prints it. */
+  /** The snapshot of the database before the copy was rendered (`pg_snapshot`). */
   snapshot: string
-  /** When the database was started. */
+  /** The start time of the database server. */
   era: string
   /**
-   * When the next scheduled post was due, by the database's clock; null if none was scheduled, undefined if the copy does
-   * not depend on that.
+   * The publication time of the next scheduled post, by the database's clock; null if none is scheduled, undefined if the
+   * copy does not depend on time.
    */
   due: string | null | undefined
 }
 
 export interface SharedCopies {
-  /** Returns a copy, and how long ago it was put, in milliseconds. */
+  /** Returns a copy and its age, in milliseconds. */
   take(key: string): Promise<{ shared: SharedCopy; age: number } | undefined>
-  /** @param lifetime how long it may be of use, in milliseconds */
-  put(key: string, shared: SharedCopy, lifetime: number): Promise<void>
+  /**
+   * Stores a copy.
+   * @param lifetime after which it is deleted, in milliseconds
+   * @returns whether it was stored
+   */
+  put(key: string, shared: SharedCopy, lifetime: number): Promise<boolean>
   drop(key: string): Promise<void>
   clear(): Promise<void>
   close(): Promise<void>
-  /** Whether it answers, as far as is known. */
-  readonly isThere: boolean
+  /** Whether the last call succeeded. */
+  readonly isAvailable: boolean
 }
 
 const shifted = (copy: Copy, by: number): Copy => ({
@@ -37,11 +41,11 @@ const shifted = (copy: Copy, by: number): Copy => ({
   wrongAt: copy.wrongAt + by,
 })
 
-/** Returns a copy with times from now on. @param now in milliseconds of the clock of its times */
+/** Converts the times of a copy to milliseconds since now. @param now by the clock of the process */
 export function toShare(copy: Copy, now: number): Copy {
   const { formBytes: _, answer, ...rest } = shifted(copy, -now)
   return { ...rest, ...(answer ? { answer: { ...answer, uses: 0 } } : {}) }
 }
 
-/** Returns a copy with times of the clock of a process. @param putAt when it was put, in milliseconds of that clock */
-export const fromShared = (copy: Copy, putAt: number): Copy => shifted(copy, putAt)
+/** Converts the times of a shared copy to the clock of the process. @param storedAt by that clock */
+export const fromShared = (copy: Copy, storedAt: number): Copy => shifted(copy, storedAt)

@@ -10,7 +10,7 @@ const read = (text: string): Snapshot => {
   return found
 }
 
-it('reads the example of the documentation', () => {
+it('reads the example in the documentation', () => {
   const snapshot = read('10:20:10,14,15')
   expect([9, 10, 11, 14, 16, 19, 20].map((one) => sees(snapshot, BigInt(one)))).toEqual([
     ...[true, false, true, false, true, true, false],
@@ -19,7 +19,7 @@ it('reads the example of the documentation', () => {
   expect(sees(read('5:5:'), 5n)).toBe(false)
 })
 
-it('refuses what is none', () => {
+it('refuses invalid texts', () => {
   for (const text of ['', '1', '1:2', '1:2:x', '1:2:3,', '1:2:3 ', '-1:2:', `${'9'.repeat(30)}:1:`])
     expect(readSnapshot(text), text).toBeUndefined()
 })
@@ -37,14 +37,14 @@ const snapshot = fc
   })
 const everything = Array.from({ length: 3 * MOST }, (_, index) => BigInt(index))
 
-it('one includes another only if it sees all that the other sees', () => {
+it('a snapshot includes another one only if it sees every transaction that the other one sees', () => {
   let included = 0
   fc.assert(
     fc.property(snapshot, snapshot, (later, earlier) => {
       const isIncluded = includes(later, earlier)
       included += Number(isIncluded)
       const seesAll = everything.every((one) => !sees(earlier, one) || sees(later, one))
-      // It may say no where nothing more could have been seen, but never yes wrongly.
+      // It may be false although nothing is missing, but it is true only if nothing is.
       if (isIncluded) expect(seesAll).toBe(true)
       if (seesAll && earlier.xmax <= later.xmax) expect(isIncluded).toBe(true)
     }),

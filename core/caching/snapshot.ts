@@ -1,15 +1,15 @@
-/** Snapshots of the database: which transactions were committed when it was read (PostgreSQL's `pg_snapshot`). */
+/** Snapshots of the database (PostgreSQL's `pg_snapshot`): which transactions a reading sees. */
 
 export interface Snapshot {
-  /** Every transaction before this one had ended. */
+  /** All transactions before this one have ended. */
   xmin: bigint
-  /** No transaction from this one on had ended. */
+  /** No transaction from this one on has ended. */
   xmax: bigint
-  /** Those between them that had not ended. */
+  /** The transactions between them that have not ended. */
   running: ReadonlySet<bigint>
 }
 
-/** Reads a snapshot as PostgreSQL prints it, e.g. `10:20:10,14,15`. */
+/** Parses a snapshot such as `10:20:10,14,15`. */
 export function readSnapshot(text: string): Snapshot | undefined {
   const found = /^(\d{1,20}):(\d{1,20}):((?:\d{1,20}(?:,\d{1,20})*)?)$/.exec(text)
   if (!found) return undefined
@@ -21,11 +21,11 @@ export function readSnapshot(text: string): Snapshot | undefined {
   }
 }
 
-/** Whether what a committed transaction has changed is in a snapshot. */
+/** Decides whether a snapshot sees the changes of a committed transaction. */
 export const sees = ({ xmin, xmax, running }: Snapshot, transaction: bigint): boolean =>
   transaction < xmin || (transaction < xmax && !running.has(transaction))
 
-/** Whether everything that is in one snapshot is in another one, too. */
+/** Decides whether one snapshot sees everything that another one sees. */
 export function includes(later: Snapshot, earlier: Snapshot): boolean {
   if (earlier.xmax > later.xmax) return false
   for (const one of later.running) if (sees(earlier, one)) return false

@@ -27,10 +27,10 @@ export type PageRule = Static<typeof PageRule>
 
 const FragmentRule = Type.Object({ refresh: Refresh }, closed)
 
-/** Pages in a cache elsewhere, which is told what changes. */
+/** Pages in an edge cache, which is purged on change. */
 const EdgeRule = Type.Object(
   {
-    /** How long it may keep a page at most: what may be old if it cannot be told. */
+    /** The longest time for which it stores a page, and for which a page can be stale if a purge fails. */
     lifetime: Duration,
   },
   closed,

@@ -8,14 +8,14 @@ export interface ReaderStart {
   databaseUrl: string
   /** The addresses of its read replicas. */
   replicas: readonly string[]
-  /** Where pages are shared with other processes. It may have a password, too. */
+  /** The address of the Redis server for shared copies, which may contain a password. */
   redisUrl: string | null
   host: string
   port: number
   /** Whether the next free port is used instead of one that is taken. */
   mayMove: boolean
   trustedProxies: string
-  /** Where the built-in edge cache listens, through which forms may be sent. */
+  /** The port of the built-in edge cache, from which forms are accepted. */
   edgePort: number | null
   commentService: string | null
 }

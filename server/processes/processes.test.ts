@@ -183,7 +183,7 @@ it(
       random: generator(SEED),
       disturbEvery: 600,
     })
-    // A process that was started again takes what the others have rendered.
+    // Restarted processes take copies that others have rendered.
     expect((await copies()).shared?.put).toBeGreaterThan(0)
     expect(outcome.stale, `seed ${SEED}`).toEqual([])
     expect(outcome.edits).toBeGreaterThan(5)

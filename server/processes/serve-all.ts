@@ -25,7 +25,7 @@ export interface ServingOptions {
   proxies: BlockList | undefined
   /** The same, as it was given. */
   trustedProxies: string
-  /** Where the built-in edge cache listens, through which forms may be sent. */
+  /** The port of the built-in edge cache, from which forms are accepted. */
   edgePort?: number | null
   say(line: string): void
 }

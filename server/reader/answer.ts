@@ -116,7 +116,7 @@ async function respond(
   const nothing = async (route: string | null = null): Promise<BlogResponse> => {
     if (tracer.isRecording) tracer.pageCopy(MissingCopy.describe(page))
     if (missing?.rendering) await missing.rendering
-    // What was made in the meantime. From here on without a wait, so that others find this one.
+    // From here on there is no `await` until the rendering is registered.
     const made = missing?.take()
     if (made) return made
     const finish = missing?.begin()

@@ -58,7 +58,7 @@ export interface BlogOptions {
   clock?: () => Date
   /** `off` to render every fragment for every request. */
   fragments?: FragmentStore | 'off'
-  /** Copies that are shared with other processes. */
+  /** The store of copies that processes share. */
   sharedCopies?: SharedCopies
   /** Addresses of read replicas, which answer readers' queries. */
   replicas?: readonly string[]
@@ -239,7 +239,7 @@ export class Blog
       untilCurrent: () => undefined,
       isBehind: false,
       isDatabaseAway: false,
-      purgesElsewhere: false,
+      purgesEdge: false,
       shared: undefined,
       nextDue: () => Promise.resolve({ at: Infinity, post: null }),
       spamScore: (words) => this.spamScore(words),
@@ -321,8 +321,8 @@ export class Blog
     // The definition and the data of copies were read before the log was followed.
     this.fragments.clear('the changes were not followed')
     if (this.shared) {
-      const { from, changes } = await earlierChanges(poolOf(this.database))
-      this.shared.addEarlier(from, changes)
+      const earlier = await earlierChanges(poolOf(this.database))
+      if (earlier) this.shared.addEarlier(earlier.from, earlier.changes)
     }
     await this.#applyStored()
     return () => follower.stop()
@@ -359,8 +359,8 @@ export class Blog
     return follower !== undefined && !follower.isCurrent && !follower.isAway
   }
 
-  get purgesElsewhere(): boolean {
-    return this.#follower?.purgesElsewhere ?? false
+  get purgesEdge(): boolean {
+    return this.#follower?.purgesEdge ?? false
   }
 
   async #applyForeign(changes: LoggedChanges | null): Promise<void> {

@@ -26,10 +26,10 @@ export interface CopySummary {
   refreshedByAge: string[]
 }
 
-/** What a process has done with the copies that processes share. */
+/** How a process has used shared copies. */
 export interface SharedSummary extends SharedCounts {
-  /** Whether the store answers. */
-  isThere: boolean
+  /** Whether the store is available. */
+  isAvailable: boolean
 }
 
 /** How stored copies compare with what would be rendered now. */
@@ -86,7 +86,7 @@ export const ownCopies = (blog: Asked): CopyQuestions => ({
     const now = blog.clock().getTime()
     return {
       bytes: blog.fragments.bytes,
-      shared: blog.shared ? { ...blog.shared.counts, isThere: blog.shared.isThere } : null,
+      shared: blog.shared ? { ...blog.shared.counts, isAvailable: blog.shared.isAvailable } : null,
       copies: [...blog.fragments.entries()].map(([key, copy]) => ({
         ...namesOf(copy),
         key,
@@ -104,7 +104,7 @@ export const ownCopies = (blog: Asked): CopyQuestions => ({
     const found = blog.fragments.peek(key)
     return found ? textOfCopy(found) : null
   },
-  // First what others could take.
+  // Shared copies first, so that no process takes them again.
   drop: async (key) => {
     await blog.shared?.drop(key)
     return blog.fragments.drop(key)

@@ -1,4 +1,4 @@
-/** A request for a page that is being answered: what answering it uses, and what was derived from it once. */
+/** A request for a page, with the ports and the values that answering it needs. */
 import type { DueTime } from '../store/content/posts.ts'
 import type { SharedPort } from './pages/shared-port.ts'
 import type { FragmentStore } from '../../core/caching/store.ts'
@@ -33,14 +33,14 @@ export interface FragmentPort {
   readonly isBehind: boolean
   /** Whether no connection to the database can be made. Then stored copies are served, and marked. */
   readonly isDatabaseAway: boolean
-  /** Whether a cache elsewhere is told what changes, now. */
-  readonly purgesElsewhere: boolean
+  /** Whether the edge cache is being purged, so that it may store pages. */
+  readonly purgesEdge: boolean
   /**
    * Returns when the next scheduled post becomes due after rows were read, in milliseconds of the store's clock.
    * @param begun the time before the first row was read, as `performance.now()` tells it
    */
   nextDue(begun: number): Promise<DueTime>
-  /** The copies that processes share; undefined if they do not. */
+  /** Copies that processes share; undefined without a shared store. */
   readonly shared: SharedPort | undefined
 }
 

@@ -33,7 +33,7 @@ export interface Keeper {
     made: { reads: PlaceCounts; formOf: number | null; dependence: Dependence },
   ): BlogResponse | undefined
   readonly isStored: boolean
-  /** Shares the copy, which was stored. @param due if anything of the page changes when a scheduled post becomes due */
+  /** Shares the stored copy. @param due if the page depends on time */
   share?(due: DueTime | undefined): void
 }
 

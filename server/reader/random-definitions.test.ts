@@ -264,7 +264,7 @@ async function apply(blog: Blog, other: Site, one: Step): Promise<void> {
   }
 }
 
-/** Readers of whom something is remembered, and one of whom nothing is. */
+/** Readers with different remembered values. */
 const READERS: Readonly<Record<string, string>>[] = [
   {},
   { commenter: remembered({ name: 'Vera <b>' }) },
@@ -273,7 +273,7 @@ const READERS: Readonly<Record<string, string>>[] = [
 function remembered(values: object): string {
   return Buffer.from(JSON.stringify(values)).toString('base64url')
 }
-/** A token has the time at which its page was sent. */
+/** A token contains the time of the response. */
 const TOKEN = /00000000-0000-4000-8000-000000000000\.[0-9a-z]{8}\.[\w-]{22}\.[\w-]{22}/gi
 
 const get = async (blog: Blog, address: string, cookies: Readonly<Record<string, string>> = {}) => {
@@ -287,12 +287,12 @@ const get = async (blog: Blog, address: string, cookies: Readonly<Record<string,
     location: headers['location'],
     fragments,
     copy,
-    // Of every kind: a token that was changed, too.
+    // In upper case, too.
     tokens: body.match(TOKEN)?.length ?? 0,
   }
 }
 
-/** Notes where a change affects a copy without naming one of its groups, by which caches elsewhere drop it. */
+/** Records affected copies that a change does not purge by their groups. */
 class GroupedStore extends ProcessFragmentStore {
   hits = 0
   readonly missed: string[] = []
@@ -361,7 +361,7 @@ it('every answer equals one for which nothing is kept', { timeout: LONGEST + 60_
                 forms += Number(kept.tokens > 0 && kept.copy === 'hit')
                 hits += kept.fragments.filter((part) => part.outcome === 'hit').length
                 pages += Number(kept.copy === 'hit')
-                // Then it takes what the other one has shared, or nothing.
+                // Then it can only take shared copies.
                 if (one === reader && reads % 3 === 0) one.fragments.clear('for the next comparison')
                 served += Number(kept.status === 200)
                 expect({ ...kept, fragments: [], copy: '' }, `${address} after ${after}`).toEqual({
@@ -409,7 +409,7 @@ it('every answer equals one for which nothing is kept', { timeout: LONGEST + 60_
   expect([...names].sort()).toEqual(['card', 'f', 'g', 'page a', 'page b'])
   expect(served / reads).toBeGreaterThan(0.4)
   expect(taken).toBeGreaterThan(RUNS)
-  // Copies of pages with a form, filled in for their reader.
+  // Copies of pages with a form.
   expect(forms).toBeGreaterThan(RUNS / 5)
   expect(refused).toBeGreaterThan(0)
   expect(affectedCopies).toBeGreaterThan(RUNS)

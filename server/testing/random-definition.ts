@@ -261,7 +261,7 @@ function statement(depth: number, body: Body): fc.Arbitrary<string> {
   })
 }
 
-/** What a template does with the form: it prints what differs between readers, or does something else with it. */
+/** Parts of templates that print the form, filter its values or branch on them. */
 const formParts = fc
   .array(
     fc.constantFrom(
@@ -282,7 +282,7 @@ const formParts = fc
   )
   .map((parts) => parts.join('\n'))
 
-/** The query of the post whose form is shown, which decides whether there is a page. */
+/** The query of the post with the form. Without a post, there is no page. */
 const OF_FORM = { from: 'posts', where: [{ field: 'slug', is: 'equal', to: ':p' }], take: 'one' }
 
 export interface RandomDefinition {

@@ -10,10 +10,10 @@ export const redisProgram = (): string | undefined => PROGRAMS.find((one) => exi
 export interface TestRedis {
   url: string
   port: number
-  /** Stops it as a crash would; `start` starts it again, empty. */
+  /** Kills it. `start` starts it again, without data. */
   kill(): Promise<void>
   start(): Promise<void>
-  /** Suspends it, so that connections stay but nothing is answered. */
+  /** Suspends or resumes it. While it is suspended, connections stay open. */
   pause(isPaused: boolean): void
 }
 

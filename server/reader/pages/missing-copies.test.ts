@@ -170,7 +170,7 @@ it('does not keep the answer if the address gets a row while the 404 page is mad
   await stop()
 })
 
-it('is rendered once for requests at the same time', async () => {
+it('is rendered once for concurrent requests', async () => {
   let nearest = 0
   const pool = poolOf(test.database)
   const counting = {
@@ -190,7 +190,7 @@ it('is rendered once for requests at the same time', async () => {
   expect(nearest).toBe(one)
 })
 
-it('a walk says whether readers get a copy', async () => {
+it('a walk shows whether readers get a copy', async () => {
   const walked = async () => {
     const request = internalRequest('/posts/walked-and-missing')
     const walk = new Walk(request, test.blog.clock(), test.blog.site.version)

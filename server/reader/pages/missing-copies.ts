@@ -11,7 +11,7 @@ import { NOT_FOUND } from '../../publish/site.ts'
 import { tagOf } from '../http/send.ts'
 import { ALL_ADDRESSES } from '../page-data.ts'
 import type { PageRequest } from '../page-request.ts'
-import { edgeFields, longestElsewhere } from './edge-fields.ts'
+import { edgeFields, edgeLifetimeNow } from './edge-fields.ts'
 import { hitFields, PAGE_HEADERS, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
@@ -71,22 +71,22 @@ export class MissingCopy {
     return new MissingCopy(page)
   }
 
-  /** Says in a walk, which renders the answer, what other requests get. */
+  /** Describes in a walk what other requests get. */
   static describe(page: PageRequest): string {
     const { ports, request } = page
     if (!ports.keepsFragments || request.as !== 'reader' || request.accepts !== 'html')
       return 'No copy of this answer is used.'
     return new MissingCopy(page).isStored
-      ? 'Readers get a copy of this answer, until any content changes. The walk makes it again.'
+      ? 'Readers get a copy of this answer until any content changes. The walk renders it again.'
       : 'No copy of this answer is stored now. Of answers for addresses without a page, the 200 that were used last are kept.'
   }
 
-  /** Returns when the rendering ends that makes the copy now; undefined if there is none. */
+  /** Resolves when the rendering in progress ends; undefined if there is none. */
   get rendering(): Promise<void> | undefined {
     return renderingOf(this.#page.ports.fragments, this.#key)
   }
 
-  /** Notes that the copy is being made. @returns a function that says when it was */
+  /** Registers a rendering. @returns a function to call when it ends */
   begin(): () => void {
     return beginRendering(this.#page.ports.fragments, this.#key)
   }
@@ -168,7 +168,7 @@ export class MissingCopy {
     const { answer, content, madeAt, expiresAt } = copy
     if (!answer) return undefined
     const { ports, site, request } = this.#page
-    const elsewhere = outcome === 'hit' ? longestElsewhere(ports, site) : 0
+    const elsewhere = outcome === 'hit' ? edgeLifetimeNow(ports, site) : 0
     if (outcome === 'hit') answer.uses++
     const { body, encoded } = filled({ ...ports, site }, request, { ...copy, content, answer }, (bytes) =>
       ports.fragments.grow(this.#key, copy, bytes),

@@ -10,7 +10,7 @@ import { formFacts } from '../../store/content/comments.ts'
 import { tagOf, varied } from '../http/send.ts'
 import type { DueTime } from '../../store/content/posts.ts'
 import type { PageRequest, RouteInForce } from '../page-request.ts'
-import { edgeFields, longestElsewhere } from './edge-fields.ts'
+import { edgeFields, edgeLifetimeNow } from './edge-fields.ts'
 import { hitFields, PAGE_HEADERS, PRIVATE, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
@@ -38,7 +38,7 @@ export class PageCopy {
   readonly #plainKey: string
   readonly #hasCommented: boolean
 
-  /** From before anything was read. */
+  /** The state of the database before anything was read. */
   readonly #seen: SeenState | undefined
 
   /** @param reader for whom the page has a form */
@@ -60,12 +60,12 @@ export class PageCopy {
     this.#plainKey = `${this.name} ${this.#target} #${this.#state}`
   }
 
-  /** Returns when the rendering ends that makes the copy now; undefined if there is none. */
+  /** Resolves when the rendering in progress ends; undefined if there is none. */
   get rendering(): Promise<void> | undefined {
     return renderingOf(this.#page.ports.fragments, this.#key)
   }
 
-  /** Notes that the copy is being made. @returns a function that says when it was */
+  /** Registers a rendering. @returns a function to call when it ends */
   begin(): () => void {
     return beginRendering(this.#page.ports.fragments, this.#key)
   }
@@ -125,7 +125,7 @@ export class PageCopy {
     return this.#answer(copy, now, 'hit', detail)
   }
 
-  /** Returns the answer of a copy that another process has made. */
+  /** Answers with a copy that another process has rendered. */
   async takeShared(): Promise<BlogResponse | undefined> {
     const { shared, clock, fragments } = this.#page.ports
     const copy = await shared?.take(this.#key)
@@ -135,7 +135,7 @@ export class PageCopy {
     return this.#answer(copy, now, 'hit')
   }
 
-  /** Shares the copy with other processes, if it was stored. */
+  /** Shares the stored copy with other processes. */
   share(due: DueTime | undefined): void {
     const { shared, fragments } = this.#page.ports
     const stored = shared && fragments.peek(this.#key)
@@ -206,25 +206,25 @@ export class PageCopy {
     })
   }
 
-  /** How long a cache elsewhere may keep the page, in milliseconds. */
-  get #elsewhere(): number {
+  /** How long the edge cache may store the page, in milliseconds. */
+  get #edgeLifetime(): number {
     const { ports, site } = this.#page
-    return this.isRefreshedByAge || this.#use.hasForm ? 0 : longestElsewhere(ports, site)
+    return this.isRefreshedByAge || this.#use.hasForm ? 0 : edgeLifetimeNow(ports, site)
   }
 
-  /** What a cache elsewhere may do with the page, as a sentence; undefined if nothing. */
-  get elsewhereText(): string | undefined {
-    const seconds = this.#elsewhere / 1_000
+  /** Describes in a walk what the edge cache may do; undefined if nothing. */
+  get edgeText(): string | undefined {
+    const seconds = this.#edgeLifetime / 1_000
     return seconds > 0
-      ? `The edge cache may keep it for up to ${seconds.toLocaleString('en-GB')} s, and is told what changes.`
+      ? `The edge cache may store it for up to ${seconds.toLocaleString('en-GB')} s, and is purged on change.`
       : undefined
   }
 
-  /** What a cache elsewhere is told of a copy that was just stored, of which only now is known when it changes. */
+  /** The fields for the edge cache of a copy that was just stored, whose expiry is only known now. */
   get storedFields(): Record<string, string> {
     const { fragments, clock } = this.#page.ports
-    const stored = this.#elsewhere > 0 ? fragments.peek(this.#key) : undefined
-    return stored ? edgeFields(stored, this.#elsewhere, clock().getTime()) : {}
+    const stored = this.#edgeLifetime > 0 ? fragments.peek(this.#key) : undefined
+    return stored ? edgeFields(stored, this.#edgeLifetime, clock().getTime()) : {}
   }
 
   get #cacheControl(): { 'cache-control': string } {
@@ -306,7 +306,7 @@ export class PageCopy {
     const ttl = Math.floor((expiresAt - now) / 1_000)
     // A copy that was made in the same second may have replaced another one (RFC 9110 §8.8.2.2).
     const isDated = Math.floor(madeAt / 1_000) < Math.floor(now / 1_000)
-    const elsewhere = isForAll && detail === undefined ? this.#elsewhere : 0
+    const elsewhere = isForAll && detail === undefined ? this.#edgeLifetime : 0
     const state = `${outcome} ${age} ${ttl} ${isDated} ${elsewhere} ${detail ?? ''}`
     const known = isForAll ? heads.get(answer) : undefined
     if (known?.state === state) return known.headers
@@ -393,5 +393,5 @@ export function describeCopy(found: PageCopy | Reason): string {
     age === undefined
       ? 'The page is kept whole. No copy is stored now, so the next reader’s answer is stored.'
       : `Readers get a copy of the page, which was made ${Math.round(age / 1_000)} s ago. The walk renders it again.`
-  return [here, found.elsewhereText].filter((one) => one !== undefined).join(' ')
+  return [here, found.edgeText].filter((one) => one !== undefined).join(' ')
 }

@@ -1,13 +1,13 @@
-/** The copies of a store that are being made, so that requests at the same time wait for the first one. */
+/** Renderings in progress, by store and key, so that concurrent requests wait for the first one. */
 import type { FragmentStore } from '../../../core/caching/store.ts'
 
 const ofStores = new WeakMap<FragmentStore, Map<string, Promise<void>>>()
 
-/** Returns when the rendering ends that makes a copy now; undefined if there is none. */
+/** Resolves when the rendering in progress ends; undefined if there is none. */
 export const renderingOf = (store: FragmentStore, key: string): Promise<void> | undefined =>
   ofStores.get(store)?.get(key)
 
-/** Notes that a copy is being made. @returns a function that says when it was */
+/** Registers a rendering. @returns a function to call when it ends */
 export function beginRendering(store: FragmentStore, key: string): () => void {
   let all = ofStores.get(store)
   if (!all) ofStores.set(store, (all = new Map()))

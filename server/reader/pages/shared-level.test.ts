@@ -1,4 +1,4 @@
-// Copies of pages that processes share: one renders, the others take, and nobody takes what a change has made old.
+// Processes share copies of pages, and never take a stale one.
 import { Client } from 'pg'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
 import { openDatabase, poolOf } from '../../store/connection.ts'
@@ -19,14 +19,14 @@ let redis: TestRedis
 let outside: Client
 const opened: { blog: Blog; end(): Promise<void> }[] = []
 
-/** Opens the blog once more, as another process would. */
+/** Opens the blog as another process would. */
 async function open(change: (copies: SharedCopies) => SharedCopies = (copies) => copies): Promise<Blog> {
   const database = await openDatabase(test.url)
   const site = await loadSite(database)
   if (!site.ok) throw new Error('The demo is not valid.')
   const { cursorKey } = test.blog
   const sharedCopies = RedisCopies.open(redis.url, new Writing(cursorKey), quiet)
-  await expect.poll(() => sharedCopies.isThere, { timeout: 5_000 }).toBe(true)
+  await expect.poll(() => sharedCopies.isAvailable, { timeout: 5_000 }).toBe(true)
   const blog = new Blog({
     database,
     site: site.value,
@@ -70,7 +70,7 @@ beforeEach(async () => {
 
 const read = (blog: Blog, path: string) => answer(blog, internalRequest(path))
 const counts = (blog: Blog) => ({ ...blog.shared?.counts })
-/** Reads a page in one process, and waits until it is shared. */
+/** Renders a page in one process, and waits until its copy is shared. */
 async function share(blog: Blog, path: string): Promise<string> {
   await blog.shared?.clear()
   blog.fragments.clear('so that it renders')
@@ -80,7 +80,7 @@ async function share(blog: Blog, path: string): Promise<string> {
   return body
 }
 
-it('what one process has rendered, another one takes, and keeps', async () => {
+it('a process takes a copy that another one has rendered, and stores it', async () => {
   for (const path of ['/posts', '/archive', '/category/bicycles', `/posts/${SLUG}`]) {
     const before = counts(second)
     const body = await share(first, path)
@@ -94,7 +94,7 @@ it('what one process has rendered, another one takes, and keeps', async () => {
   }
 })
 
-it('data as JSON is shared, too, and forms are filled in for each reader', async () => {
+it('JSON is shared, too, and forms are filled in for each reader', async () => {
   const json = (blog: Blog) => answer(blog, internalRequest('/posts', { accepts: 'json' }))
   const before = first.shared?.counts.put ?? 0
   const { body } = await json(first)
@@ -119,7 +119,7 @@ describe('a copy is refused', () => {
     return body
   }
 
-  it('after a change that affects it, and taken after one that does not', async () => {
+  it('after a change that affects it, but not after one that does not', async () => {
     const body = await refusedAfter('/archive', () =>
       editPost(test.blog, SLUG, (text) => text.replace(/^title: .*$/m, 'title: Not shared any more')),
     )
@@ -155,12 +155,12 @@ describe('a copy is refused', () => {
     await saveTexts(test.blog, { 'blog.yaml': text })
   })
 
-  it('once a scheduled post is due, also if that happened while nobody looked', async () => {
+  it('once a scheduled post is due', async () => {
     await outside.query(
       "UPDATE post SET published_at = now() + interval '2500 ms', title = 'Shared and due' WHERE slug = 'moth'",
     )
     await Promise.all([first.catchUp(), second.catchUp()])
-    // The margin of a second in which a post counts as due.
+    // Wait for the readings of the log.
     await new Promise((done) => setTimeout(done, 200))
     const old = await share(first, '/posts')
     expect(old).not.toContain('Shared and due')
@@ -173,9 +173,9 @@ describe('a copy is refused', () => {
     await Promise.all([first.catchUp(), second.catchUp()])
   })
 
-  it('once a scheduled post is due, even if time stands still for Redis', async () => {
+  it('once a scheduled post is due, even if the clock of Redis stands still', async () => {
     const timeless = await open((copies) => ({
-      isThere: true,
+      isAvailable: true,
       take: async (key) => {
         const found = await copies.take(key)
         return found && { ...found, age: 0 }
@@ -201,7 +201,7 @@ describe('a copy is refused', () => {
     await Promise.all([first, second, timeless].map((one) => one.catchUp()))
   })
 
-  it('made with another state of the definition, or in another life of the database', async () => {
+  it('if it was rendered with another definition, or before a restart of the database', async () => {
     await share(first, '/archive')
     const [key, copy] =
       [...first.fragments.entries()].find(([, one]) => one.answer?.target === '/archive') ?? []
@@ -221,7 +221,7 @@ describe('a copy is refused', () => {
     expect(await takenAfter(() => first.shared?.put(key, copy, restarted, due))).toBe(false)
   })
 
-  it('when its lifetime is over, which began when it was made', async () => {
+  it('when its lifetime is over, counted from its rendering', async () => {
     await saveTexts(test.blog, { 'cache.yaml': 'pages:\n  archive: { refresh: by-age, lifetime: 2s }\n' })
     const start = performance.now()
     const old = await share(first, '/archive')
@@ -234,7 +234,7 @@ describe('a copy is refused', () => {
     await saveTexts(test.blog, { 'cache.yaml': null })
   })
 
-  it('while the process does not know what has changed', async () => {
+  it('while the process has no lease', async () => {
     await share(first, '/archive')
     const [key = ''] = [...first.fragments.entries()].flatMap(([key, { answer: of }]) =>
       of?.target === '/archive' ? [key] : [],
@@ -249,8 +249,8 @@ describe('a copy is refused', () => {
     expect(await second.shared?.take(key)).toBeDefined()
   })
 
-  it('that was begun before a change, and put after it', async () => {
-    // The reading of the first process is held while it renders, the other one knows of the change.
+  it('if a change was made while it was rendered', async () => {
+    // The queries of the rendering are delayed until the change is applied.
     const stale = internalRequest('/archive')
     let isHeld = true
     const pool = poolOf(first.database)
@@ -275,7 +275,7 @@ describe('a copy is refused', () => {
 })
 
 describe('a process that starts later', () => {
-  it('takes what is there already, unless something has changed of what it shows', async () => {
+  it('takes existing copies, unless their sources have changed since', async () => {
     await share(first, '/archive')
     const third = await open()
     expect((await read(third, '/archive')).copy).toBe('hit')
@@ -288,7 +288,7 @@ describe('a process that starts later', () => {
   })
 })
 
-it('with a Redis that does not answer, pages are rendered as without it', async () => {
+it('pages are rendered while Redis does not respond', async () => {
   await share(first, '/archive')
   second.fragments.clear('so that it asks for the shared one')
   redis.pause(true)
@@ -297,5 +297,5 @@ it('with a Redis that does not answer, pages are rendered as without it', async 
   expect((await read(second, '/posts')).status).toBe(200)
   expect(performance.now() - start).toBeLessThan(2_000)
   redis.pause(false)
-  await expect.poll(() => second.shared?.isThere, { timeout: 5_000 }).toBe(true)
+  await expect.poll(() => second.shared?.isAvailable, { timeout: 5_000 }).toBe(true)
 })

@@ -1,6 +1,6 @@
 /**
- * Copies of pages that processes share. A process takes one only while it holds a lease, so that it knows every change that
- * was acknowledged, and only if none of the changes that the copy may lack affects it. Nothing has to be purged for that.
+ * Shares copies of pages between processes. A process takes a copy only while it holds a lease, so that it knows all
+ * acknowledged changes, and only if no change that the copy may lack affects it. So shared copies need no purge.
  */
 import { RememberedChanges, type EarlierChange } from '../../../core/caching/remembered-changes.ts'
 import {
@@ -17,14 +17,14 @@ import type { SeenState, SharedPort } from './shared-port.ts'
 
 export interface SharedCounts {
   taken: number
-  /** Not there. */
+  /** Not found. */
   missing: number
-  /** There, but perhaps no longer right. */
+  /** Found, but possibly stale. */
   refused: number
   put: number
 }
 
-/** More puts at once are dropped: another process, or the next rendering, shares the page. */
+/** The maximum number of concurrent puts. Further ones are skipped. */
 const MOST_PUTS = 100
 
 type Ports = Pick<FragmentPort, 'fragments' | 'trustsCopies' | 'nextDue'> & ClockPort & SitePort & LogPort
@@ -46,21 +46,21 @@ export class SharedLevel implements SharedPort {
     return this.#seen
   }
 
-  get isThere(): boolean {
-    return this.#store.isThere
+  get isAvailable(): boolean {
+    return this.#store.isAvailable
   }
 
   get changes(): Pick<RememberedChanges, 'add' | 'forget'> {
     return this.#changes
   }
 
-  /** Notes a reading of the change log, once all of it is applied. */
+  /** Records a reading of the change log after its changes were applied. */
   read(state: SeenState): void {
     this.#seen = state
     this.#changes.seen(state.snapshot)
   }
 
-  /** Notes what had changed before the log was followed, so that copies from before can be taken. */
+  /** Adds changes from before the log was followed, so that older copies can be taken. */
   addEarlier(from: string, earlier: readonly EarlierChange[]): void {
     this.#changes.addEarlier(from, earlier)
   }
@@ -73,7 +73,7 @@ export class SharedLevel implements SharedPort {
     }
     const { shared, age } = found
     const due = shared.due === undefined ? undefined : await this.#ports.nextDue(performance.now())
-    // From here on without a wait, so that no change is applied in between.
+    // From here on there is no `await`, so no change is applied in between.
     const now = this.#ports.clock().getTime()
     const copy = fromShared(shared.copy, now - age)
     if (copy.expiresAt <= now || !this.#isStillRight(shared, due, now)) {
@@ -104,11 +104,11 @@ export class SharedLevel implements SharedPort {
     if (lifetime <= 0 || this.#putting >= MOST_PUTS) return
     this.#putting++
     const shared = { copy: toShare(copy, now), snapshot, era, due: due?.post }
-    // Beside the request, and one after the other in the order of their answers.
+    // After the response.
     Promise.resolve()
       .then(() => this.#store.put(key, shared, lifetime))
       .then(
-        () => this.counts.put++,
+        (isStored) => (this.counts.put += Number(isStored)),
         (error: unknown) => this.#failed(error),
       )
       .finally(() => this.#putting--)

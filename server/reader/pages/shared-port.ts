@@ -1,24 +1,24 @@
-/** What answering a request uses of the copies that processes share. */
+/** The port for shared copies. */
 import type { Copy } from '../../../core/caching/store.ts'
 import type { DueTime } from '../../store/content/posts.ts'
 
-/** What was seen of the database before a page was read. */
+/** The state of the database before a page was read. */
 export interface SeenState {
-  /** As `pg_snapshot` prints it. */
+  /** A `pg_snapshot`. */
   snapshot: string
-  /** When the database was started. */
+  /** The start time of the database server. */
   era: string
 }
 
 export interface SharedPort {
-  /** What this process has applied of the change log; undefined before it has read it. */
+  /** The state whose changes this process has applied; undefined before the first reading. */
   readonly seen: SeenState | undefined
-  /** Returns a copy that another process has made, and keeps it in this one, too. */
+  /** Returns a copy that another process has rendered, and stores it in this process. */
   take(key: string): Promise<Copy | undefined>
   /**
    * Shares a copy that this process has stored.
-   * @param seen from before anything of it was read
-   * @param due if it changes when a scheduled post becomes due
+   * @param seen the state before anything of it was read
+   * @param due if it depends on time
    */
   put(key: string, copy: Copy, seen: SeenState, due: DueTime | undefined): void
 }

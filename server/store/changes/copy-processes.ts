@@ -5,7 +5,7 @@ import type { Queryable } from '../connection.ts'
 
 /**
  * Records a process. It has no lease before it has read the log after that.
- * @param patience of one that purges a cache elsewhere, which has no leases: how long writers wait for it, in milliseconds
+ * @param patience of the purger of an edge cache, which has no lease: how long writers wait for it, in milliseconds
  */
 export const register = (client: Queryable, id: string, patience: number | null = null) =>
   client.query('INSERT INTO copy_process (id, patience) VALUES ($1, $2) ON CONFLICT DO NOTHING', [
@@ -40,9 +40,9 @@ const FIRST_LOOK = 1
 const LONGEST_PAUSE = 20
 
 /**
- * Waits until no other process, and no cache elsewhere that is purged, can serve a copy from before a committed transaction.
+ * Waits until no other process, and no edge cache, can serve a copy from before a committed transaction.
  * @param own the process that has made it, which has dropped its own copies
- * @param caches whether those that purge caches elsewhere are waited for
+ * @param purgers whether to wait for purgers of edge caches, too
  */
 export async function untilSeenByAll(
   pool: Queryable,
@@ -64,7 +64,7 @@ export async function untilSeenByAll(
   }
 }
 
-/** Returns how long others that are behind are waited for, in milliseconds; 0 if none is. */
+/** Returns how long to wait for processes that are behind, in milliseconds; 0 if none is. */
 async function waitForOthers(
   pool: Queryable,
   own: string,

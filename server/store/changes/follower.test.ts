@@ -1,4 +1,4 @@
-// The follower of the change log on its own.
+// The follower of the change log.
 import { Client } from 'pg'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { testBlog, type TestBlog } from '../../testing/database.ts'
@@ -18,7 +18,7 @@ afterAll(async () => {
   await test.close()
 })
 
-it('hands changes over again that could not be applied, and renews no lease before', async () => {
+it('applies changes again after a failure, and does not renew the lease before', async () => {
   let fails = 0
   const tried: (string | undefined)[] = []
   const follower = new Follower({
@@ -36,7 +36,7 @@ it('hands changes over again that could not be applied, and renews no lease befo
     failed: () => undefined,
   })
   await follower.start()
-  // While an older transaction runs, a reading begins where the one before has begun.
+  // While an older transaction runs, readings overlap.
   const older = new Client({ connectionString: test.url })
   await older.connect()
   await older.query('BEGIN')

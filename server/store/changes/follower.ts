@@ -18,7 +18,7 @@ const RECONNECT = 500
 /** With more changes at once, everything is dropped instead. */
 const MOST_ENTRIES = 5_000
 
-/** The state of the database that a reading has seen. */
+/** The state of the database at a reading. */
 export type ReadState = Pick<Followed, 'place' | 'snapshot' | 'era'>
 
 export interface FollowerOptions {
@@ -29,11 +29,11 @@ export interface FollowerOptions {
   isOwn(transaction: string): boolean
   /** Called with changes in the order in which they were made; null if there are too many to follow. */
   apply(changes: LoggedChanges | null): Promise<void>
-  /** Called before the log is read. @returns a function that is called once all of it is applied */
+  /** Called before a reading. @returns a function that is called after its changes were applied */
   reading(): (read: ReadState) => void
   /**
-   * Makes what was applied effective in a cache elsewhere, for which writers wait. Until it resolves to true, this process
-   * is not recorded, and nobody waits for it. It is called again soon.
+   * Called after each reading: makes the applied changes effective in an edge cache, for which writers wait up to `wait`
+   * milliseconds. While it resolves to false, this process is not registered, so writers do not wait for it.
    */
   settle?: { wait: number; run(): Promise<boolean> }
   /** Called when the clock was set, or the process was suspended: times of copies may be wrong. */
@@ -49,7 +49,7 @@ export class Follower {
   readonly #id: string
   #isRegistered = false
   #isSettled: boolean
-  #purgesElsewhere = false
+  #purgesEdge = false
   /** The moment from which the lease runs. */
   #leasedFrom: Moment | undefined
   /** The last moment at which the clocks were compared. */
@@ -70,9 +70,9 @@ export class Follower {
     this.#isSettled = options.settle === undefined
   }
 
-  /** Whether, at the last reading, caches elsewhere were told what changes. */
-  get purgesElsewhere(): boolean {
-    return this.#purgesElsewhere
+  /** Whether the edge cache was being purged at the last reading. */
+  get purgesEdge(): boolean {
+    return this.#purgesEdge
   }
 
   /** Whether this process holds a lease, so that it has seen every write that was acknowledged. */
@@ -184,7 +184,7 @@ export class Follower {
       }
       const began = this.#compareClocks()
       const applied = this.#options.reading()
-      const { from, snapshot, place, entries, changes, purgesElsewhere, era } = await followedChanges(
+      const { from, snapshot, place, entries, changes, purgesEdge, era } = await followedChanges(
         async (sql, values) => (await client.query<object>(sql, [...values])).rows,
         {
           from: this.#from,
@@ -200,10 +200,10 @@ export class Follower {
         else if (changes.rows.length + changes.documents.length > 0 || changes.isTruncated)
           await this.#options.apply(changes)
       }
-      // What could not be applied is read again.
+      // Only now, so that changes are read again if they could not be applied.
       this.#seen = new Set(entries)
       this.#from = from
-      this.#purgesElsewhere = purgesElsewhere
+      this.#purgesEdge = purgesEdge
       applied({ place, snapshot, era })
       this.#isSettled = (await this.#options.settle?.run()) ?? true
       if (this.#isSettled) {

@@ -5,8 +5,8 @@ import { SOURCE, TABLE, type Field } from '../../../core/queries/sources.ts'
 import type { SourceName } from '../../../core/shapes/schemas.ts'
 import type { Queryable } from '../connection.ts'
 
-/** How long ago a process that purges caches elsewhere may have been heard last, in milliseconds. It may have ended. */
-const PURGER_HEARD = 3_000
+/** The maximum age of the last acknowledgement of a purger, in milliseconds. A silent one may have crashed. */
+const PURGER_SILENCE = 3_000
 
 /** Runs a statement and returns its rows: a manager or a connection. */
 export type Read = (sql: string, values: readonly unknown[]) => Promise<unknown[]>
@@ -18,7 +18,7 @@ export interface LoggedChanges {
   documents: string[]
   /** Whether a table was emptied, so that nothing is known of its rows. */
   isTruncated: boolean
-  /** The transaction that has made them, or the last of several; null without any change. */
+  /** The last transaction; null without any change. */
   transaction: string | null
   transactions: string[]
   /** When they were read, by the clock of the database, which decides what is published. */
@@ -113,10 +113,10 @@ export interface Followed {
   snapshot: string
   /** A place in the write-ahead log that is after all of it. */
   place: bigint
-  /** When the database was started. */
+  /** The start time of the database server. */
   era: string
-  /** Whether caches elsewhere are told what changes, so that they may keep what a change refreshes. */
-  purgesElsewhere: boolean
+  /** Whether the edge cache is being purged, so that it may store pages. */
+  purgesEdge: boolean
   /** Positions of the entries at or after `from`. */
   entries: string[]
   /** What is new, without this process's own changes; null if there is too much. */
@@ -151,7 +151,7 @@ export async function followedChanges(
        pg_postmaster_start_time()::text AS era, entry.*
      FROM (SELECT) one LEFT JOIN (${ENTRIES} WHERE entry.transaction >= coalesce($1::bigint, pg_snapshot_xmin(pg_current_snapshot())::text::bigint)
        ORDER BY entry.position LIMIT $2) entry ON true ORDER BY entry.position`,
-    [from, most + 1, PURGER_HEARD / 1_000],
+    [from, most + 1, PURGER_SILENCE / 1_000],
   )) as (State & (Entry | { position: null }))[]
   const { running = '0', snapshot = '', place = '0', purges = false, era = '' } = rows[0] ?? {}
   const entries = rows.filter((one): one is State & Entry => one.position !== null)
@@ -161,23 +161,24 @@ export async function followedChanges(
     from: running,
     snapshot,
     place: BigInt(place),
-    purgesElsewhere: purges,
+    purgesEdge: purges,
     era,
     entries: entries.flatMap((one) => (BigInt(one.transaction) >= BigInt(running) ? [one.position] : [])),
     changes: entries.length > most ? null : gather(fresh),
   }
 }
 
-/** How many entries from before are read. */
+/** The number of earlier entries that are read. */
 const MOST_EARLIER = 2_000
 
 /**
- * Reads the latest changes from before the log is followed, as what is known without their rows: of which source they are.
- * @returns `from`: every later change, of this transaction or a later one, is among them or has yet to be read
+ * Reads the sources of the latest changes from before the log is followed.
+ * @returns `from`: all changes of this transaction and later ones are among them, or will be read by the follower; undefined
+ * if there are too many
  */
 export async function earlierChanges(
   pool: Queryable,
-): Promise<{ from: string; changes: { transaction: string; source: string | null }[] }> {
+): Promise<{ from: string; changes: { transaction: string; source: string | null }[] } | undefined> {
   const { rows } = await pool.query<{ from: string; transaction: string | null; source: string | null }>(
     `WITH since AS (
        SELECT coalesce(
@@ -187,9 +188,11 @@ export async function earlierChanges(
        ) AS first
      )
      SELECT since.first::text AS from, entry.transaction::text AS transaction, entry.source
-     FROM since LEFT JOIN change_log entry ON entry.transaction >= since.first AND entry.source <> 'document'`,
-    [MOST_EARLIER],
+     FROM since LEFT JOIN change_log entry ON entry.transaction >= since.first AND entry.source <> 'document' LIMIT $2`,
+    // Transactions that ran at the same time can have any number of entries before the latest ones.
+    [MOST_EARLIER, 2 * MOST_EARLIER],
   )
+  if (rows.length === 2 * MOST_EARLIER) return undefined
   return {
     from: rows[0]?.from ?? '0',
     changes: rows.flatMap(({ transaction, source }) =>
@@ -198,7 +201,7 @@ export async function earlierChanges(
   }
 }
 
-/** A link is a change of its post. Of former slugs, and of what has no rows, anything may depend. */
+/** Returns the source of a table; null if changes of it can affect every copy, as those of former slugs. */
 const sourceOfTable = (table: string): RowSource | null =>
   table === 'post_tag' ? 'posts' : (SOURCE_OF.get(table) ?? null)
 

@@ -72,9 +72,9 @@ export async function untilDue(
 
 /** When the next scheduled post becomes due. */
 export interface DueTime {
-  /** In milliseconds of the clock of copies; Infinity if none is scheduled. */
+  /** By the clock of copies, in milliseconds; Infinity if none is scheduled. */
   at: number
-  /** By the database, in seconds since 1970, exactly; null if none is scheduled, undefined if it is not known. */
+  /** Its publication time in the database, in seconds since 1970; null if none is scheduled, undefined if unknown. */
   post: string | null | undefined
 }
 

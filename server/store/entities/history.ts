@@ -152,9 +152,9 @@ export class CopyProcessEntity {
   @PrimaryColumn({ type: 'uuid', primaryKeyConstraintName: 'copy_process_pk' }) id: string
   /** The state of the database that it has seen, as `pg_snapshot` prints it; null before it has read the log. */
   @Column({ type: 'text', nullable: true }) seen: string | null
-  /** How long writers wait for it, in milliseconds, if it purges a cache elsewhere; null for one that has leases. */
+  /** How long writers wait for it, in milliseconds, if it is the purger of an edge cache; null for others. */
   @Column({ type: 'integer', nullable: true }) patience: number | null
   @Column({ type: 'timestamptz', name: 'started_at', default: () => 'now()' }) startedAt: Date
-  /** When it has recorded that, by the clock of the database. */
+  /** The time of its last acknowledgement, by the database's clock. */
   @Column({ type: 'timestamptz', name: 'seen_at', default: () => 'now()' }) seenAt: Date
 }

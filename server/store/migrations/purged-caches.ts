@@ -1,4 +1,4 @@
-/** Adds to the list of processes that keep copies those that purge caches elsewhere, and when each was heard last. */
+/** Adds purgers of edge caches to the list of processes that keep copies, and the time of the last acknowledgement. */
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 export class PurgedCaches1765300000000 implements MigrationInterface {

@@ -197,7 +197,7 @@ describe('a rehearsed change', () => {
   })
 })
 
-it('tells that no edge cache keeps pages, while the rules do not say so', async () => {
+it('returns the state of the edge cache, which is off without a rule', async () => {
   const report = async () => (await test.api<EdgeReport>('GET', '/api/cache/edge')).answer
   expect(await report()).toEqual({ lifetimeMilliseconds: null, purger: null, standIn: null })
   await setRules('edge: { lifetime: 10m }\n')

@@ -22,14 +22,14 @@ const sharedOf = (all: readonly SharedSummary[]) =>
   all.length === 0
     ? null
     : {
-        isThere: all.every((one) => one.isThere),
+        isAvailable: all.every((one) => one.isAvailable),
         taken: sum(all.map((one) => one.taken)),
         refused: sum(all.map((one) => one.refused)),
         missing: sum(all.map((one) => one.missing)),
         put: sum(all.map((one) => one.put)),
       }
 
-/** The cache elsewhere, and the built-in one if that is used. */
+/** The edge cache: its purger, and the built-in cache if it is used. */
 export interface EdgeParts {
   service: Pick<EdgeService, 'state' | 'clear'>
   standIn: EdgeStandIn | undefined
@@ -50,13 +50,26 @@ function edgeReport({ site }: SitePort, { service, standIn }: EdgeParts): EdgeRe
           origin: standIn.origin,
           ...countsShown(standIn.counts),
           bytes: standIn.bytes,
-          copies: standIn.copies().map((one) => ({ ...one, groups: [...one.groups] })),
+          ...copiesShown(standIn),
         }
       : null,
   }
 }
 
-const countsShown = ({ hits, confirmed, misses, passed }: EdgeCounts) => ({ hits, confirmed, misses, passed })
+const countsShown = ({ hits, revalidated, misses, passed }: EdgeCounts) => ({
+  hits,
+  revalidated,
+  misses,
+  passed,
+})
+
+/** The number of stored responses that are listed. */
+const MOST_LISTED = 200
+
+function copiesShown(standIn: EdgeStandIn) {
+  const { copies, total } = standIn.copies(MOST_LISTED)
+  return { total, copies: copies.map((one) => ({ ...one, groups: [...one.groups] })) }
+}
 
 export const cacheHandlers = (
   blog: RehearseCopiesPorts,

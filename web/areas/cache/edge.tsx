@@ -1,23 +1,24 @@
-/** The edge cache: whether it keeps pages, whether it was told of every change, and what it keeps. */
+/** The edge cache: its lifetime, its purges and its stored responses. */
 import { Button, Select, Table } from 'antd'
 import { withEdgeRule } from '../../../core/caching/edit-rules.ts'
 import type { EdgeCopyItem, EdgeReport } from '../../../contract/cache.ts'
 import { useRead, useWrite } from '../../api/queries.ts'
 import { useNotices } from '../../shared/changes/notices.tsx'
 import { Chip } from '../../shared/marks/marks.tsx'
+import { errorText } from '../../shared/words/error-text.ts'
 import { durationText } from '../../shared/words/duration-text.ts'
 import { formatBytes, formatClock, formatSpan } from '../../shared/words/format.ts'
 import { useRule } from './use-rule.ts'
 import { words } from './words.ts'
 
 const text = words.edge
-/** How often its state is read, in milliseconds. */
+/** The interval of reading its state, in milliseconds. */
 const READ = 1_000
 const LIFETIMES = ['10s', '1m', '10m', '1h', '1d', '7d']
 
 export function Edge() {
   const read = useRead('GET /api/cache/edge', {}, { refetchInterval: READ })
-  if (!read.data) return null
+  if (!read.data) return <p className="quiet small">{read.error ? errorText(read.error) : text.pending}</p>
   const { standIn, purger } = read.data
   return (
     <div className="scroll edge">
@@ -25,7 +26,10 @@ export function Edge() {
       {purger ? <Purges purger={purger} /> : null}
       {standIn && read.data.lifetimeMilliseconds !== null ? (
         <>
-          <p>{text.counts(standIn.hits, standIn.confirmed, standIn.misses + standIn.passed)}</p>
+          <p>{text.counts(standIn.hits, standIn.revalidated, standIn.misses + standIn.passed)}</p>
+          {standIn.total > standIn.copies.length ? (
+            <p className="muted">{text.listed(standIn.copies.length, standIn.total)}</p>
+          ) : null}
           <EdgeCopies copies={standIn.copies} />
         </>
       ) : null}

@@ -92,8 +92,10 @@ export const words = {
     title: 'Copies',
     count: (pages: number, fragments: number, bytes: string, limit: string, inProcesses: number) =>
       `${plural(pages, 'page')} and ${plural(fragments, 'fragment')}, ${bytes} of ${limit} ${processes(inProcesses)}`,
-    shared: ({ isThere, taken, put }: { isThere: boolean; taken: number; put: number }) =>
-      isThere ? `; shared in Redis: ${put} put, ${taken} taken` : '; Redis does not answer',
+    shared: ({ isAvailable, taken, put }: { isAvailable: boolean; taken: number; put: number }) =>
+      isAvailable
+        ? `; in Redis: ${plural(put, 'page')} shared, ${taken.toLocaleString('en-GB')} taken`
+        : '; Redis is not available',
     clear: 'Clear cache',
     cleared: (count: number) => `${copies(count)} dropped. The next requests render them again.`,
     empty: 'No copies are stored. Open a page of the blog.',
@@ -119,32 +121,32 @@ export const words = {
   whatIf: { title: 'What if' },
   edge: {
     title: 'Edge cache',
-    keep: 'Pages in the edge cache',
-    off: 'kept nowhere but here',
-    atMost: (time: string) => `kept for up to ${time}`,
-    builtIn: 'The built-in edge cache stands for a content delivery network.',
-    other: 'The edge cache is told what to drop at EDGE_PURGE_URL.',
-    help: 'It answers readers itself, and is told what to drop before a change counts as saved. If it cannot be told, pages may be old for this time. Pages with a form are not kept there.',
-    helpOff:
-      'It asks the blog for every page. With a time, it answers readers itself, and is told what each change refreshes.',
+    pending: 'Loading …',
+    keep: 'Store pages',
+    off: 'Off',
+    atMost: (time: string) => `For up to ${time}`,
+    builtIn: 'The built-in edge cache stands in for a content delivery network.',
+    other: 'Purge requests are sent to EDGE_PURGE_URL.',
+    help: 'Stored pages are served without a request to the blog. A change purges them before it counts as saved. If a purge fails, pages can be stale for up to this time. Pages with a form are never stored.',
+    helpOff: 'Off: every page is requested from the blog. Choose a time to store pages; changes purge them.',
     saved: (time: string | undefined) =>
-      time === undefined
-        ? 'The edge cache keeps no pages, and has dropped those that it kept.'
-        : `The edge cache may keep pages for up to ${time}.`,
-    clear: 'Drop all',
-    cleared: 'The edge cache has dropped everything.',
-    notCleared: 'The edge cache has not confirmed that it has dropped everything. It is told again.',
-    state: 'Told of changes',
-    current: 'every change so far',
-    behind: (since: string) => `not since ${since}`,
+      time === undefined ? 'The edge cache is off.' : `The edge cache stores pages for up to ${time}.`,
+    clear: 'Purge all',
+    cleared: 'The edge cache was purged.',
+    notCleared: 'The purge has failed. It will be retried.',
+    state: 'Purges',
+    current: 'up to date',
+    behind: (since: string) => `failing since ${since}`,
     last: 'Last purge',
     purge: (at: string, calls: number) => `${at} (${plural(calls, 'purge')} since the start):`,
     everything: 'everything',
-    counts: (hits: number, confirmed: number, asked: number) =>
-      `It has answered ${plural(hits, 'request')} itself, and has asked the blog for ${(confirmed + asked).toLocaleString('en-GB')}${confirmed > 0 ? ` (for ${confirmed.toLocaleString('en-GB')} only to confirm a page)` : ''}.`,
-    open: 'Open the blog through it',
-    empty: 'It keeps nothing now. Open a page of the blog through it.',
-    noGroups: 'no groups: it is kept for its lifetime, whatever changes',
+    counts: (hits: number, revalidated: number, fetched: number) =>
+      `${plural(hits, 'request')} served from the edge cache, ${revalidated.toLocaleString('en-GB')} revalidated, ${fetched.toLocaleString('en-GB')} served by the blog.`,
+    listed: (shown: number, total: number) =>
+      `The ${shown.toLocaleString('en-GB')} most recently used of ${plural(total, 'stored response')}:`,
+    open: 'Open the blog through the edge cache',
+    empty: 'No pages are stored. Open a page through the edge cache.',
+    noGroups: 'no groups: stored for its lifetime, whatever changes',
     plain: 'none',
     columns: {
       address: 'Address',

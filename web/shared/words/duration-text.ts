@@ -1,4 +1,4 @@
-/** Writes a time as documents do, in the largest unit that fits. */
+/** Prints a duration as in documents, e.g. `10m`, in the largest unit that fits. */
 export function durationText(milliseconds: number): string {
   for (const [unit, size] of [
     ['d', 86_400_000],
