@@ -237,9 +237,13 @@ async function secondsToStart(data: string): Promise<number> {
     cwd: root,
     env: { ...process.env, ESQUINA_DATA: data, ESQUINA_PORT: '0', ESQUINA_BLOG_PORT: '0' },
   })
-  await new Promise<void>((done) =>
-    child.stdout.on('data', (chunk: Buffer) => chunk.toString().includes('Started in') && done()),
-  )
+  let output = ''
+  const collect = (chunk: Buffer) => (output += chunk.toString())
+  child.stderr.on('data', collect)
+  await new Promise<void>((done, fail) => {
+    child.stdout.on('data', (chunk: Buffer) => collect(chunk).includes('Started in') && done())
+    child.once('close', () => fail(new Error(`The server ended: ${output}`)))
+  })
   const seconds = (performance.now() - began) / 1000
   child.kill('SIGTERM')
   await new Promise((done) => child.on('close', done))
