@@ -20,6 +20,7 @@ import { memoryFigures, precisionFigures, processFigures, purgeFigures } from '.
 import { contentFigures } from './content.ts'
 import { listingFigures } from './listings.ts'
 import { routingFigures } from './routing.ts'
+import { templateFigures } from './templates.ts'
 import { writeFigures } from './writes.ts'
 
 const ROUNDS = 5
@@ -230,6 +231,14 @@ function routing(): void {
   row(`200 routes: analysis with ${overlaps} overlaps`, `${analysis.toFixed(0)} ms`, '', '≤ 1000 ms')
 }
 
+function templates(): void {
+  const { program, liquid, hand } = templateFigures()
+  row('a list of 20 cards, rendered by liquidjs, median of 7', `${liquid.toFixed(0)} µs`, '', '')
+  row('  by a template literal', `${hand.toFixed(0)} µs`, '', '')
+  row('  by Esquina', `${program.toFixed(0)} µs`, `${(liquid / program).toFixed(1)} × as fast`, '≥ 20')
+  row('', '', `${(hand / program).toFixed(2)} of the literal`, '≥ 0.50')
+}
+
 /** Runs `npm start` with everything installed and built. Returns the seconds until it is ready. */
 async function secondsToStart(data: string): Promise<number> {
   const began = performance.now()
@@ -258,6 +267,7 @@ export async function run(): Promise<void> {
   try {
     row('', 'measured', 'ratio', 'goal')
     routing()
+    templates()
     const data = join(folder, 'start')
     await secondsToStart(data)
     const starts = [await secondsToStart(data), await secondsToStart(data), await secondsToStart(data)]

@@ -76,8 +76,9 @@ class BodyReader {
     const { operands, filters } = expression
     const [first] = operands
     for (const operand of operandsOf(expression)) this.#operand(operand)
-    for (const { name } of filters) {
+    for (const { name, each } of filters) {
       this.filters.add(name)
+      if (each) this.#expression(each.expression)
       if (ANYTHING.test(name)) this.isAll = true
     }
     const [filter] = filters

@@ -48,11 +48,11 @@ export function* fragmentProblems(
         place: node.place,
         worded: FRAGMENT_PROBLEMS['fragment-has-block'](name, node.kind),
       }
-    if (node.kind === 'tag' && (node.name === 'break' || node.name === 'continue') && !isInLoop)
+    if (node.kind === 'jump' && !isInLoop)
       yield {
         template: file,
         place: node.place,
-        worded: FRAGMENT_PROBLEMS['fragment-ends-loop'](name, node.name),
+        worded: FRAGMENT_PROBLEMS['fragment-ends-loop'](name, node.tag),
       }
     for (const expression of expressionsOf(node))
       for (const problem of ofExpression(name, expression, outside)) yield { template: file, ...problem }

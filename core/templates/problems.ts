@@ -81,6 +81,13 @@ export const TEMPLATE_PROBLEMS = catalogue({
     message: '“raw” prints safe HTML only, and this value is plain text.',
     hint: 'Print it without “raw”.',
   })),
+  'template-expression-computed': wording(
+    (filter: string) => ({
+      message: `The expression of “${filter}” is computed, so it cannot be checked.`,
+      hint: 'Write both the name and the expression in quotes.',
+    }),
+    'where_exp',
+  ),
   'template-asset-missing': wording(
     (name: string) => ({ message: `There is no asset “${name}”.` }),
     'blog.cs',

@@ -5,6 +5,7 @@
 import {
   bodiesOf,
   expressionsOf,
+  modifiersOf,
   type Expression,
   type FilterCall,
   type Operand,
@@ -170,7 +171,7 @@ class FieldReader {
         return this.#render(node, at)
       case 'loop':
         this.#add(scope, node.variable, this.#expression(node.collection, at))
-        for (const one of node.arguments) this.#expression(one, at)
+        for (const one of modifiersOf(node)) this.#expression(one, at)
         break
       case 'layout':
         for (const { name, expression } of node.given)

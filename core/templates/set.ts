@@ -1,5 +1,5 @@
 /** All templates of a definition, compiled together: their problems, what they read, and rendering. */
-import type { Liquid, Template } from 'liquidjs'
+import type { Liquid } from 'liquidjs'
 import type { AgeWords } from '../content/age.ts'
 import { WHOLE_LIST, type HtmlRules } from '../content/html/allow-list.ts'
 import type { Worded } from '../shapes/catalogue.ts'
@@ -7,24 +7,21 @@ import { templatePath } from '../shapes/documents.ts'
 import type { Problem } from '../shapes/problem.ts'
 import { toItsEnd, type InSteps } from '../shapes/steps.ts'
 import { suggestName } from '../shapes/suggest-name.ts'
-import { innermost, TemplateFailure } from './failure.ts'
-import { makeDirect } from './liquid/direct.ts'
-import { makeEngine, templateProblem } from './liquid/engine.ts'
-import { fragmentTags } from './liquid/fragments.ts'
-import { PAGE_LIMIT, parsedPartial } from './liquid/internals.ts'
-import { treeOf, treeOfText } from './liquid/parse.ts'
-import { withServices } from './liquid/services.ts'
+import { TemplateFailure } from './failure.ts'
+import { makeEngine, templateProblem, wordedOf } from './liquid/engine.ts'
+import { treeOfText } from './liquid/parse.ts'
 import { mentionsOf, type TemplateMentions } from './mentions.ts'
 import { namesRead } from './names.ts'
 import { fragmentInputs } from './fragment-inputs.ts'
 import { fragmentProblems } from './fragment-problems.ts'
 import { TEMPLATE_PROBLEMS } from './problems.ts'
+import { ownFilters } from './program/filters.ts'
+import { Program } from './program/program.ts'
 import { readsOf, type PageReads } from './reads.ts'
 import { DataNeeded, fragmentPart, type RenderServices } from './scope.ts'
 import type { TemplateNode } from './tree.ts'
 
 interface Compiled {
-  templates: Template[]
   tree: readonly TemplateNode[]
   mentions: TemplateMentions
 }
@@ -50,6 +47,7 @@ export interface DeclaredFragment {
 
 export class TemplateSet {
   readonly #engine: Liquid
+  readonly #program: Program
   readonly #compiled = new Map<string, Compiled>()
   readonly #problems: Problem[] = []
   readonly #sources: ReadonlyMap<string, string>
@@ -71,7 +69,15 @@ export class TemplateSet {
     words: AgeWords = {},
   ) {
     this.#sources = sources
-    this.#engine = makeEngine(sources, timeZone, rules, words)
+    const filters = ownFilters(timeZone, rules, words)
+    const liquid = makeEngine(filters, words.language)
+    this.#engine = liquid
+    this.#program = new Program({
+      tree: this.#treeOf,
+      inputs: ({ body }) => fragmentInputs(body, this.#treeOf),
+      filters,
+      liquid,
+    })
   }
 
   /** Compiles templates at once. */
@@ -90,16 +96,16 @@ export class TemplateSet {
     for (const [name, text] of this.#sources) {
       yield undefined
       try {
-        const templates = this.#engine.parse(text, name)
-        const tree = treeOfText(text, templates)
-        this.#compiled.set(name, { templates, tree, mentions: mentionsOf(tree) })
+        const tree = treeOfText(text, this.#engine, name)
+        this.#compiled.set(name, { tree, mentions: mentionsOf(tree) })
       } catch (error) {
         this.#problems.push(templateProblem(error, name))
       }
     }
+    for (const { mentions } of this.#compiled.values())
+      for (const { name, bodyHash } of mentions.fragments) this.#fragments.add(fragmentPart(name, bodyHash))
     this.#checkPartials()
     if (this.#problems.length === 0) yield* this.#checkFragments()
-    if (this.#problems.length === 0) yield* this.#prepare()
     return undefined
   }
 
@@ -198,38 +204,18 @@ export class TemplateSet {
    * @throws DataNeeded if data must be loaded first; otherwise TemplateFailure with file and line
    */
   render(page: string, dataNames: Iterable<string>, globals: object, services: RenderServices): string {
-    const file = templatePath(page)
-    const compiled = this.#compiled.get(page)
-    if (!compiled) {
+    if (!this.#compiled.has(page)) {
       const hint = suggestName(page, [...this.#compiled.keys()])
-      throw new TemplateFailure({ file, ...TEMPLATE_PROBLEMS['template-missing'](page, hint) })
-    }
-    try {
-      const html: unknown = this.#engine.renderSync(compiled.templates, services.data.asScope(dataNames), {
-        globals: withServices(globals, services),
+      throw new TemplateFailure({
+        file: templatePath(page),
+        ...TEMPLATE_PROBLEMS['template-missing'](page, hint),
       })
-      const text = String(html)
-      if (text.length <= PAGE_LIMIT) return text
-      throw new TemplateFailure({ file, ...TEMPLATE_PROBLEMS['template-page-too-long'](PAGE_LIMIT) })
-    } catch (error) {
-      const cause = innermost(error)
-      if (cause instanceof DataNeeded || cause instanceof TemplateFailure) throw cause
-      throw new TemplateFailure(templateProblem(error, page), cause)
     }
-  }
-
-  /** Prepares pages, and the copies of partials and layouts that liquidjs keeps, for rendering. */
-  *#prepare(): InSteps<undefined> {
-    for (const [name, { templates }] of this.#compiled) {
-      yield undefined
-      const own = name.startsWith('pages/') ? templates : parsedPartial(this.#engine, name)
-      for (const tag of fragmentTags(own)) {
-        tag.inputs = fragmentInputs(treeOf(tag.body), this.#treeOf)
-        this.#fragments.add(fragmentPart(tag.fragmentName, tag.bodyHash))
-      }
-      makeDirect(own)
-    }
-    return undefined
+    return this.#program.render(page, services.data.asScope(dataNames), globals, services, (error, at) => {
+      if (error instanceof DataNeeded || error instanceof TemplateFailure) return error
+      const { template, line, column } = at
+      return new TemplateFailure({ file: templatePath(template), line, column, ...wordedOf(error) }, error)
+    })
   }
 
   #report(template: string, place: { line: number; column: number }, worded: Worded): void {

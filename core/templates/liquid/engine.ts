@@ -1,65 +1,42 @@
-/** liquidjs, set up for the templates of one definition, and its errors as problems. */
+/** liquidjs, set up to parse the templates of a definition, and its errors as problems. */
 import { Liquid, LiquidError } from 'liquidjs'
-import type { AgeWords } from '../../content/age.ts'
-import type { HtmlRules } from '../../content/html/allow-list.ts'
 import type { Worded } from '../../shapes/catalogue.ts'
 import { templatePath } from '../../shapes/documents.ts'
 import type { Problem } from '../../shapes/problem.ts'
 import { isTooDeep } from '../../shapes/yaml.ts'
 import { innermost, WordedError } from '../failure.ts'
 import { TEMPLATE_PROBLEMS } from '../problems.ts'
-import { renderDirectly } from './direct.ts'
-import { printed, registerFilters } from './filters.ts'
-import { FragmentTag, LazyRender, SafeCapture, TracedLayout } from './tags.ts'
+import type { Filters } from '../program/filters.ts'
+import { FragmentTag } from './fragment-tag.ts'
 
 const MEMORY_UNITS = 20_000_000
 const PARSED_CHARACTERS = 5_000_000
 
-/** @param sources template name → text */
-export function makeEngine(
-  sources: ReadonlyMap<string, string>,
-  timeZone: string,
-  rules: HtmlRules,
-  words: AgeWords,
-): Liquid {
-  const { language = 'en' } = words
-  const read = (file: string) => {
-    const text = sources.get(file)
-    if (text === undefined) throw new WordedError(TEMPLATE_PROBLEMS['template-missing'](file, ''))
-    return text
-  }
+/**
+ * @param own our filters
+ * @param language of the blog
+ */
+export function makeEngine(own: Filters, language = 'en'): Liquid {
   const engine = new Liquid({
-    cache: true,
     extname: '',
     relativeReference: false,
-    fs: {
-      exists: async (file) => sources.has(file),
-      existsSync: (file) => sources.has(file),
-      readFile: async (file) => read(file),
-      readFileSync: read,
-      resolve: (_root, file) => file,
-      contains: async () => true,
-      containsSync: () => true,
-    },
     // Names of months and days; English ones are abbreviated alike everywhere.
     locale: /^en\b/.test(language) ? 'en-US' : language,
     strictFilters: true,
     ownPropertyOnly: true,
-    outputEscape: printed,
-    // `spend` stops what takes too long, which a busy machine, or a suspended process, does not.
-    renderLimit: Infinity,
     memoryLimit: MEMORY_UNITS,
     parseLimit: PARSED_CHARACTERS,
   })
   engine.registerTag('fragment', FragmentTag)
-  engine.registerTag('render', LazyRender)
-  engine.registerTag('layout', TracedLayout)
-  engine.registerTag('capture', SafeCapture)
   // A partial of `include` would see everything, so it could not be analysed.
   delete engine.tags['include']
-  registerFilters(engine, timeZone, rules, words)
-  renderDirectly(engine)
+  for (const name of own.keys()) engine.registerFilter(name, NOT_APPLIED)
   return engine
+}
+
+/** Filters are applied by the program; liquidjs only has to know their names. */
+const NOT_APPLIED = () => {
+  throw new Error('liquidjs applies no filters.')
 }
 
 /**
@@ -95,7 +72,8 @@ function openTag(error: unknown): { name: string; line: number } | undefined {
   return open.at(-1)
 }
 
-function wordedOf(error: unknown): Worded {
+/** Returns an error as a message with its code. */
+export function wordedOf(error: unknown): Worded {
   const original = innermost(error)
   if (original instanceof WordedError) return original.worded
   const message = (original instanceof Error ? original.message : String(original)).replace(

@@ -1,136 +1,88 @@
-/** Access to parts of liquidjs that its types keep private. Only this file casts to them. */
+/** Parts of what liquidjs parsed that its types keep private or too narrow. They are read, never changed. */
 import type {
   AssignTag,
-  Context,
-  Emitter,
-  Filter,
+  CaseTag,
+  CycleTag,
+  DecrementTag,
+  EchoTag,
   ForTag,
+  IfTag,
+  IncrementTag,
   LayoutTag,
-  Liquid,
+  RawTag,
   RenderTag,
   TablerowTag,
   Template,
   Token,
-  ValueToken,
+  UnlessTag,
+  Value,
 } from 'liquidjs'
-import { toValueSync, Value } from 'liquidjs'
-import { WordedError } from '../failure.ts'
-import { TEMPLATE_PROBLEMS } from '../problems.ts'
 
-type Operators = Record<string, (left: unknown, right: unknown, context: Context) => unknown>
+const open =
+  <Open>() =>
+  (part: object): Open =>
+    part as Open
 
-interface OpenContext {
-  scopes: object[]
-  environments: object
-  findScope(key: string): object
-  readProperty(value: unknown, key: string | number): unknown
-  opts: { operators: Operators }
-  renderLimit: object
-  breakCalled: boolean
-  continueCalled: boolean
-}
-export const openContext = (context: Context): OpenContext => context as unknown as OpenContext
+type Hash = Readonly<Record<string, Token | undefined>>
 
+/** An argument of a filter; a pair if it has a name. */
 export type FilterArgument = Token | [string, Token]
 
-interface OpenFilter {
-  name: string
-  handler: (this: unknown, value: unknown, ...words: unknown[]) => unknown
-  args: FilterArgument[]
-  token: Token
-  liquid: unknown
-}
-export const openFilter = (filter: Filter): OpenFilter => filter as unknown as OpenFilter
+export const openFilter: (filter: object) => { name: string; args: FilterArgument[] } = open()
 
 export interface Binding {
-  value: ValueToken
+  value: Token
   alias?: string
 }
 
-interface OpenRender {
+export const openRender: (tag: RenderTag) => {
+  /** A text, unless it is computed. */
   file: unknown
-  hash: { hash: Record<string, Token | undefined> }
+  hash: { hash: Hash }
   with?: Binding
   forBinding?: Binding
-}
-export const openRender = (tag: RenderTag): OpenRender => tag as unknown as OpenRender
+} = open()
 
-interface OpenLayout {
+export const openLayout: (tag: LayoutTag) => {
+  /** A text, unless it is computed; undefined for none. */
   file: unknown
-  args: { hash: Record<string, Token | undefined> }
+  args: { hash: Hash }
   templates: Template[]
-}
-export const openLayout = (tag: LayoutTag): OpenLayout => tag as unknown as OpenLayout
+} = open()
 
-export const openAssign = (tag: AssignTag): { key: string; value: Value } =>
-  tag as unknown as { key: string; value: Value }
+export const openAssign: (tag: AssignTag) => { key: string; value: Value } = open()
 
-interface OpenLoop {
+export const openEcho: (tag: EchoTag) => { value?: Value } = open()
+
+export const openCycle: (tag: CycleTag) => {
+  group?: Token
+  candidates: (Token & { initial: { postfix: Token[] }; filters: object[] })[]
+} = open()
+
+export const openCounter: (tag: IncrementTag | DecrementTag) => { variable: string } = open()
+
+export const openRaw: (tag: RawTag) => { tokens: Token[] } = open()
+
+export const openLoop: (tag: ForTag | TablerowTag) => {
   variable: string
   collection: Token
+  /** The modifiers of `for`. */
+  hash?: { hash: Hash }
+  /** The modifiers of `tablerow`. */
+  args?: { hash: Hash }
   templates: Template[]
   elseTemplates?: Template[]
-}
-export const openLoop = (tag: ForTag | TablerowTag): OpenLoop => tag as unknown as OpenLoop
+} = open()
 
-/** The branches of `if`, `unless` and `case`, whose types differ between liquidjs's declarations and its code. */
-interface OpenBranch {
-  value?: Value
-  values?: Token[]
-  templates: Template[]
-}
-export const openBranches = (tag: object): { branches: OpenBranch[]; otherwise: Template[] } => {
-  const { branches, elseTemplates } = tag as { branches: OpenBranch[]; elseTemplates?: Template[] }
+export const openBranches = (
+  tag: IfTag | UnlessTag,
+): { branches: { value: Value; templates: Template[] }[]; otherwise: Template[] } => otherwiseOf(tag)
+
+export const openCase = (
+  tag: CaseTag,
+): { branches: { values: Token[]; templates: Template[] }[]; otherwise: Template[] } => otherwiseOf(tag)
+
+function otherwiseOf<Branch>(tag: object): { branches: Branch[]; otherwise: Template[] } {
+  const { branches, elseTemplates } = tag as { branches: Branch[]; elseTemplates?: Template[] }
   return { branches, otherwise: elseTemplates ?? [] }
 }
-
-/** Returns the parsed partial that liquidjs keeps for rendering; a page's own templates are what `parse` returned. */
-export function parsedPartial(engine: Liquid, name: string): Template[] {
-  const open = engine as unknown as Record<
-    '_parsePartialFile' | '_parseLayoutFile',
-    (name: string, sync: boolean) => Generator<unknown, Template[]>
-  >
-  const isLayout = name.startsWith('layouts/')
-  return toValueSync(open[isLayout ? '_parseLayoutFile' : '_parsePartialFile'](name, true))
-}
-
-/** Returns the templates nested in a tag, its partials not followed. */
-export const childrenOf = (template: Template): Template[] =>
-  template.children
-    ? toValueSync(template.children.call(template, false, true) as Generator<unknown, Template[]>)
-    : []
-
-/** Returns the values that are kept anywhere in a tag, for preparation in place. */
-export function* valuesIn(template: Template): Generator<Value> {
-  for (const part of Object.values(template).flat() as unknown[])
-    if (part instanceof Value) yield part
-    else if (typeof part === 'object' && part !== null && 'value' in part && part.value instanceof Value)
-      yield part.value
-}
-
-/** Replaces a method of one object of liquidjs. */
-export const replaceMethod = (target: object, name: string, method: unknown): void => {
-  Object.defineProperty(target, name, { value: method, configurable: true })
-}
-
-/** Longest page in characters. */
-export const PAGE_LIMIT = 10_000_000
-
-/** A text that is built up: what rendering needs of an emitter. */
-export class TextEmitter {
-  buffer = ''
-  readonly #asText: (value: unknown) => string
-
-  constructor(asText: (value: unknown) => string) {
-    this.#asText = asText
-  }
-
-  /** @throws if the text becomes longer than a page can be */
-  write(value: unknown): void {
-    this.buffer += this.#asText(value)
-    if (this.buffer.length > PAGE_LIMIT)
-      throw new WordedError(TEMPLATE_PROBLEMS['template-page-too-long'](PAGE_LIMIT))
-  }
-}
-export const asEmitter = (emitter: TextEmitter): Emitter => emitter as unknown as Emitter
-export const bufferOf = (emitter: Emitter): string => (emitter as unknown as TextEmitter).buffer

@@ -2,42 +2,71 @@
 import {
   AssignTag,
   BlockTag,
+  BreakTag,
   CaptureTag,
   CaseTag,
+  CommentTag,
+  ContinueTag,
+  CycleTag,
+  DecrementTag,
+  EchoTag,
   ForTag,
   IfTag,
+  IncrementTag,
+  InlineCommentTag,
   LayoutTag,
+  LiquidTag,
   Output,
+  RawTag,
   RenderTag,
   TablerowTag,
+  Tokenizer,
   TypeGuards,
   UnlessTag,
-  Value,
+  type Liquid,
   type Template,
   type Token,
+  type Value,
 } from 'liquidjs'
 import { remembering } from '../../shapes/remember.ts'
-import type { Expression, FilterCall, Given, Operand, Place, Step, TemplateNode } from '../tree.ts'
+import type {
+  ConstantName,
+  Expression,
+  FilterCall,
+  Given,
+  Operand,
+  Place,
+  Step,
+  TemplateNode,
+} from '../tree.ts'
+import { FragmentTag } from './fragment-tag.ts'
 import {
-  childrenOf,
   openAssign,
   openBranches,
+  openCase,
+  openCounter,
+  openCycle,
+  openEcho,
   openFilter,
   openLayout,
   openLoop,
+  openRaw,
   openRender,
+  type Binding,
   type FilterArgument,
 } from './internals.ts'
-import { FragmentTag } from './tags.ts'
 
 export const treeOf = (templates: readonly Template[]): readonly TemplateNode[] => templates.map(nodeOf)
 
 /** The length of all templates whose trees are remembered, in characters. */
 const REMEMBERED = 4_000_000
 
-/** Returns the tree of a template. It depends on nothing but its text. */
-export const treeOfText: (text: string, templates: readonly Template[]) => readonly TemplateNode[] =
-  remembering((_, templates: readonly Template[]) => treeOf(templates), REMEMBERED)
+/**
+ * Parses a template. The tree depends on nothing but its text.
+ * @param name of the template, for errors
+ */
+export const treeOfText: (text: string, engine: Liquid, name: string) => readonly TemplateNode[] =
+  remembering((text, engine: Liquid, name: string) => treeOf(engine.parse(text, name)), REMEMBERED)
 
 function placeOf(token: Token): Place {
   const [line = 1, column = 1] = token.getPosition()
@@ -46,8 +75,13 @@ function placeOf(token: Token): Place {
 
 function nodeOf(template: Template): TemplateNode {
   const place = placeOf(template.token)
-  if (TypeGuards.isHTMLToken(template.token)) return { kind: 'text', place }
+  if (TypeGuards.isHTMLToken(template.token))
+    return { kind: 'text', text: template.token.getContent(), place }
   if (template instanceof Output) return { kind: 'output', expression: valueOf(template.value, place), place }
+  if (template instanceof EchoTag) {
+    const { value } = openEcho(template)
+    return value ? { kind: 'output', expression: valueOf(value, place), place } : textNode('', place)
+  }
   if (template instanceof AssignTag) {
     const { key, value } = openAssign(template)
     return { kind: 'assign', name: key, expression: valueOf(value, place), place }
@@ -55,8 +89,8 @@ function nodeOf(template: Template): TemplateNode {
   if (template instanceof CaptureTag)
     return { kind: 'capture', name: template.variable, body: treeOf(template.templates), place }
   if (template instanceof ForTag || template instanceof TablerowTag) return loopOf(template, place)
-  if (template instanceof IfTag || template instanceof UnlessTag || template instanceof CaseTag)
-    return choiceOf(template, place)
+  if (template instanceof IfTag || template instanceof UnlessTag) return choiceOf(template, place)
+  if (template instanceof CaseTag) return caseOf(template, place)
   if (template instanceof RenderTag) return renderOf(template, place)
   if (template instanceof LayoutTag) return layoutOf(template, place)
   if (template instanceof BlockTag)
@@ -66,45 +100,85 @@ function nodeOf(template: Template): TemplateNode {
       kind: 'fragment',
       name: template.fragmentName,
       lifetime: template.lifetime,
-      vary: template.vary.map((one) => ofOperand(operandOf(one))),
+      bodyHash: template.bodyHash,
+      vary: template.vary.map(ofToken),
       body: treeOf(template.body),
       place,
     }
-  return {
-    kind: 'tag',
-    name: 'name' in template && typeof template.name === 'string' ? template.name : '',
-    expressions: argumentsOf(template),
-    body: treeOf(childrenOf(template)),
-    place,
-  }
+  return simpleNodeOf(template, place)
 }
 
+function simpleNodeOf(template: Template, place: Place): TemplateNode {
+  if (template instanceof CycleTag) {
+    const { group, candidates } = openCycle(template)
+    return {
+      kind: 'cycle',
+      group: group ? ofToken(group) : null,
+      key: candidates.map((one) => one.getText()).join(','),
+      values: candidates.map((one) => expressionOf(one.initial.postfix, one.filters.map(openFilter), place)),
+      place,
+    }
+  }
+  if (template instanceof IncrementTag || template instanceof DecrementTag) {
+    const { variable } = openCounter(template)
+    return { kind: 'count', name: variable, by: template instanceof IncrementTag ? 1 : -1, place }
+  }
+  if (template instanceof BreakTag) return { kind: 'jump', tag: 'break', place }
+  if (template instanceof ContinueTag) return { kind: 'jump', tag: 'continue', place }
+  if (template instanceof LiquidTag) return { kind: 'group', body: treeOf(template.templates), place }
+  if (template instanceof RawTag)
+    return textNode(
+      openRaw(template)
+        .tokens.map((one) => one.getText())
+        .join(''),
+      place,
+    )
+  if (template instanceof CommentTag || template instanceof InlineCommentTag) return textNode('', place)
+  throw new Error(`The tag ${template.token.getText()} has no node.`)
+}
+
+const textNode = (text: string, place: Place): TemplateNode => ({ kind: 'text', text, place })
+
 function loopOf(tag: ForTag | TablerowTag, place: Place): TemplateNode {
-  const { variable, collection, templates, elseTemplates } = openLoop(tag)
-  const own = operandOf(collection)
+  const { variable, collection, hash, args, templates, elseTemplates } = openLoop(tag)
+  const modifiers = Object.entries((hash ?? args)?.hash ?? {})
   return {
     kind: 'loop',
+    tag: tag instanceof ForTag ? 'for' : 'tablerow',
     variable,
-    collection: own.kind === 'expression' ? own.expression : ofOperand(own),
-    arguments: argumentsOf(tag).slice(1),
+    collection: ofToken(collection),
+    text: collection.getText(),
+    modifiers: new Map(modifiers.map(([name, value]) => [name, value ? ofToken(value) : null])),
     body: treeOf(templates),
     otherwise: treeOf(elseTemplates ?? []),
     place,
   }
 }
 
-function choiceOf(tag: IfTag | UnlessTag | CaseTag, place: Place): TemplateNode {
+function choiceOf(tag: IfTag | UnlessTag, place: Place): TemplateNode {
   const { branches, otherwise } = openBranches(tag)
   return {
     kind: 'choice',
-    conditions: [
-      ...(tag instanceof CaseTag ? [valueOf(tag.value, place)] : []),
-      ...branches.flatMap(({ value, values = [] }) => [
-        ...(value ? [valueOf(value, place)] : []),
-        ...values.map((one) => ofOperand(operandOf(one))),
-      ]),
-    ],
-    bodies: [...branches.map((one) => treeOf(one.templates)), treeOf(otherwise)],
+    branches: branches.map(({ value, templates }, index) => ({
+      condition: valueOf(value, place),
+      wanted: !(tag instanceof UnlessTag && index === 0),
+      body: treeOf(templates),
+    })),
+    otherwise: treeOf(otherwise),
+    place,
+  }
+}
+
+function caseOf(tag: CaseTag, place: Place): TemplateNode {
+  const { branches, otherwise } = openCase(tag)
+  return {
+    kind: 'case',
+    subject: valueOf(tag.value, place),
+    branches: branches.map(({ values, templates }) => ({
+      values: values.map(ofToken),
+      body: treeOf(templates),
+    })),
+    otherwise: treeOf(otherwise),
     place,
   }
 }
@@ -112,10 +186,15 @@ function choiceOf(tag: IfTag | UnlessTag | CaseTag, place: Place): TemplateNode 
 function renderOf(tag: RenderTag, place: Place): TemplateNode {
   const { file, hash, with: whole, forBinding } = openRender(tag)
   const template = typeof file === 'string' ? file : null
-  const given = givenBy(hash.hash)
-  if (whole) given.push({ ...givenValue(whole.alias ?? template ?? '', whole.value), isEach: false })
-  if (forBinding)
-    given.push({ ...givenValue(forBinding.alias ?? template ?? '', forBinding.value), isEach: true })
+  const given = givenBy(hash.hash, place)
+  const bound = ({ value, alias }: Binding, isEach: boolean): Given => ({
+    name: alias ?? template ?? '',
+    expression: ofToken(value),
+    isEach,
+    text: value.getText(),
+  })
+  if (whole) given.push(bound(whole, false))
+  if (forBinding) given.push(bound(forBinding, true))
   return { kind: 'render', template, given, place }
 }
 
@@ -124,24 +203,25 @@ function layoutOf(tag: LayoutTag, place: Place): TemplateNode {
   return {
     kind: 'layout',
     template: file === undefined ? undefined : typeof file === 'string' ? file : null,
-    given: givenBy(args.hash),
+    given: givenBy(args.hash, place),
     body: treeOf(templates),
     place,
   }
 }
 
-const givenBy = (hash: Readonly<Record<string, Token | undefined>>): Given[] =>
-  Object.entries(hash).flatMap(([name, value]) =>
+const givenBy = (hash: Readonly<Record<string, Token | undefined>>, place: Place): Given[] =>
+  Object.entries(hash).map(([name, value]) => ({
+    name,
     // A name alone is true.
-    value === undefined ? [] : [{ ...givenValue(name, value), isEach: false }],
-  )
+    expression: value ? ofToken(value) : ofOperand({ kind: 'literal', value: true, place }),
+    isEach: false,
+    text: value?.getText() ?? '',
+  }))
 
-const givenValue = (name: string, value: Token) => ({ name, expression: ofOperand(operandOf(value)) })
-
-const argumentsOf = (template: Template): Expression[] =>
-  [...(template.arguments?.() ?? [])].map((one: unknown) =>
-    one instanceof Value ? valueOf(one, placeOf(template.token)) : ofOperand(operandOf(one as Token)),
-  )
+function ofToken(token: Token): Expression {
+  const operand = operandOf(token)
+  return operand.kind === 'expression' ? operand.expression : ofOperand(operand)
+}
 
 const ofOperand = (operand: Operand): Expression => ({
   operands: [operand],
@@ -149,32 +229,56 @@ const ofOperand = (operand: Operand): Expression => ({
   place: operand.place,
 })
 
-function valueOf({ initial, filters }: Value, place: Place): Expression {
-  return expressionOf(
+const valueOf = ({ initial, filters }: Value, place: Place): Expression =>
+  // The filter that escapes has no name that a template can write.
+  expressionOf(
     initial.postfix,
-    filters.map((one) => {
-      const { name, args } = openFilter(one)
-      return { name, args }
-    }),
+    filters.map(openFilter).filter((one) => /^\w+$/.test(one.name)),
     place,
   )
-}
 
 function expressionOf(
-  postfix: readonly Token[],
+  tokens: readonly Token[],
   filters: readonly { name: string; args: readonly FilterArgument[] }[],
   place: Place,
 ): Expression {
-  const operands = postfix.filter((one) => !TypeGuards.isOperatorToken(one)).map(operandOf)
-  return { operands, filters: filters.map(filterOf), place: operands[0]?.place ?? place }
+  const operands: Operand[] = []
+  const postfix = tokens.map((one) =>
+    TypeGuards.isOperatorToken(one) ? one.operator : operands.push(operandOf(one)) - 1,
+  )
+  return {
+    operands,
+    ...(postfix.length > 1 ? { postfix } : {}),
+    filters: filters.map(filterOf),
+    place: operands[0]?.place ?? place,
+  }
 }
 
-const filterOf = ({ name, args }: { name: string; args: readonly FilterArgument[] }): FilterCall => ({
-  name,
-  arguments: args.map((one) =>
+function filterOf({ name, args }: { name: string; args: readonly FilterArgument[] }): FilterCall {
+  const given = args.map((one) =>
     Array.isArray(one) ? { name: one[0], value: operandOf(one[1]) } : { name: null, value: operandOf(one) },
-  ),
-})
+  )
+  const each = name.endsWith('_exp') ? eachOf(given) : undefined
+  return { name, arguments: given, ...(each ? { each } : {}) }
+}
+
+/** Parses the expression of `where_exp` and its relatives, which is a text. */
+function eachOf([item, text]: FilterCall['arguments']): FilterCall['each'] {
+  if (item?.value.kind !== 'literal' || text?.value.kind !== 'literal') return undefined
+  const { initial, filters } = new Tokenizer(String(text.value.value)).readFilteredValue()
+  const { place } = text.value
+  return {
+    item: String(item.value.value),
+    expression: expressionOf(initial.postfix, filters.map(openFilter), place),
+  }
+}
+
+const CONSTANTS: Readonly<Record<string, ConstantName>> = {
+  nil: 'nil',
+  null: 'nil',
+  empty: 'empty',
+  blank: 'blank',
+}
 
 function operandOf(token: Token): Operand {
   const place = placeOf(token)
@@ -183,10 +287,17 @@ function operandOf(token: Token): Operand {
   if (TypeGuards.isRangeToken(token))
     return { kind: 'range', from: operandOf(token.lhs), to: operandOf(token.rhs), place }
   if (TypeGuards.isFilteredValueToken(token)) {
-    const filters = token.filters.map(({ name, args }) => ({ name, args: args as FilterArgument[] }))
+    const filters = token.filters.map(openFilter)
     return { kind: 'expression', expression: expressionOf(token.initial.postfix, filters, place), place }
   }
-  if (!TypeGuards.isPropertyAccessToken(token)) return { kind: 'constant', place }
+  if (TypeGuards.isLiteralToken(token)) {
+    const name = CONSTANTS[token.literal]
+    return name
+      ? { kind: 'constant', name, place }
+      : { kind: 'literal', value: token.literal === 'true', place }
+  }
+  if (!TypeGuards.isPropertyAccessToken(token))
+    throw new Error(`The value ${token.getText()} has no operand.`)
   const props: readonly Token[] = token.props
   const [first, ...rest] = props
   if (token.variable)

@@ -85,32 +85,37 @@ const USED = 100
 /** How long it may take in any case, in milliseconds. */
 const LONGEST_WAIT = 1_000
 
-/** What a rendering has done, and when it began. liquidjs passes the same limiter to all of its contexts. */
-interface Meter {
-  units: number
-  start: number
+/** What a rendering has done, and when it began. */
+export class Meter {
+  #units = 0
+  readonly #start = performance.now()
   /** The processor time after some work. */
-  used: number
-}
-const meters = new WeakMap<object, Meter>()
+  #used = NaN
+  readonly #processorTime: () => number
 
-/**
- * Adds work to a rendering, and stops one that takes too long. A rendering that was only held up by a busy machine has
- * done little work, or has used little of the processor, and goes on.
- * @param limiter of the rendering
- * @param processorTime returns what the thread has used of the processor, in milliseconds
- */
-export function spend(limiter: object, units: number, processorTime: () => number): void {
-  let meter = meters.get(limiter)
-  if (!meter) meters.set(limiter, (meter = { units: 0, start: performance.now(), used: NaN }))
-  meter.units += units
-  if (meter.units > SOME_WORK && Number.isNaN(meter.used)) meter.used = processorTime()
-  if (meter.units <= FREE_WORK) return
-  const waited = performance.now() - meter.start
-  if (waited <= LONGEST) return
-  if (processorTime() - meter.used > USED)
-    throw new WordedError(TEMPLATE_PROBLEMS['template-runaway'](LONGEST))
-  if (waited > LONGEST_WAIT) throw new WordedError(TEMPLATE_PROBLEMS['template-render-slow'](LONGEST_WAIT))
+  /** @param processorTime returns what the thread has used of the processor, in milliseconds */
+  constructor(processorTime: () => number) {
+    this.#processorTime = processorTime
+  }
+
+  /**
+   * Adds work, and stops a rendering that takes too long. One that was only held up by a busy machine has done little
+   * work, or has used little of the processor, and goes on.
+   */
+  spend(units: number): void {
+    this.#units += units
+    if (this.#units > SOME_WORK) this.#check()
+  }
+
+  #check(): void {
+    if (Number.isNaN(this.#used)) this.#used = this.#processorTime()
+    if (this.#units <= FREE_WORK) return
+    const waited = performance.now() - this.#start
+    if (waited <= LONGEST) return
+    if (this.#processorTime() - this.#used > USED)
+      throw new WordedError(TEMPLATE_PROBLEMS['template-runaway'](LONGEST))
+    if (waited > LONGEST_WAIT) throw new WordedError(TEMPLATE_PROBLEMS['template-render-slow'](LONGEST_WAIT))
+  }
 }
 
 /** Returns the work of a filter: lists and texts cost by their size, and most where each item is evaluated. */

@@ -1,0 +1,231 @@
+/** What a rendering works on: the text so far, the values of names, and the work that was done. */
+import { Context, type Liquid } from 'liquidjs'
+import { WordedError } from '../failure.ts'
+import { TEMPLATE_PROBLEMS } from '../problems.ts'
+import type { RenderServices } from '../scope.ts'
+import type { Place } from '../tree.ts'
+import { Meter } from './limits.ts'
+import type { Names } from './names.ts'
+import type { BlockValue } from './values.ts'
+
+/** Longest page in characters. */
+const PAGE_LIMIT = 10_000_000
+
+/** Evaluates an expression. */
+export type Read = (rendering: Rendering, frame: Frame) => unknown
+/** Renders a node. */
+export type Write = (rendering: Rendering, frame: Frame) => void
+
+/** A place in a template. */
+export interface Located extends Place {
+  template: string
+}
+
+/** What `break` and `continue` have asked for. */
+export type Jump = 'none' | 'break' | 'continue'
+
+export class Rendering {
+  out = ''
+  jump: Jump = 'none'
+  /** The node that is being rendered. */
+  at: Located
+  readonly services: RenderServices
+  readonly liquid: Liquid
+  readonly #meter: Meter
+  #context: Context | undefined
+
+  constructor(services: RenderServices, liquid: Liquid, at: Located) {
+    this.services = services
+    this.liquid = liquid
+    this.at = at
+    this.#meter = new Meter(services.processorTime)
+  }
+
+  /** Adds work. @throws if the rendering takes too long, or the page is too long */
+  spend(units: number): void {
+    this.#meter.spend(units)
+    if (this.out.length > PAGE_LIMIT)
+      throw new WordedError(TEMPLATE_PROBLEMS['template-page-too-long'](PAGE_LIMIT))
+  }
+
+  /** Returns what is rendered, which does not become part of the page. */
+  captured(write: Write, frame: Frame): string {
+    const before = this.out
+    this.out = ''
+    write(this, frame)
+    const text = this.out
+    this.out = before
+    return text
+  }
+
+  /** What some filters of liquidjs use: its options, and its count of the memory that they take. */
+  get context(): Context {
+    return (this.#context ??= new Context({}, this.liquid.options, { sync: true }, { liquid: this.liquid }))
+  }
+}
+
+/** The value of a name that has none. */
+const NONE: unique symbol = Symbol('none')
+
+/** An argument of a partial, which is evaluated when it is read. */
+export interface Lazy {
+  read: Read
+  /** Where it is evaluated. */
+  frame: Frame
+  /** The path that it is, if it is one without computed steps. */
+  path: readonly [string, ...(string | number)[]] | undefined
+}
+
+class LazyValue {
+  #value: unknown
+  #isKnown = false
+  constructor(readonly lazy: Lazy) {}
+  value(rendering: Rendering): unknown {
+    if (!this.#isKnown) {
+      this.#value = this.lazy.read(rendering, this.lazy.frame)
+      this.#isKnown = true
+    }
+    return this.#value
+  }
+}
+
+/** Renders a block; `base` is what the layout has in its place. */
+export type RenderBlock = (base: BlockValue) => void
+
+/**
+ * The values of names in a page with its layouts, or in a partial. What loops, blocks and arguments of layouts bind comes
+ * first, then what was assigned or passed, then the data of the page, then what all templates see.
+ */
+export class Frame {
+  readonly names: Names
+  /** What all templates see. */
+  readonly globals: object
+  /** The data of the page; null in a partial. */
+  readonly data: object | null
+  readonly #bound: unknown[]
+  readonly #own: unknown[]
+  /** The counters of `increment` and `decrement`. */
+  #counters: Map<string, number> | undefined
+  /** How often each `cycle` has printed. */
+  #cycles: Map<string, number> | undefined
+  /** Where loops ended, for `offset: continue`. */
+  #ends: Map<string, unknown> | undefined
+  /** What the page has for the blocks of its layout. */
+  readonly blocks = new Map<string, RenderBlock>()
+  /** Whether blocks are noted for the layout instead of being rendered. */
+  isStoring = false
+
+  constructor(names: Names, globals: object, data: object | null) {
+    this.names = names
+    this.globals = globals
+    this.data = data
+    this.#bound = new Array<unknown>(names.size).fill(NONE)
+    this.#own = new Array<unknown>(names.size).fill(NONE)
+  }
+
+  /** Returns the value of a name; undefined if it has none. */
+  get(slot: number, name: string, rendering: Rendering): unknown {
+    const bound = this.#bound[slot]
+    if (bound !== NONE) return bound
+    const own = this.#own[slot]
+    if (own === NONE) return this.#outside(name)
+    return own instanceof LazyValue ? own.value(rendering) : own
+  }
+
+  #outside(name: string): unknown {
+    const counter = this.#counters?.get(name)
+    if (counter !== undefined) return counter
+    const { data } = this
+    if (data !== null && name in data) return (data as Record<string, unknown>)[name]
+    return Object.hasOwn(this.globals, name) ? (this.globals as Record<string, unknown>)[name] : undefined
+  }
+
+  /** Binds a name until `release`. @returns what it was bound to before */
+  bind(slot: number, value: unknown): unknown {
+    const before = this.#bound[slot]
+    this.#bound[slot] = value
+    return before
+  }
+
+  /** @param before what `bind` has returned */
+  release(slot: number, before: unknown): void {
+    this.#bound[slot] = before
+  }
+
+  assign(slot: number, value: unknown): void {
+    this.#own[slot] = value
+  }
+
+  /** Passes an argument. */
+  give(slot: number, lazy: Lazy): void {
+    this.#own[slot] = new LazyValue(lazy)
+  }
+
+  /** Returns the value of a name that was bound, assigned or passed and evaluated; undefined if that is not so. */
+  known(slot: number): { value: unknown } | undefined {
+    const bound = this.#bound[slot]
+    if (bound !== NONE) return { value: bound }
+    const own = this.#own[slot]
+    return own === NONE || own instanceof LazyValue ? undefined : { value: own }
+  }
+
+  /** Whether a name was bound, assigned or passed. */
+  holds(name: string): boolean {
+    const slot = this.names.find(name)
+    return slot !== undefined && (this.#bound[slot] !== NONE || this.#own[slot] !== NONE)
+  }
+
+  /** Whether a name is one of the page or partial, and not only one that all templates see. */
+  isLocal(name: string): boolean {
+    return this.holds(name) || this.isData(name)
+  }
+
+  /** Whether a name is data of the page or a counter, if nothing hides it. */
+  isData(name: string): boolean {
+    return this.#counters?.has(name) === true || (this.data !== null && name in this.data)
+  }
+
+  /** Returns the argument behind a name that is not evaluated where it is passed. */
+  lazy(name: string): Lazy | undefined {
+    const slot = this.names.find(name)
+    if (slot === undefined || this.#bound[slot] !== NONE) return undefined
+    const own = this.#own[slot]
+    return own instanceof LazyValue ? own.lazy : undefined
+  }
+
+  /** Returns the value of a name by which the frame knows it. */
+  named(name: string, rendering: Rendering): unknown {
+    const slot = this.names.find(name)
+    return slot === undefined ? this.#outside(name) : this.get(slot, name, rendering)
+  }
+
+  /** Adds to a counter. @returns its value before */
+  count(name: string, by: number): number {
+    const known = this.#counters?.get(name)
+    const before = known ?? this.#startOf(name)
+    ;(this.#counters ??= new Map()).set(name, before + by)
+    return before
+  }
+
+  #startOf(name: string): number {
+    const value =
+      this.data !== null && name in this.data ? (this.data as Record<string, unknown>)[name] : undefined
+    return typeof value === 'number' ? value : 0
+  }
+
+  /** Returns whose turn it is among some values. */
+  turn(key: string, count: number): number {
+    const cycles = (this.#cycles ??= new Map<string, number>())
+    const turn = cycles.get(key) ?? 0
+    cycles.set(key, (turn + 1) % count)
+    return turn
+  }
+
+  endOf(loop: string): unknown {
+    return this.#ends?.get(loop)
+  }
+
+  noteEnd(loop: string, end: unknown): void {
+    ;(this.#ends ??= new Map()).set(loop, end)
+  }
+}
