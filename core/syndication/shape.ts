@@ -17,6 +17,12 @@ const list = (items: JsonSchema): JsonSchema => ({ type: 'array', items })
 const integer: JsonSchema = { type: 'integer' }
 const count: JsonSchema = { type: 'integer', minimum: 0 }
 
+const HTML: JsonSchema = {
+  type: 'string',
+  contentMediaType: 'text/html',
+  description: 'HTML that runs no script',
+}
+
 function fieldSchema({ type, nullable }: Field): JsonSchema {
   const plain = ((): JsonSchema => {
     switch (type) {
@@ -27,7 +33,7 @@ function fieldSchema({ type, nullable }: Field): JsonSchema {
       case 'time':
         return { type: 'string', format: 'date-time' }
       case 'safe-html':
-        return { type: 'string', description: 'HTML that runs no script' }
+        return HTML
       default:
         return { type: 'string' }
     }
@@ -54,7 +60,8 @@ function rowSchema(meaning: QueryMeaning): JsonSchema {
   const properties: Record<string, JsonSchema> = {}
   for (const [name, field] of Object.entries(fields)) {
     if (field.partOf || field.type === 'words' || field.type === 'relevance') continue
-    if (!field.long || meaning.take.kind === 'one') properties[name] = fieldSchema(field)
+    if (field.long && meaning.take.kind !== 'one') continue
+    properties[name] = fieldSchema(isFilled(meaning, name) ? { ...field, nullable: false } : field)
   }
   for (const name of meaning.relations) {
     const relation = relations[name]
@@ -64,19 +71,26 @@ function rowSchema(meaning: QueryMeaning): JsonSchema {
   }
   for (const name of meaning.counts) properties[name] = count
   if (isSearch(meaning))
-    properties['found'] = { type: 'string', description: 'HTML: where it fits the search, marked' }
-  if (meaning.from === 'comments')
-    properties['html'] = { type: 'string', description: 'HTML that runs no script' }
+    properties['found'] = { ...HTML, description: 'HTML: where it fits the search, marked' }
+  if (meaning.from === 'comments') properties['html'] = HTML
   return object(properties)
 }
 
-function countedSchema({ from, countBy }: QueryMeaning): JsonSchema {
+/** Whether a field that may be empty is not, because only published posts are fetched. */
+function isFilled({ from, named }: QueryMeaning, name: string): boolean {
+  const time = SOURCE[from].fields[name]?.partOf?.time ?? name
+  return from === 'posts' && time === 'publishedAt' && named.includes('published')
+}
+
+function countedSchema(meaning: QueryMeaning): JsonSchema {
+  const { from, countBy } = meaning
   const properties: Record<string, JsonSchema> = {}
   const related: Record<string, Record<string, JsonSchema>> = {}
   for (const name of countBy) {
     const [first = '', second] = name.split('.')
     const { type = 'text' } = findField(from, name)?.field ?? {}
-    const schema = orNull(fieldSchema({ type }))
+    const plain = fieldSchema({ type })
+    const schema = isFilled(meaning, name) ? plain : orNull(plain)
     if (second === undefined) properties[first] = schema
     else related[first] = { ...related[first], [second]: schema }
   }

@@ -159,6 +159,11 @@ export class TemplateSet {
     for (const [name, { mentions }] of this.#compiled) yield [name, mentions]
   }
 
+  /** Returns the syntax tree of a template. */
+  tree(name: string): readonly TemplateNode[] | undefined {
+    return this.#treeOf(name)
+  }
+
   readonly #treeOf = (name: string) => this.#compiled.get(name)?.tree
 
   /** Returns the names that a page reads from its scope, its layout and partials included. */

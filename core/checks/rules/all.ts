@@ -35,10 +35,28 @@ import { routesOverlap } from './routes-overlap.ts'
 import { slugChangedNoRedirect } from './slug-changed-no-redirect.ts'
 import { slugHiddenByRoute } from './slug-hidden-by-route.ts'
 import { slugNotCanonical } from './slug-not-canonical.ts'
+import { dataUnread } from './data-unread.ts'
+import { templateNameUnknown } from './template-name-unknown.ts'
+import { templateFieldUnknown } from './template-field-unknown.ts'
+import { templateFieldNotFetched } from './template-field-not-fetched.ts'
+import { templateListAndRow } from './template-list-and-row.ts'
+import { templateValueEmpty } from './template-value-empty.ts'
+import { templateDateUnformatted } from './template-date-unformatted.ts'
+import { templateArgumentUnread } from './template-argument-unread.ts'
+import { templateBlockUnknown } from './template-block-unknown.ts'
+import { templateUnused } from './template-unused.ts'
 import { threadSplitByAddress } from './thread-split-by-address.ts'
 
 export const RULES: readonly Rule[] = [
   pageFails,
+  templateNameUnknown,
+  templateFieldUnknown,
+  templateFieldNotFetched,
+  templateListAndRow,
+  templateValueEmpty,
+  templateDateUnformatted,
+  templateArgumentUnread,
+  templateBlockUnknown,
   draftReachable,
   draftListed,
   routeNeverReached,
@@ -70,6 +88,8 @@ export const RULES: readonly Rule[] = [
   pageParameterShared,
   noIndexForOrder,
   queryUnused,
+  dataUnread,
+  templateUnused,
   imageMissing,
   internalLinkDead,
   categoryEmpty,

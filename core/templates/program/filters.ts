@@ -76,7 +76,9 @@ function liquidFilter(name: string): FilterFunction {
 const OURS = {
   /** `{{ "post" | url: slug: post.slug }}`: the address of a route. */
   url(this: Filtering, route: unknown, ...pairs: unknown[]) {
-    const result = this.services.url(String(route), Object.fromEntries(pairs.filter(isPair)))
+    const given: Record<string, unknown> = {}
+    for (const pair of pairs) if (isPair(pair)) given[pair[0]] = pair[1]
+    const result = this.services.url(String(route), given)
     if (!result.ok)
       throw new AddressFailure(TEMPLATE_PROBLEMS['template-address-failed'](result.problem.message))
     return result.path

@@ -388,7 +388,7 @@ function layout(node: NodeOf<'layout'>, at: NodeCompiling): Write {
     frame.isStoring = true
     const rest = rendering.captured(body, frame)
     // What is outside of blocks is the block without a name.
-    if (!frame.blocks.has('')) frame.blocks.set('', () => void (rendering.out += rest))
+    if (!frame.blockOf('')) frame.noteBlock('', () => void (rendering.out += rest))
     frame.isStoring = false
     rendering.at = place
     const values = given.map(({ read }) => read(rendering, frame))
@@ -412,11 +412,11 @@ function block(node: NodeOf<'block'>, at: NodeCompiling): Write {
       body(rendering, frame)
       frame.release(slot, before)
     }
-    const ofPage = frame.blocks.get(name)
+    const ofPage = frame.blockOf(name)
     const write: RenderBlock = ofPage
       ? (base) => ofPage(new BlockValue(() => rendering.captured(() => own(base), frame)))
       : own
-    if (frame.isStoring) frame.blocks.set(name, write)
+    if (frame.isStoring) frame.noteBlock(name, write)
     else write(new BlockValue(() => ''))
   }
 }

@@ -110,8 +110,7 @@ export class Frame {
   #cycles: Map<string, number> | undefined
   /** Where loops ended, for `offset: continue`. */
   #ends: Map<string, unknown> | undefined
-  /** What the page has for the blocks of its layout. */
-  readonly blocks = new Map<string, RenderBlock>()
+  #blocks: Map<string, RenderBlock> | undefined
   /** Whether blocks are noted for the layout instead of being rendered. */
   isStoring = false
 
@@ -219,6 +218,15 @@ export class Frame {
     const turn = cycles.get(key) ?? 0
     cycles.set(key, (turn + 1) % count)
     return turn
+  }
+
+  /** Returns what the page has for a block of its layout. */
+  blockOf(name: string): RenderBlock | undefined {
+    return this.#blocks?.get(name)
+  }
+
+  noteBlock(name: string, render: RenderBlock): void {
+    ;(this.#blocks ??= new Map<string, RenderBlock>()).set(name, render)
   }
 
   endOf(loop: string): unknown {

@@ -200,6 +200,7 @@ export const OPERATORS: Readonly<Record<string, Binary>> = {
 /** Returns a value as it is printed: text is escaped, safe HTML is not, a row prints nothing. */
 export function printed(value: unknown): string {
   if (typeof value === 'string') return escapeHtml(value)
+  if (typeof value === 'number') return String(value)
   if (value === null || value === undefined) return ''
   if (value instanceof SafeHtml) return value.html
   if (value instanceof Placeholder) return value.mark

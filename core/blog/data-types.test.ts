@@ -1,0 +1,239 @@
+// Faults that types show: planted in the demo's templates one by one; and changes of templates that are right.
+import { describe, expect, it } from 'vitest'
+import { blank, demo, withDocument } from '../testing/demo.ts'
+import { templateFaults } from './data-types.ts'
+import { readDefinition } from './read.ts'
+
+type Documents = ReadonlyMap<string, string>
+
+function faultsIn(documents: Documents) {
+  const read = readDefinition(documents)
+  if (!read.ok) throw new Error(JSON.stringify(read.problems))
+  return templateFaults(read.value)
+}
+
+/** Returns the demo with a part of a template replaced. */
+const planted = (template: string, part: string, by: string): Documents =>
+  withDocument(`templates/${template}.liquid`, (text) => {
+    expect(text).toContain(part)
+    return text.replace(part, () => by)
+  })
+
+const lineOf = (documents: Documents, template: string, part: string): number => {
+  const text = documents.get(`templates/${template}.liquid`) ?? ''
+  return text.slice(0, text.indexOf(part)).split('\n').length
+}
+
+describe('templates without faults', () => {
+  it.each([
+    ['the demo', demo],
+    ['a new blog', blank],
+  ])('%s', (_, documents) => {
+    expect(faultsIn(documents)).toEqual([])
+  })
+
+  it.each([
+    ['partials/card', '{{ post.title }}', '{{ post.title | upcase }}'],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{% if post.image %}{{ post.image.name }}{% endif %}{{ post.title }}',
+    ],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{{ post.title }}{% if post.author and post.author.about != "" %}{{ post.author.about }}{% endif %}',
+    ],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{% unless post.category %}none{% else %}{{ "category" | url: category: post.category.slug }}{% endunless %}',
+    ],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{% assign where = post.category %}{% if where %}<a href="{{ "category" | url: category: where.slug }}">x</a>{% endif %}',
+    ],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{% assign slug = post.category.slug | default: "none" %}{{ "category" | url: category: slug }}',
+    ],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{% if post.category == nil %}none{% else %}{{ "category" | url: category: post.category.slug }}{% endif %}',
+    ],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{{ post.commentCount | plus: 1 }}{{ post.publishedAt | date: "%Y" }}',
+    ],
+    ['partials/card', '{{ post.title }}', '<time datetime="{{ post.publishedAt }}">{{ post.title }}</time>'],
+    ['partials/card', '{{ post.title }}', '{% if isFeatured %}{{ post.title }}{% endif %}{{ post.title }}'],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{% assign newest = posts.items | first %}{% if newest %}{{ newest.title }}{% endif %}',
+    ],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{% for one in posts.items limit: 2 %}{{ forloop.index }} {{ one.title }}{% else %}none{% endfor %}',
+    ],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{% assign names = posts.items | map: "title" | join: ", " %}{{ names }}',
+    ],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{% assign groups = posts.items | group_by: "category" %}{% for group in groups %}{{ group.items.size }}{% for post in group.items %}{{ post.title }}{% endfor %}{% endfor %}',
+    ],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{% assign long = posts.items | where_exp: "post", "post.wordCount > 500" %}{{ long.size }}',
+    ],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{% capture head %}{{ posts.total }} posts{% endcapture %}{{ head }}',
+    ],
+    [
+      'pages/post',
+      '{{ post.html }}',
+      '{{ post.html }}{{ post.wordCount | reading_minutes }}{{ post.tags.size }}{{ post.tags[0].name }}',
+    ],
+    [
+      'pages/post',
+      '{{ post.html }}',
+      '{% if post.tags.size > 0 %}{{ "tag" | url: tag: post.tags.first.slug }}{% endif %}{{ post.html }}',
+    ],
+    ['layouts/base', '<body', '<!-- {{ request.params.slug }} {{ blog.tagline }} --><body'],
+  ])('%s with “%s” as “%s”', (template, part, by) => {
+    expect(faultsIn(planted(template, part, by)).filter((one) => one.subject !== 'isFeatured')).toEqual([])
+  })
+})
+
+describe('faults', () => {
+  it.each<[string, string, string, string, string, string?]>([
+    ['partials/card', '{{ post.title }}', '{{ post.titel }}', 'field-unknown', 'post.titel', 'title'],
+    ['partials/card', '{{ post.title }}', '{{ pots.title }}', 'name-unknown', 'pots', 'post'],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{{ post.category.tilte }}',
+      'field-unknown',
+      'post.category.tilte',
+    ],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{% if post.imgae %}x{% endif %}',
+      'field-unknown',
+      'post.imgae',
+      'image',
+    ],
+    ['partials/card', '{{ post.title }}', '{{ post.html }}', 'field-not-fetched', 'post.html'],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{% for tag in post.tags %}{{ tag.name }}{% endfor %}{{ post.tags }}',
+      'field-not-fetched',
+      'post.tags',
+    ],
+    ['partials/card', '{{ post.title }}', '{{ post.publishedAt }}', 'date-unformatted', 'post.publishedAt'],
+    [
+      'partials/card',
+      '{{ post.title }}',
+      '{{ "category" | url: category: post.category.slug }}',
+      'may-be-empty',
+      'post.category.slug',
+    ],
+    ['partials/card', '{{ post.title }}', '{{ post.title.text }}', 'field-unknown', 'post.title.text'],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{{ posts.title }}',
+      'field-unknown',
+      'posts.title',
+    ],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{{ posts.items.title }}',
+      'list-as-row',
+      'posts.items.title',
+    ],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{% for post in posts %}x{% endfor %}',
+      'row-as-list',
+      'posts',
+    ],
+    ['pages/listing', '{% block main %}', '{% block mian %}', 'block-unknown', 'mian', 'main'],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{% for post in posts.items %}{{ psot.title }}{% endfor %}',
+      'name-unknown',
+      'psot',
+      'post',
+    ],
+    [
+      'pages/listing',
+      '{% block main %}',
+      '{% block main %}{% for post in posts.itmes %}{{ post.title }}{% endfor %}',
+      'field-unknown',
+      'posts.itmes',
+      'items',
+    ],
+    ['pages/post', '{{ post.html }}', '{{ post.body }}', 'field-unknown', 'post.body'],
+    ['pages/post', '{{ post.html }}', '{% for one in post %}x{% endfor %}', 'row-as-list', 'post'],
+    [
+      'pages/post',
+      '{{ post.html }}',
+      '{{ comments.items[0].names }}',
+      'field-unknown',
+      'comments.items.0.names',
+      'name',
+    ],
+    ['pages/post', '{{ post.html }}', '<img src="{{ post.image.name }}">', 'may-be-empty', 'post.image.name'],
+    ['layouts/base', '<body', '{{ blog.titel }}<body', 'field-unknown', 'blog.titel', 'title'],
+    ['layouts/base', '<body', '{{ site.title }}<body', 'name-unknown', 'site'],
+    ['layouts/base', '<body', '{{ request.pth }}<body', 'field-unknown', 'request.pth', 'path'],
+  ])('%s with “%s” as “%s”: %s %s', (template, part, by, kind, subject, meant) => {
+    const documents = planted(template, part, by)
+    const found = faultsIn(documents).find((one) => one.kind === kind && one.subject === subject)
+    expect(found).toMatchObject({
+      template,
+      place: { line: lineOf(documents, template, by.split('\n')[0] ?? '') },
+      ...(meant === undefined ? {} : { meant }),
+    })
+  })
+
+  it('an argument that the partial does not read', () => {
+    const documents = planted(
+      'pages/post',
+      "{% render 'partials/comments', post: post,",
+      "{% render 'partials/comments', psot: post, post: post,",
+    )
+    expect(faultsIn(documents)).toMatchObject([{ kind: 'argument-unread', subject: 'psot', meant: 'post' }])
+  })
+
+  it('an argument that is missing', () => {
+    const documents = planted(
+      'pages/post',
+      "{% render 'partials/comments', post: post,",
+      "{% render 'partials/comments',",
+    )
+    expect(faultsIn(documents).map((one) => [one.kind, one.template, one.subject])).toContainEqual([
+      'name-unknown',
+      'partials/comments',
+      'post',
+    ])
+  })
+})

@@ -1,0 +1,201 @@
+/** The types of what templates see: the data of each page, made from its queries, and what all templates see. */
+import { isSearch, type QueryMeaning } from '../queries/meaning.ts'
+import { SOURCE } from '../queries/sources.ts'
+import { resultSchema, type JsonSchema } from '../syndication/shape.ts'
+import type { DataEntry } from '../shapes/schemas.ts'
+import { queryPath } from '../shapes/documents.ts'
+import { faultsOf, type TypedPage } from '../templates/types/analyse.ts'
+import type { TemplateFault } from '../templates/types/faults.ts'
+import {
+  BOOLEAN,
+  DATE,
+  HTML,
+  listOf,
+  NUMBER,
+  orEmpty,
+  row,
+  TEXT,
+  UNKNOWN,
+  type RowType,
+  type Type,
+} from '../templates/types/type.ts'
+import type { Definition } from './definition.ts'
+
+/** Returns the type of a value that a JSON Schema describes. */
+function typeOfSchema(schema: JsonSchema, name: string): Type {
+  const { anyOf, type, properties, items } = schema
+  if (Array.isArray(anyOf)) return orEmpty(typeOfSchema(anyOf[0] as JsonSchema, name))
+  if (type === 'object')
+    return row(
+      name,
+      Object.fromEntries(
+        Object.entries(properties as Record<string, JsonSchema>).map(([field, one]) => [
+          field,
+          typeOfSchema(one, field),
+        ]),
+      ),
+    )
+  if (type === 'array') return listOf(typeOfSchema(items as JsonSchema, name))
+  if (type === 'integer') return NUMBER
+  if (type === 'boolean') return BOOLEAN
+  if (schema['format'] === 'date-time') return DATE
+  if (schema['contentMediaType'] === 'text/html') return HTML
+  return TEXT
+}
+
+/** Returns the fields of the source that a query does not fetch, with what to do. */
+function absentFields({ from, relations, counts, take, countBy }: QueryMeaning, query: string) {
+  const absent = new Map<string, string>()
+  if (countBy.length > 0) return absent
+  const source = SOURCE[from]
+  for (const name of [...Object.keys(source.relations), ...Object.keys(source.counts)])
+    if (!relations.includes(name) && !counts.includes(name))
+      absent.set(name, `Add “${name}” to “with” in ${queryPath(query)}.`)
+  if (take.kind !== 'one')
+    for (const [name, field] of Object.entries(source.fields))
+      if (field.long) absent.set(name, `Only a query for one row fetches “${name}”.`)
+  return absent
+}
+
+/** Returns the type of a query's result. */
+function typeOfQuery(meaning: QueryMeaning, query: string): Type {
+  const [one, many] = SOURCE[meaning.from].words
+  const absent = absentFields(meaning, query)
+  const rowOf = (type: Type): Type =>
+    type.kind === 'row' ? { ...type, name: meaning.countBy.length > 0 ? 'count' : one, absent } : type
+  const type = typeOfSchema(resultSchema(meaning), one)
+  if (type.kind === 'list') return listOf(rowOf(type.of))
+  if (type.kind !== 'row' || meaning.take.kind !== 'pages') return rowOf(type)
+  const items = type.fields.get('items')
+  const link = row('page link', { number: NUMBER, url: TEXT, current: BOOLEAN, gap: BOOLEAN })
+  return row(
+    `page of ${many}`,
+    new Map([
+      ...type.fields,
+      ['items', items?.kind === 'list' ? listOf(rowOf(items.of)) : UNKNOWN],
+      ...(meaning.take.by === 'number' ? [['pages', listOf(link)] as const] : []),
+      ...(isSearch(meaning) ? [['isTooBroad', orEmpty(BOOLEAN)] as const] : []),
+    ]),
+  )
+}
+
+const COMMENT: Readonly<Record<string, Type>> = {
+  id: NUMBER,
+  name: TEXT,
+  text: TEXT,
+  site: TEXT,
+  byAuthor: BOOLEAN,
+  createdAt: DATE,
+  editedAt: orEmpty(DATE),
+  depth: NUMBER,
+  html: HTML,
+  avatar: orEmpty(TEXT),
+}
+
+const fields = (names: readonly string[], type: Type): Record<string, Type> =>
+  Object.fromEntries(names.map((name) => [name, type]))
+
+/** The comment form. */
+const FORM: RowType = row('form', {
+  ...fields(['isOpen', 'remember', 'replies', 'isUnconfirmed'], BOOLEAN),
+  token: TEXT,
+  fields: row('fields', fields(['name', 'email', 'site'], TEXT)),
+  rules: row('rules', {
+    ...fields(['show', 'order'], TEXT),
+    ...fields(['depth', 'nameLength', 'textLength', 'editableMinutes'], NUMBER),
+    repliesByMail: BOOLEAN,
+  }),
+  honeypot: orEmpty(TEXT),
+  values: row('values', fields(['name', 'email', 'site', 'text'], orEmpty(TEXT))),
+  errors: orEmpty(
+    row('errors', {
+      ...fields(['name', 'email', 'site', 'text', 'form'], orEmpty(TEXT)),
+      all: listOf(row('error', { field: TEXT, text: TEXT })),
+    }),
+  ),
+  outside: orEmpty(row('outside', fields(['script', 'site', 'thread', 'address', 'title'], TEXT))),
+  parent: orEmpty(row('parent', { id: NUMBER, name: TEXT, text: TEXT })),
+  preview: orEmpty(HTML),
+  editing: orEmpty(row('editing', { id: NUMBER })),
+  waiting: listOf(row('comment', { ...COMMENT, isChangeable: BOOLEAN })),
+  changeable: listOf(NUMBER),
+})
+
+function navigationType(): Type {
+  const { fields: ofPage } = SOURCE.pages
+  const own: Record<string, Type> = {
+    ...Object.fromEntries(Object.keys(ofPage).map((name) => [name, UNKNOWN])),
+    ...{ id: NUMBER, title: TEXT, path: TEXT, slug: TEXT, parent: UNKNOWN },
+  }
+  // Pages below pages, without an end.
+  const children = new Map<string, Type>(Object.entries(own))
+  const node = row('page', children)
+  children.set('children', listOf(node))
+  return listOf(node)
+}
+
+const BLOG = row('blog', fields(['title', 'tagline', 'origin', 'language'], TEXT))
+const NAVIGATION = navigationType()
+
+/** Returns what all templates of a page see. @param parameters of the address */
+function globalsFor(parameters: readonly string[]): ReadonlyMap<string, Type> {
+  return new Map<string, Type>([
+    ['blog', BLOG],
+    [
+      'request',
+      row('request', {
+        ...fields(['path', 'query', 'url', 'route', 'canonical'], TEXT),
+        params: row('params', fields(parameters, orEmpty(UNKNOWN))),
+      }),
+    ],
+    ['heading', TEXT],
+    ['visitor', row('visitor', { isAuthor: BOOLEAN })],
+    ['form', FORM],
+    ['now', DATE],
+    ['navigation', NAVIGATION],
+    ['nearest', listOf(row('address', { path: TEXT, title: TEXT }))],
+  ])
+}
+
+/** Yields every page of a blog with the types of its data. */
+function* typedPages({ routes, settings, queries }: Definition): Generator<TypedPage> {
+  const typesOf = (data: Readonly<Record<string, DataEntry>> = {}) =>
+    new Map(
+      Object.entries(data).map(([name, entry]): [string, Type] => {
+        const query = typeof entry === 'string' ? entry : entry.query
+        const meaning = queries.get(query)
+        return [name, meaning ? typeOfQuery(meaning, query) : UNKNOWN]
+      }),
+    )
+  for (const { route, pattern } of routes)
+    if (route.template !== undefined)
+      yield {
+        page: route.template,
+        data: typesOf(route.data),
+        globals: globalsFor([...pattern.names, ...Object.keys(route.query ?? {})]),
+      }
+  const rule = settings['not-found']
+  if (rule) yield { page: rule.template, data: typesOf(rule.data), globals: globalsFor([]) }
+  const { error } = settings
+  if (error !== undefined)
+    yield {
+      page: error,
+      data: new Map(),
+      globals: new Map([
+        ...globalsFor([]),
+        ['error', row('error', { status: NUMBER, ...fields(['title', 'text', 'number'], TEXT) })],
+      ]),
+    }
+}
+
+const known = new WeakMap<Definition, readonly TemplateFault[]>()
+
+/** Returns what the types of values show to be wrong in the templates of a definition. */
+export function templateFaults(definition: Definition): readonly TemplateFault[] {
+  let faults = known.get(definition)
+  if (!faults) {
+    faults = faultsOf((name) => definition.templates.tree(name), typedPages(definition))
+    known.set(definition, faults)
+  }
+  return faults
+}

@@ -1,0 +1,109 @@
+/** What a condition says of the values in it, if it holds or does not hold. */
+import type { Expression, Operand } from '../tree.ts'
+import { NOTHING, notEmpty, type Type } from './type.ts'
+
+/** What is known of paths, e.g. that `post.category` is not empty. */
+export type Assumption = ReadonlyMap<string, Type>
+
+/** Returns the type of a path. */
+export type TypeOf = (path: readonly string[]) => Type
+
+type Term = { operand: Operand } | { operator: string; terms: readonly Term[] }
+
+/** @param wanted whether the condition holds */
+export function assumed(
+  { operands, filters, postfix }: Expression,
+  wanted: boolean,
+  typeOf: TypeOf,
+): Assumption {
+  const found = new Map<string, Type>()
+  if (filters.length > 0) return found
+  const stack: Term[] = []
+  for (const one of postfix ?? [0]) {
+    if (typeof one === 'number') {
+      const operand = operands[one]
+      if (operand) stack.push({ operand })
+    } else stack.push({ operator: one, terms: stack.splice(one === 'not' ? -1 : -2) })
+  }
+  const [whole] = stack
+  if (whole) assume(whole, wanted, typeOf, found)
+  return found
+}
+
+function assume(term: Term, wanted: boolean, typeOf: TypeOf, found: Map<string, Type>): void {
+  if ('operand' in term) {
+    const path = pathOf(term.operand)
+    if (!path) return
+    if (wanted) noteFilled(path, typeOf, found)
+    // Only a boolean can be false; everything else is missing then.
+    else if (['row', 'list', 'text', 'date', 'html', 'number'].includes(typeOf(path).kind))
+      found.set(path.join('.'), NOTHING)
+    return
+  }
+  const { operator, terms } = term
+  const [left, right] = terms
+  if (!left) return
+  if (operator === 'not') assume(left, !wanted, typeOf, found)
+  else if ((operator === 'and' && wanted) || (operator === 'or' && !wanted)) {
+    assume(left, wanted, typeOf, found)
+    if (right) assume(right, wanted, typeOf, found)
+  } else if (right && operator !== 'and' && operator !== 'or')
+    compare(operator, left, right, wanted, typeOf, found)
+}
+
+function compare(
+  operator: string,
+  left: Term,
+  right: Term,
+  wanted: boolean,
+  typeOf: TypeOf,
+  found: Map<string, Type>,
+): void {
+  if (!('operand' in left) || !('operand' in right)) return
+  const path = pathOf(left.operand)
+  if (!path) return
+  const other = right.operand
+  const isEmptiness = other.kind === 'constant' || (other.kind === 'literal' && other.value === '')
+  const isEqual = operator === '==' ? wanted : operator === '!=' ? !wanted : undefined
+  if (isEmptiness) {
+    // “!= ''” holds for what is missing, too; it is written to find what is there.
+    if (isEqual === false) noteFilled(path, typeOf, found)
+    else if (isEqual === true && other.kind === 'constant' && other.name === 'nil')
+      found.set(path.join('.'), NOTHING)
+    return
+  }
+  // What is missing equals nothing that is written out, and is neither larger nor smaller.
+  if (isEqual === true ? other.kind === 'literal' : isEqual === undefined && wanted) {
+    noteFilled(path, typeOf, found)
+    if (isSize(left.operand)) noteItems(path, typeOf, found)
+  }
+}
+
+/** Notes that a list has items. */
+function noteItems(path: readonly string[], typeOf: TypeOf, found: Map<string, Type>): void {
+  const list = typeOf(path)
+  if (list.kind === 'list')
+    for (const step of ['first', 'last', '0', '-1']) found.set([...path, step].join('.'), notEmpty(list.of))
+}
+
+const isSize = (operand: Operand): boolean => operand.kind === 'path' && operand.steps.at(-1) === 'size'
+
+/** Notes that a path has a value, and everything on the way to it. */
+function noteFilled(path: readonly string[], typeOf: TypeOf, found: Map<string, Type>): void {
+  for (let length = 1; length <= path.length; length++) {
+    const part = path.slice(0, length)
+    found.set(part.join('.'), notEmpty(typeOf(part)))
+  }
+}
+
+/** Returns the parts of a path that is written out; `size` is left out, as only what is there has one. */
+function pathOf(operand: Operand): string[] | undefined {
+  if (operand.kind !== 'path' || typeof operand.root !== 'string') return undefined
+  const steps: string[] = []
+  for (const one of operand.steps) {
+    if (typeof one === 'object') return undefined
+    steps.push(String(one))
+  }
+  if (steps.at(-1) === 'size') steps.pop()
+  return [operand.root, ...steps]
+}

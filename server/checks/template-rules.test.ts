@@ -1,0 +1,129 @@
+// The rules on templates: a faulty template triggers each, with a page that readers request, and a fix that works.
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import type { Finding } from '../../core/checks/finding.ts'
+import { RULES } from '../../core/checks/rules/all.ts'
+import { DocumentEntity } from '../store/entities/definition.ts'
+import { applySteps, saveTexts } from '../testing/edits.ts'
+import { runRulesOf } from '../testing/checks.ts'
+import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
+
+let test: TestWorkbench
+beforeAll(async () => (test = await testWorkbench()))
+afterAll(() => test.close())
+
+const text = async (path: string) =>
+  (await test.database.getRepository(DocumentEntity).findOneByOrFail({ path })).text
+
+async function save(changes: Record<string, string | null>) {
+  const saved = await saveTexts(test.blog, changes)
+  if (!saved.ok) throw new Error(JSON.stringify(saved))
+}
+
+/** Replaces a part of a document, works, and restores it. */
+async function withPlanted(
+  path: string,
+  [part, by]: readonly [string, string],
+  work: () => Promise<void>,
+): Promise<void> {
+  const before = await text(path)
+  expect(before).toContain(part)
+  await save({ [path]: before.replace(part, () => by) })
+  try {
+    await work()
+  } finally {
+    await save({ [path]: before })
+  }
+}
+
+const TYPE_RULES = RULES.filter(({ id }) => /^(template-|data-unread)/.test(id)).map((one) => one.id)
+const find = async (): Promise<Finding[]> => (await runRulesOf(test.blog, TYPE_RULES)).findings
+const CARD = 'templates/partials/card.liquid'
+const LISTING = 'templates/pages/listing.liquid'
+
+it('the demo has no findings, and all of its templates are counted', async () => {
+  const { findings, proven } = await runRulesOf(test.blog, TYPE_RULES)
+  expect(findings).toEqual([])
+  expect(new Set(proven.map((one) => one.count))).toEqual(
+    new Set([expect.stringMatching(/^\d\d templates$/), expect.stringMatching(/^\d+ entries of data$/)]),
+  )
+})
+
+describe('a fault is found on a page that shows it, and mended', () => {
+  it.each<[string, string, string, string, string]>([
+    ['template-name-unknown', CARD, '{{ post.title }}', '{{ psot.title }}', 'partials/card psot'],
+    ['template-field-unknown', CARD, '{{ post.title }}', '{{ post.titel }}', 'partials/card post.titel'],
+    [
+      'template-list-and-row',
+      LISTING,
+      '{% block main %}',
+      '{% block main %}{% for one in posts %}{{ one.title }}{% endfor %}',
+      'pages/listing posts',
+    ],
+    [
+      'template-date-unformatted',
+      CARD,
+      '{{ post.title }}',
+      '{{ post.publishedAt }}',
+      'partials/card post.publishedAt',
+    ],
+    ['template-block-unknown', LISTING, '{% block main %}', '{% block mian %}', 'pages/listing mian'],
+  ])('%s', async (rule, path, part, by, subject) => {
+    await withPlanted(path, [part, by], async () => {
+      const found = await find()
+      expect(found.map((one) => [one.rule, one.subject])).toEqual([[rule, subject]])
+      const [finding] = found
+      const page = (await test.read(finding?.witness.address ?? 'none')).text
+      const applied = await applySteps(test.blog, finding?.fixes[0]?.steps ?? [])
+      expect(applied).toMatchObject({ ok: true })
+      expect(await find()).toEqual([])
+      // The page that was named did show it.
+      expect((await test.read(finding?.witness.address ?? 'none')).text).not.toBe(page)
+    })
+  })
+})
+
+describe('a fault is found', () => {
+  it.each<[string, string, string, string, string]>([
+    [
+      'template-field-not-fetched',
+      CARD,
+      '{{ post.title }}',
+      '{{ post.title }}{{ post.html }}',
+      'partials/card post.html',
+    ],
+    [
+      'template-value-empty',
+      'templates/pages/post.liquid',
+      '<div class="text">',
+      '<img src="/media/x"><a href="{{ post.image.name }}">x</a><div class="text">',
+      'pages/post post.image.name',
+    ],
+    [
+      'template-argument-unread',
+      'templates/pages/post.liquid',
+      "{% render 'partials/comments', post: post,",
+      "{% render 'partials/comments', order: 1, post: post,",
+      'pages/post order',
+    ],
+    [
+      'data-unread',
+      'routes.yaml',
+      '    latest: latest-posts\n',
+      '    latest: latest-posts\n    newest: latest-posts\n',
+      'home newest',
+    ],
+  ])('%s', async (rule, path, part, by, subject) => {
+    await withPlanted(path, [part, by], async () => {
+      expect((await find()).map((one) => [one.rule, one.subject])).toEqual([[rule, subject]])
+    })
+  })
+
+  it('template-unused', async () => {
+    const path = 'templates/partials/left-over.liquid'
+    await save({ [path]: 'nothing' })
+    const [finding] = await find()
+    expect([finding?.rule, finding?.subject]).toEqual(['template-unused', 'partials/left-over'])
+    expect(await applySteps(test.blog, finding?.fixes[0]?.steps ?? [])).toMatchObject({ ok: true })
+    expect(await find()).toEqual([])
+  })
+})
