@@ -158,7 +158,7 @@ function globalsFor(parameters: readonly string[]): ReadonlyMap<string, Type> {
 }
 
 /** Yields every page of a blog with the types of its data. */
-function* typedPages({ routes, settings, queries }: Definition): Generator<TypedPage> {
+export function* typedPages({ routes, settings, queries }: Definition): Generator<TypedPage> {
   const typesOf = (data: Readonly<Record<string, DataEntry>> = {}) =>
     new Map(
       Object.entries(data).map(([name, entry]): [string, Type] => {
