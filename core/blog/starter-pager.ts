@@ -12,7 +12,7 @@ export const STARTER_PAGER = `{% if paged.by == 'cursor' %}
 {% elsif paged.pageCount > 1 %}
 <nav class="pager" aria-label="Pages">
   {% if paged.previous %}<a rel="prev" href="{{ paged.previous.url }}">Newer</a>{% endif %}
-  {% for entry in paged.pages %}{% if entry.gap %}<span class="gap" aria-hidden="true">…</span>{% elsif entry.current %}<b aria-current="page" aria-label="Page {{ entry.number }}, current page">{{ entry.number }}</b>{% else %}<a href="{{ entry.url }}" aria-label="Page {{ entry.number }}">{{ entry.number }}</a>{% endif %} {% endfor %}
+  {% for entry in paged.pages %}{% if entry.gap %}<span class="gap" aria-hidden="true">…</span>{% elsif entry.current %}<b aria-current="page">{{ entry.number }}</b>{% else %}<a href="{{ entry.url }}" aria-label="Page {{ entry.number }}">{{ entry.number }}</a>{% endif %} {% endfor %}
   {% if paged.next %}<a rel="next" href="{{ paged.next.url }}">Older</a>{% endif %}
   <span class="range">Posts {{ paged.from }} to {{ paged.to }} of {% if paged.isEstimated %}about {% endif %}{{ paged.total }}</span>
 </nav>

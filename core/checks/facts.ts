@@ -31,6 +31,18 @@ export interface Failed {
   isBuild: boolean
 }
 
+/** What is wrong in the markup of a page. */
+export interface MarkupFault {
+  /** The rule of html-validate. */
+  rule: string
+  /** As a sentence. */
+  message: string
+  /** The tag with the fault. */
+  markup: string
+  /** The markup around it, from the tag before it. */
+  context: string
+}
+
 export interface Link {
   /** As written, e.g. `/posts/zip-surgery#comments`. */
   href: string
@@ -195,6 +207,8 @@ export interface Facts {
   request(path: string): Promise<Answer>
   /** Requests an address as a reader, and renders the page for addresses that are not found. */
   page(path: string): Promise<Answer>
+  /** Returns what is wrong in the markup of a page. */
+  markupFaults(html: string): Promise<readonly MarkupFault[]>
   /** Why the template of error pages fails; undefined if it does not, or there is none. */
   errorTemplateFailure(): Promise<Omit<Failed, 'isBuild'> | undefined>
   /** The addresses of forms, one of each route. */

@@ -28,6 +28,7 @@ import { copyRules, outlivedChange, type Counted } from './copy-facts.ts'
 import { probeThreads } from './thread-probe.ts'
 import { probeComments } from './comment-probe.ts'
 import { findLeaks } from './leaks.ts'
+import { markupFaults } from './markup.ts'
 import { queriesAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-facts.ts'
 import {
   collectCategories,
@@ -68,6 +69,7 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
   const { definition } = site
   const reading = definition.routes.filter((one) => one.method === 'GET' && !one.route.redirect)
   const made: Reading = { site, routes: reading }
+  const validated = new Map<string, ReturnType<typeof markupFaults>>()
   const answers = new Map<string, Promise<Answer>>()
 
   const addresses = once(async () => {
@@ -135,6 +137,12 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
       return await requested
     },
     page: (path) => request(blog, internalRequest(path)),
+    markupFaults: (html) => {
+      // Several rules ask for the same page.
+      const found = validated.get(html) ?? markupFaults(html)
+      validated.set(html, found)
+      return found
+    },
     errorTemplateFailure: () => {
       const found = errorTemplateFailure(site)
       return Promise.resolve(

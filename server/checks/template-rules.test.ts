@@ -35,16 +35,20 @@ async function withPlanted(
   }
 }
 
-const TYPE_RULES = RULES.filter(({ id }) => /^(template-|data-unread)/.test(id)).map((one) => one.id)
+const TYPE_RULES = RULES.filter(({ id }) => /^(template-|markup-|data-unread)/.test(id)).map((one) => one.id)
 const find = async (): Promise<Finding[]> => (await runRulesOf(test.blog, TYPE_RULES)).findings
+/** Without what an empty value causes in the markup. */
+const findInTemplates = async (): Promise<Finding[]> =>
+  (await find()).filter((one) => !one.rule.startsWith('markup-'))
 const CARD = 'templates/partials/card.liquid'
 const LISTING = 'templates/pages/listing.liquid'
 
 it('the demo has no findings, and all of its templates are counted', async () => {
   const { findings, proven } = await runRulesOf(test.blog, TYPE_RULES)
   expect(findings).toEqual([])
-  expect(new Set(proven.map((one) => one.count))).toEqual(
-    new Set([expect.stringMatching(/^\d\d templates$/), expect.stringMatching(/^\d+ entries of data$/)]),
+  expect(proven.map((one) => one.rule)).toEqual(expect.arrayContaining(TYPE_RULES))
+  expect(new Set(proven.map((one) => one.count.replace(/\d+/g, 'N')))).toEqual(
+    new Set(['N templates', 'N entries of data', 'N of N pages']),
   )
 })
 
@@ -69,7 +73,7 @@ describe('a fault is found on a page that shows it, and mended', () => {
     ['template-block-unknown', LISTING, '{% block main %}', '{% block mian %}', 'pages/listing mian'],
   ])('%s', async (rule, path, part, by, subject) => {
     await withPlanted(path, [part, by], async () => {
-      const found = await find()
+      const found = await findInTemplates()
       expect(found.map((one) => [one.rule, one.subject])).toEqual([[rule, subject]])
       const [finding] = found
       const page = (await test.read(finding?.witness.address ?? 'none')).text
@@ -95,7 +99,7 @@ describe('a fault is found', () => {
       'template-value-empty',
       'templates/pages/post.liquid',
       '<div class="text">',
-      '<img src="/media/x"><a href="{{ post.image.name }}">x</a><div class="text">',
+      '<img src="/media/moth.svg" alt=""><a href="{{ post.image.name }}">x</a><div class="text">',
       'pages/post post.image.name',
     ],
     [
@@ -114,7 +118,34 @@ describe('a fault is found', () => {
     ],
   ])('%s', async (rule, path, part, by, subject) => {
     await withPlanted(path, [part, by], async () => {
-      expect((await find()).map((one) => [one.rule, one.subject])).toEqual([[rule, subject]])
+      expect((await findInTemplates()).map((one) => [one.rule, one.subject])).toEqual([[rule, subject]])
+    })
+  })
+
+  it.each<[string, string, string, string, string]>([
+    ['markup-invalid', 'templates/layouts/base.liquid', '<html lang="{{ blog.language }}"', '<html', 'lang'],
+    ['markup-invalid', CARD, '{{ post.title }}', '<b>{{ post.title }}', 'b>'],
+    ['markup-invalid', CARD, '{{ post.title }}', '{{ post.title }}<i id="same"></i>', 'Duplicate ID'],
+    ['markup-invalid', CARD, '{{ post.title }}', '{{ post.title }}<div>x</div>', 'div'],
+    ['markup-unnamed', CARD, '{{ post.title }}', '{{ post.title }}<img src="/media/moth.svg">', 'alt'],
+    ['markup-unnamed', CARD, '{{ post.title }}', '', 'text'],
+    [
+      'markup-unnamed',
+      'templates/pages/post.liquid',
+      '<h1>{{ post.title }}</h1>',
+      '<h4>{{ post.title }}</h4>',
+      'h1',
+    ],
+    ['markup-unnamed', 'templates/pages/search.liquid', '<label', '<span', 'label'],
+  ])('%s in %s with “%s” as “%s”', async (rule, path, part, by, message) => {
+    await withPlanted(path, [part, by], async () => {
+      const found = await find()
+      expect(found.map((one) => one.rule)).toContain(rule)
+      const finding = found.find((one) => one.rule === rule && one.witness.text.includes(message))
+      expect(finding).toBeDefined()
+      const { text: body } = await test.read(finding?.witness.address ?? 'none')
+      expect(body).toContain(finding?.witness.actual)
+      expect(finding?.place?.document).toBe(path)
     })
   })
 

@@ -21,6 +21,8 @@ import { internalLinkDead } from './internal-link-dead.ts'
 import { linkUnmatched } from './link-unmatched.ts'
 import { redirectLoop } from './redirect-loop.ts'
 import { listingUnbounded } from './listing-unbounded.ts'
+import { markupInvalid } from './markup-invalid.ts'
+import { markupUnnamed } from './markup-unnamed.ts'
 import { noIndexForOrder } from './no-index-for-order.ts'
 import { oneWithoutNotFound } from './one-without-not-found.ts'
 import { orderNotTotal } from './order-not-total.ts'
@@ -49,6 +51,8 @@ import { threadSplitByAddress } from './thread-split-by-address.ts'
 
 export const RULES: readonly Rule[] = [
   pageFails,
+  markupInvalid,
+  markupUnnamed,
   templateNameUnknown,
   templateFieldUnknown,
   templateFieldNotFetched,
