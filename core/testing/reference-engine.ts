@@ -1,6 +1,7 @@
 /** liquidjs as it renders by itself, with our filters and tags: the reference for how templates are rendered. */
 import { CaptureTag, Liquid, type Context, type Emitter, type Template } from 'liquidjs'
 import { SafeHtml } from '../content/html/safe-html.ts'
+import { parsed } from '../templates/liquid/engine.ts'
 import { FragmentTag } from '../templates/liquid/fragment-tag.ts'
 import type { Filters } from '../templates/program/filters.ts'
 import { printed } from '../templates/program/values.ts'
@@ -34,8 +35,17 @@ class SafeCapture extends CaptureTag {
  * @param locale of dates
  */
 export function referenceEngine(sources: ReadonlyMap<string, string>, filters: Filters, locale = 'en-US') {
-  const engine = new Liquid({
+  const known = new Map<string, Template[]>()
+  /** Lines that hold only tags are dropped before liquidjs sees them. */
+  const read = (key: string): Template[] => {
+    const name = key.replace(/^\w+:/, '')
+    let templates = known.get(name)
+    if (!templates) known.set(name, (templates = parsed(engine, sources.get(name) ?? '', name)))
+    return templates
+  }
+  const engine: Liquid = new Liquid({
     templates: Object.fromEntries(sources),
+    cache: { read, write: () => undefined, remove: () => undefined },
     extname: '',
     relativeReference: false,
     locale,

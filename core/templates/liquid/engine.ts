@@ -1,5 +1,5 @@
 /** liquidjs, set up to parse the templates of a definition, and its errors as problems. */
-import { Liquid, LiquidError } from 'liquidjs'
+import { Liquid, LiquidError, Parser, Tokenizer, type Template } from 'liquidjs'
 import type { Worded } from '../../shapes/catalogue.ts'
 import { templatePath } from '../../shapes/documents.ts'
 import type { Problem } from '../../shapes/problem.ts'
@@ -8,9 +8,9 @@ import { innermost, WordedError } from '../failure.ts'
 import { TEMPLATE_PROBLEMS } from '../problems.ts'
 import type { Filters } from '../program/filters.ts'
 import { FragmentTag } from './fragment-tag.ts'
+import { dropTagLines } from './tag-lines.ts'
 
 const MEMORY_UNITS = 20_000_000
-const PARSED_CHARACTERS = 5_000_000
 
 /**
  * @param own our filters
@@ -25,13 +25,22 @@ export function makeEngine(own: Filters, language = 'en'): Liquid {
     strictFilters: true,
     ownPropertyOnly: true,
     memoryLimit: MEMORY_UNITS,
-    parseLimit: PARSED_CHARACTERS,
   })
   engine.registerTag('fragment', FragmentTag)
   // A partial of `include` would see everything, so it could not be analysed.
   delete engine.tags['include']
   for (const name of own.keys()) engine.registerFilter(name, NOT_APPLIED)
   return engine
+}
+
+/**
+ * Parses a template.
+ * @param name of the template, for errors
+ */
+export function parsed(engine: Liquid, text: string, name?: string): Template[] {
+  const tokens = new Tokenizer(text, engine.options.operators, name).readTopLevelTokens(engine.options)
+  dropTagLines(tokens)
+  return new Parser(engine).parseTokens(tokens)
 }
 
 /** Filters are applied by the program; liquidjs only has to know their names. */

@@ -39,6 +39,7 @@ import type {
   Step,
   TemplateNode,
 } from '../tree.ts'
+import { parsed } from './engine.ts'
 import { FragmentTag } from './fragment-tag.ts'
 import {
   openAssign,
@@ -66,7 +67,7 @@ const REMEMBERED = 4_000_000
  * @param name of the template, for errors
  */
 export const treeOfText: (text: string, engine: Liquid, name: string) => readonly TemplateNode[] =
-  remembering((text, engine: Liquid, name: string) => treeOf(engine.parse(text, name)), REMEMBERED)
+  remembering((text, engine: Liquid, name: string) => treeOf(parsed(engine, text, name)), REMEMBERED)
 
 function placeOf(token: Token): Place {
   const [line = 1, column = 1] = token.getPosition()

@@ -7,6 +7,7 @@ import type { RouteSummary } from '../../../contract/routes.ts'
 import { assetPath, documentName, templatePath } from '../../../core/shapes/documents.ts'
 import { useRead } from '../../api/queries.ts'
 import { useChanges } from '../../shared/changes/use-changes.ts'
+import { completionFor } from '../../shared/editor/completion.ts'
 import { DocumentEditor } from '../../shared/editor/document-editor.tsx'
 import { areaOf } from '../../shared/editor/documents.ts'
 import { NewDocument } from '../../shared/editor/new-document.tsx'
@@ -85,6 +86,7 @@ export function DocumentsScreen() {
             path={open}
             line={line}
             height="100%"
+            complete={completionFor(open)}
             extra={
               <>
                 <Walks path={open} routes={routes.data ?? []} />

@@ -2,6 +2,7 @@
 import { Button, Select } from 'antd'
 import { useEffect, useRef, type ReactNode } from 'react'
 import type { Accepts, WalkFailure, WalkRecord } from '../../../contract/walk-record.ts'
+import { completionFor } from '../../shared/editor/completion.ts'
 import { DocumentEditor } from '../../shared/editor/document-editor.tsx'
 import type { Saved } from '../../shared/editor/use-document.ts'
 import { stagesNeedingAttention, type StageName } from '../../shared/frame/attention.ts'
@@ -60,6 +61,7 @@ export function Journey({
         path={edit}
         line={line}
         height="260px"
+        complete={completionFor(edit)}
         onSaved={onSaved}
         onClose={closeEditor}
       />

@@ -85,7 +85,7 @@ const completionOf = (complete: Complete) =>
         // Without an explicit request, only once a word is started.
         if (!found || (!context.explicit && found.from === context.pos)) return null
         const options = found.choices.map(({ value, detail }) => ({ label: value, detail }))
-        return { from: found.from, options, validFor: /^[a-zA-Z.-]*$/ }
+        return { from: found.from, options, validFor: /^[a-zA-Z._-]*$/ }
       },
     ],
   })

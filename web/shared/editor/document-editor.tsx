@@ -30,7 +30,7 @@ interface Props {
   onText?: (text: string) => void
   /** A form that is shown instead of the text. */
   parts?: ((text: string, change: (text: string) => void) => ReactNode) | undefined
-  complete?: Complete
+  complete?: Complete | undefined
 }
 
 export function DocumentEditor({
