@@ -69,7 +69,6 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
   const { definition } = site
   const reading = definition.routes.filter((one) => one.method === 'GET' && !one.route.redirect)
   const made: Reading = { site, routes: reading }
-  const validated = new Map<string, ReturnType<typeof markupFaults>>()
   const answers = new Map<string, Promise<Answer>>()
 
   const addresses = once(async () => {
@@ -137,12 +136,7 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
       return await requested
     },
     page: (path) => request(blog, internalRequest(path)),
-    markupFaults: (html) => {
-      // Several rules ask for the same page.
-      const found = validated.get(html) ?? markupFaults(html)
-      validated.set(html, found)
-      return found
-    },
+    markupFaults,
     errorTemplateFailure: () => {
       const found = errorTemplateFailure(site)
       return Promise.resolve(

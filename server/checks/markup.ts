@@ -1,6 +1,8 @@
 /** Validates the markup of pages. */
 import { HtmlValidate, StaticConfigLoader } from 'html-validate/browser'
+import { LRUCache } from 'lru-cache'
 import type { MarkupFault } from '../../core/checks/facts.ts'
+import { hashOf } from '../../core/shapes/hash.ts'
 
 /** Rules of html-validate, without those that are a matter of taste. */
 const RULES = [
@@ -43,8 +45,22 @@ const made = (): HtmlValidate =>
     }),
   )
 
+/** Pages of which the faults are remembered: most pages are the same in the next run, and validating one takes 0.1 s. */
+const REMEMBERED = 500
+const known = new LRUCache<string, Promise<MarkupFault[]>>({ max: REMEMBERED })
+
+/** The token of a form, which is another one each time. */
+const TOKEN = /(name="token" value=")[^"]*/g
+
 /** Returns what is wrong in the markup of a page. */
-export async function markupFaults(html: string): Promise<MarkupFault[]> {
+export function markupFaults(html: string): Promise<MarkupFault[]> {
+  const key = hashOf(html.replace(TOKEN, '$1'))
+  let faults = known.get(key)
+  if (!faults) known.set(key, (faults = validate(html)))
+  return faults
+}
+
+async function validate(html: string): Promise<MarkupFault[]> {
   const { results } = await (validator ??= made()).validateString(html)
   return results
     .flatMap((one) => one.messages)

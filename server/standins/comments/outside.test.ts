@@ -323,7 +323,7 @@ describe('thread-split-by-address', () => {
         [path]: text.replace('{{ form.outside.thread }}', value),
         'templates/pages/post.liquid': (await textOf(test.blog, 'templates/pages/post.liquid')).replace(
           "{% render 'partials/comments', post: post, comments: comments, form: form %}",
-          "{% render 'partials/comments', post: post, comments: comments, form: form, request: request, blog: blog %}",
+          "{% render 'partials/comments', post: post, comments: comments, form: form, request: request %}",
         ),
       })
       expect(saved.ok ? [] : saved.problems).toEqual([])
