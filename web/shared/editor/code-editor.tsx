@@ -42,6 +42,11 @@ const colours = EditorView.theme({
     backgroundColor: 'var(--cobalt-pale) !important',
   },
   '.cm-tooltip': { backgroundColor: 'var(--paper)', border: '1px solid var(--line)', color: 'var(--ink)' },
+  '.cm-tooltip.cm-tooltip-autocomplete > ul > li[aria-selected]': {
+    backgroundColor: 'var(--cobalt)',
+    color: 'var(--paper)',
+  },
+  '.cm-completionDetail': { marginLeft: '12px' },
 })
 const marks = HighlightStyle.define([
   {
