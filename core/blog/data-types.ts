@@ -171,15 +171,17 @@ export function* typedPages({ routes, settings, queries }: Definition): Generato
     if (route.template !== undefined)
       yield {
         page: route.template,
+        route: route.name,
         data: typesOf(route.data),
         globals: globalsFor([...pattern.names, ...Object.keys(route.query ?? {})]),
       }
   const rule = settings['not-found']
-  if (rule) yield { page: rule.template, data: typesOf(rule.data), globals: globalsFor([]) }
+  if (rule) yield { page: rule.template, route: null, data: typesOf(rule.data), globals: globalsFor([]) }
   const { error } = settings
   if (error !== undefined)
     yield {
       page: error,
+      route: null,
       data: new Map(),
       globals: new Map([
         ...globalsFor([]),

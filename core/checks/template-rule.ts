@@ -47,7 +47,7 @@ function findingOf(
   { title, expected, actual, cause, mend }: Words,
 ): RuleFinding {
   const document = templatePath(fault.template)
-  const address = addressWith(facts, fault.page, known)
+  const address = known.find((one) => one.route === fault.route)?.path ?? null
   const lines = (facts.documents.get(document) ?? '').split('\n')
   const at = [fault, ...others].map((one) => one.place.line - 1)
   const mended = lines.map((line, index) => (at.includes(index) ? mend(line, fault) : line))
@@ -75,14 +75,6 @@ function findingOf(
         )
       : [],
   }
-}
-
-/** Returns an address of which a template renders the page; null if none is known. */
-function addressWith({ definition }: Facts, page: string, known: readonly KnownAddress[]): string | null {
-  const routes = definition.routes
-    .filter(({ route }) => route.template === page)
-    .map(({ route }) => route.name)
-  return known.find((one) => routes.includes(one.route))?.path ?? null
 }
 
 /** Returns a line in which the last part of the subject has the name that was probably meant. */

@@ -33,6 +33,8 @@ import {
 export interface TypedPage {
   /** Its template. */
   page: string
+  /** The name of its route; null for the 404 page and error pages. */
+  route: string | null
   data: ReadonlyMap<string, Type>
   /** What all templates see. */
   globals: ReadonlyMap<string, Type>
@@ -515,6 +517,7 @@ class Reader {
       hint: hint || (meant === null ? '' : `Did you mean “${meant}”?`),
       meant,
       page: this.#page.page,
+      route: this.#page.route,
     })
   }
 }

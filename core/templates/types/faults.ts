@@ -35,6 +35,8 @@ export interface TemplateFault {
   meant: string | null
   /** The page in which it was found. */
   page: string
+  /** The route of the page; null if it has none. */
+  route: string | null
 }
 
 const keyOf = ({
@@ -42,7 +44,7 @@ const keyOf = ({
   template,
   place,
   subject,
-}: Omit<TemplateFault, 'message' | 'hint' | 'meant' | 'page'>) =>
+}: Omit<TemplateFault, 'message' | 'hint' | 'meant' | 'page' | 'route'>) =>
   `${kind} ${template}:${place.line}:${place.column} ${subject}`
 
 /** Faults that count only if they are found in all pages that render the place: a partial may get less in one of them. */
