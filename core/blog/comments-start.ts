@@ -5,7 +5,8 @@ import { queryPath, templatePath } from '../shapes/documents.ts'
 import type { Route } from '../shapes/schemas.ts'
 import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
 import { replaceRoute } from './edit.ts'
-import { changeQuery } from './edit-query.ts'
+import { belowArticle } from './place-in-page.ts'
+import { fetchAlso } from './edit-query.ts'
 import { STARTING_POINT_PROBLEMS } from './problems.ts'
 
 const PARTIALS = ['partials/comments', 'partials/comment', 'partials/comment-form'].map(templatePath)
@@ -29,7 +30,7 @@ interface Surroundings {
 }
 
 /** A route that shows one post, and how its data names it. */
-interface PostRoute {
+export interface PostRoute {
   route: Route
   /** The name of the post in templates, and its query. */
   data: string
@@ -69,10 +70,13 @@ export function commentsStart(
   }
   changes.push({ document: template, text: withComments(page, of.data) })
   const query = documents.get(queryPath(of.query)) ?? ''
-  const counted = withCount(query)
+  // The heading counts the comments of the post.
+  const counted = fetchAlso(query, 'commentCount')
   if (counted !== query) changes.push({ document: queryPath(of.query), text: counted })
-  const shown = { ...of.route, data: { ...of.route.data, comments: QUERY } }
-  const routesText = replaceRoute(documents.get('routes.yaml') ?? '', of.route.name, shown)
+  const routesText = replaceRoute(documents.get('routes.yaml') ?? '', of.route.name, (declared) => ({
+    ...declared,
+    data: { ...declared.data, comments: QUERY },
+  }))
   if (routesText === undefined)
     return refused({
       file: 'routes.yaml',
@@ -89,7 +93,7 @@ export function commentsStart(
   return success({ route, changes, routesText })
 }
 
-function postRoute(route: Route, documents: ReadonlyMap<string, string>): PostRoute | undefined {
+export function postRoute(route: Route, documents: ReadonlyMap<string, string>): PostRoute | undefined {
   const names = [...route.path.matchAll(/:(\w+)/g)].map(([, name = '']) => name)
   const [parameter] = names
   if (route.template === undefined || names.length !== 1 || parameter === undefined) return undefined
@@ -105,23 +109,10 @@ function postRoute(route: Route, documents: ReadonlyMap<string, string>): PostRo
 
 /** Shows the comments below the article, or at the end of what the page shows. */
 function withComments(page: string, data: string): string {
-  const shown = `{% render 'partials/comments', post: ${data}, comments: comments, form: form %}\n<script src="{{ 'comments.js' | asset }}" defer></script>\n`
-  for (const end of [
-    /(<\/article>[ \t]*\n?)(?![\s\S]*<\/article>)/,
-    /()(?=<\/main>)/,
-    /()(?=\{%-?\s*endblock)(?![\s\S]*endblock[\s\S]*endblock)/,
-    /()(?=<\/body>)/,
-  ])
-    if (end.test(page)) return page.replace(end, (_, before: string) => `${before}${shown}`)
-  return `${page.replace(/\n*$/, '\n')}${shown}`
-}
-
-/** The heading counts the comments of the post. */
-function withCount(query: string): string {
-  const [, list] = /^with: \[([^\]]*)\]/m.exec(query) ?? []
-  const known = (list ?? '').split(',').flatMap((one) => one.trim() || [])
-  if (known.includes('commentCount')) return query
-  return changeQuery(query, ['with'], [...known, 'commentCount']) ?? query
+  return belowArticle(
+    page,
+    `{% render 'partials/comments', post: ${data}, comments: comments, form: form %}\n<script src="{{ 'comments.js' | asset }}" defer></script>\n`,
+  )
 }
 
 /** Returns the paths of routes to which comments can be added, as patterns. */

@@ -16,25 +16,17 @@ import { article } from '../shapes/explain-errors.ts'
 import type { Problem } from '../shapes/problem.ts'
 import type { DataEntry, ParameterType } from '../shapes/schemas.ts'
 import { suggestName } from '../shapes/suggest-name.ts'
+import { SHARED_NAMES } from '../templates/shared-names.ts'
 import type { Draft } from './definition.ts'
 import { DATA_PROBLEMS, REFERENCE_PROBLEMS, ROUTE_PROBLEMS, SETTINGS_PROBLEMS } from './problems.ts'
 
-/** Names in every template's scope that a route's data must not use. */
-const RESERVED_NAMES = [
-  'blog',
-  'request',
-  'navigation',
-  'now',
-  'visitor',
-  'form',
-  'heading',
-  'nearest',
-  'error',
-]
+/** Names in every template's scope that a route's data must not use. Error pages also see `error`. */
+const RESERVED_NAMES = [...SHARED_NAMES, 'error']
 
 export function crossCheck(draft: Draft): Problem[] {
   return [
     ...draft.routes.flatMap((route, index) => checkRoute(draft, route, index)),
+    ...checkSharedData(draft),
     ...checkNotFound(draft),
     ...checkMessages(draft),
     ...checkErrorTemplate(draft),
@@ -63,9 +55,20 @@ function checkRoute(draft: Draft, { route, pattern }: CompiledRoute, index: numb
     problems.push(report(['then'], ROUTE_PROBLEMS['route-then-without-action']()))
   if (route.json === true && route.template === undefined)
     problems.push(report(['json'], ROUTE_PROBLEMS['route-json-without-template']()))
+  if (route.feed !== undefined && !listsPosts(draft, route))
+    problems.push(report(['feed'], ROUTE_PROBLEMS['route-feed-needs-posts']()))
   if (route.redirect) problems.push(...checkRedirect(route, pattern, report))
   return problems
 }
+
+/** Whether one of a route's data is a list of posts. An unknown query is reported where it is named. */
+const listsPosts = ({ queries }: Draft, { data = {} }: CompiledRoute['route']): boolean =>
+  Object.values(data).some((entry) => {
+    const meaning = queries.get(typeof entry === 'string' ? entry : entry.query)
+    return (
+      !meaning || (meaning.from === 'posts' && meaning.take.kind !== 'one' && meaning.countBy.length === 0)
+    )
+  })
 
 function checkTemplateName(draft: Draft, name: string | undefined, path: Path, report: Report): Problem[] {
   if (name === undefined || draft.templates.has(name)) return []
@@ -245,6 +248,24 @@ function cyclicData(data: Readonly<Record<string, DataEntry>>): string[] | undef
     if (cycle) return cycle
   }
   return undefined
+}
+
+function checkSharedData(draft: Draft): Problem[] {
+  const { data = {} } = draft.settings
+  const report = settingsReport(draft, 'data')
+  return [
+    ...checkData(draft, data, {}, [], report),
+    ...Object.entries(data).flatMap(([name, entry]) => {
+      const query = typeof entry === 'string' ? entry : entry.query
+      const meaning = draft.queries.get(query)
+      if (!meaning) return []
+      if (meaning.take.kind === 'pages')
+        return [report([name], DATA_PROBLEMS['data-shared-pages'](name, query))]
+      return meaning.empty === 'allow'
+        ? []
+        : [report([name], DATA_PROBLEMS['data-shared-decides'](name, query))]
+    }),
+  ]
 }
 
 function checkNotFound(draft: Draft): Problem[] {

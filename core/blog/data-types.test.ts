@@ -1,7 +1,7 @@
 // Faults that types show: planted in the demo's templates one by one; and changes of templates that are right.
 import { describe, expect, it } from 'vitest'
 import { blank, demo, withDocument } from '../testing/demo.ts'
-import { templateFaults } from './data-types.ts'
+import { analysedTemplates } from './data-types.ts'
 import { readDefinition } from './read.ts'
 
 type Documents = ReadonlyMap<string, string>
@@ -9,7 +9,7 @@ type Documents = ReadonlyMap<string, string>
 function faultsIn(documents: Documents) {
   const read = readDefinition(documents)
   if (!read.ok) throw new Error(JSON.stringify(read.problems))
-  return templateFaults(read.value)
+  return analysedTemplates(read.value).faults
 }
 
 /** Returns the demo with a part of a template replaced. */
@@ -235,5 +235,44 @@ describe('faults', () => {
       'partials/comments',
       'post',
     ])
+  })
+})
+
+describe('a page that would take long to analyse', () => {
+  const nested = (depth: number, body: (level: number) => string) =>
+    withDocument('templates/pages/listing.liquid', () =>
+      [
+        ...Array.from({ length: depth }, (_, level) => `{% for a${level} in posts.items %}${body(level)}`),
+        '{{ a0.titel }}',
+        ...Array.from({ length: depth }, () => '{% endfor %}'),
+      ].join(''),
+    )
+  const analysed = (documents: Documents) => {
+    const read = readDefinition(documents)
+    if (!read.ok) throw new Error(JSON.stringify(read.problems))
+    return analysedTemplates(read.value)
+  }
+
+  it('is analysed as a whole if loops carry values from one iteration into the next', () => {
+    const documents = nested(
+      30,
+      (level) => `{% if a${level}.category %}{% assign x${level} = a${level}.category %}{% endif %}`,
+    )
+    const { faults, isComplete } = analysed(documents)
+    expect(isComplete).toBe(true)
+    expect(faults.map((one) => one.subject)).toContain('a0.titel')
+  })
+
+  it('is analysed up to a limit, and then nothing is claimed', () => {
+    const partials = Array.from({ length: 8 }, (_, level): [string, string] => [
+      `templates/partials/level-${level}.liquid`,
+      level === 7 ? 'end' : `{% render 'partials/level-${level + 1}' %}`.repeat(10),
+    ])
+    const documents = new Map([...nested(1, () => "{% render 'partials/level-0' %}"), ...partials])
+    // The page would have 10 million renderings of partials.
+    const { faults, isComplete } = analysed(documents)
+    expect(isComplete).toBe(false)
+    // The page that was not reached may give a name its value.
+    expect(faults).toEqual([])
   })
 })

@@ -1,11 +1,11 @@
-/** The types of what templates see: the data of each page, made from its queries, and what all templates see. */
+/** The types of the values that templates see: the data of each page, and the names that all templates see. */
 import { isSearch, type QueryMeaning } from '../queries/meaning.ts'
 import { SOURCE } from '../queries/sources.ts'
 import { resultSchema, type JsonSchema } from '../syndication/shape.ts'
 import type { DataEntry } from '../shapes/schemas.ts'
 import { queryPath } from '../shapes/documents.ts'
-import { faultsOf, type TypedPage } from '../templates/types/analyse.ts'
-import type { TemplateFault } from '../templates/types/faults.ts'
+import { analyseTemplates, type AnalysedTemplates } from '../templates/types/analyse.ts'
+import type { TypedPage } from '../templates/types/read-values.ts'
 import {
   BOOLEAN,
   DATE,
@@ -43,7 +43,7 @@ function typeOfSchema(schema: JsonSchema, name: string): Type {
   return TEXT
 }
 
-/** Returns the fields of the source that a query does not fetch, with what to do. */
+/** Returns the fields of the source that a query does not fetch, and how to fetch them. */
 function absentFields({ from, relations, counts, take, countBy }: QueryMeaning, query: string) {
   const absent = new Map<string, string>()
   if (countBy.length > 0) return absent
@@ -127,7 +127,7 @@ function navigationType(): Type {
     ...Object.fromEntries(Object.keys(ofPage).map((name) => [name, UNKNOWN])),
     ...{ id: NUMBER, title: TEXT, path: TEXT, slug: TEXT, parent: UNKNOWN },
   }
-  // Pages below pages, without an end.
+  // A page has pages as children.
   const children = new Map<string, Type>(Object.entries(own))
   const node = row('page', children)
   children.set('children', listOf(node))
@@ -137,7 +137,7 @@ function navigationType(): Type {
 const BLOG = row('blog', fields(['title', 'tagline', 'origin', 'language'], TEXT))
 const NAVIGATION = navigationType()
 
-/** Returns what all templates of a page see. @param parameters of the address */
+/** Returns the types of the names that all templates of a page see. @param parameters of the address */
 function globalsFor(parameters: readonly string[]): ReadonlyMap<string, Type> {
   return new Map<string, Type>([
     ['blog', BLOG],
@@ -156,6 +156,9 @@ function globalsFor(parameters: readonly string[]): ReadonlyMap<string, Type> {
     ['nearest', listOf(row('address', { path: TEXT, title: TEXT }))],
   ])
 }
+
+/** Returns the types of the names that templates of every page see. */
+export const sharedTypes = (): ReadonlyMap<string, Type> => globalsFor([])
 
 /** Yields every page of a blog with the types of its data. */
 export function* typedPages({ routes, settings, queries }: Definition): Generator<TypedPage> {
@@ -190,14 +193,14 @@ export function* typedPages({ routes, settings, queries }: Definition): Generato
     }
 }
 
-const known = new WeakMap<Definition, readonly TemplateFault[]>()
+const known = new WeakMap<Definition, AnalysedTemplates>()
 
-/** Returns what the types of values show to be wrong in the templates of a definition. */
-export function templateFaults(definition: Definition): readonly TemplateFault[] {
-  let faults = known.get(definition)
-  if (!faults) {
-    faults = faultsOf((name) => definition.templates.tree(name), typedPages(definition))
-    known.set(definition, faults)
+/** Analyses the templates of a definition with the types of its data. It can take long, so call it in a worker. */
+export function analysedTemplates(definition: Definition): AnalysedTemplates {
+  let analysed = known.get(definition)
+  if (!analysed) {
+    analysed = analyseTemplates((name) => definition.templates.tree(name), typedPages(definition))
+    known.set(definition, analysed)
   }
-  return faults
+  return analysed
 }

@@ -2,7 +2,7 @@
 import fc from 'fast-check'
 import { parse } from 'yaml'
 import { describe, expect, it } from 'vitest'
-import { changeQuery, type QueryPart } from './edit-query.ts'
+import { changeQuery, fetchAlso, type QueryPart } from './edit-query.ts'
 
 const TEXT = `# What the journal shows.
 from: posts
@@ -61,5 +61,17 @@ describe('changes', () => {
         },
       ),
     )
+  })
+})
+
+describe('what else a query fetches', () => {
+  it.each([
+    ['from: posts\ntake: all\n', 'from: posts\nwith: [tags]\ntake: all\n'],
+    ['from: posts\nwith: [category, commentCount]\n', 'from: posts\nwith: [category, commentCount, tags]\n'],
+    ['from: posts\nwith:\n  - category\n', 'from: posts\nwith: [category, tags]\n'],
+    ['from: posts\nwith: [tags]\n', 'from: posts\nwith: [tags]\n'],
+  ])('is added to what it fetches already: %j', (text, wanted) => {
+    expect(parse(fetchAlso(text, 'tags'))).toEqual(parse(wanted))
+    expect(fetchAlso(fetchAlso(text, 'tags'), 'tags')).toBe(fetchAlso(text, 'tags'))
   })
 })

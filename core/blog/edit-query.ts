@@ -86,3 +86,10 @@ function withTightLists(text: string): string {
   for (let at = 0; at < text.length; at++) if (!gone.has(at)) kept += text.charAt(at)
   return kept
 }
+
+/** Adds a relation or a count to those that a query fetches. */
+export function fetchAlso(text: string, name: string): string {
+  const query = (parseDocument(text).toJS() ?? {}) as { with?: QueryPart[] }
+  const known = query.with ?? []
+  return known.includes(name) ? text : (changeQuery(text, ['with'], [...known, name]) ?? text)
+}

@@ -94,7 +94,7 @@ describe('routes', () => {
       template: 'pages/b',
       heading: 'All: of it',
     }
-    expect(replaceRoute(SMALL, 'b', route)).toContain(`# About b.
+    expect(replaceRoute(SMALL, 'b', () => route)).toContain(`# About b.
 - name: b
   path: /b/:x
   data:

@@ -2,7 +2,7 @@
  * Edits documents of a definition and leaves the rest of the text as it was written: moves, adds and removes routes,
  * adds conditions and indexes. The result looks as if its author had typed it.
  */
-import { isMap, isScalar, isSeq, parseDocument, stringify, type Node, type YAMLSeq } from 'yaml'
+import { isMap, isScalar, isSeq, parse, parseDocument, stringify, type Node, type YAMLSeq } from 'yaml'
 import type { Route } from '../shapes/schemas.ts'
 
 /** One route's text with the comments and blank lines before it. */
@@ -116,11 +116,20 @@ export function addRoute(text: string, route: Route, before?: string): string | 
   return join({ header, blocks: [...all.blocks.slice(0, at), block, ...all.blocks.slice(at)] })
 }
 
-/** Replaces the text of a route and keeps the comments above it. */
-export function replaceRoute(text: string, name: string, route: Route): string | undefined {
+/**
+ * Rewrites a route and keeps the comments above it.
+ * @param change gets the route as it is declared, which may have less data than the compiled one
+ */
+export function replaceRoute(
+  text: string,
+  name: string,
+  change: (declared: Route) => Route,
+): string | undefined {
   const all = split(text)
   const old = all?.blocks.find((one) => one.name === name)
   if (!all || !old) return undefined
+  const [declared] = parse(old.text) as [Route]
+  const route = change(declared)
   const leading = /^(?:\s*(?:#.*)?\n)*/.exec(old.text)?.[0] ?? ''
   const blocks = all.blocks.map((one) =>
     one === old ? { name: route.name, text: leading + routeText(route) } : one,

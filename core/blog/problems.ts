@@ -58,14 +58,14 @@ export const ROUTE_PROBLEMS = catalogue({
   'route-answers-nothing': wording(
     (name: string) => ({
       message: `Route “${name}” has no answer.`,
-      hint: 'Give it one of: template, action, redirect.',
+      hint: 'Give it one of: template, feed, sitemap, robots, action, redirect.',
     }),
     'posts',
   ),
   'route-answers-twice': wording(
     (name: string) => ({
       message: `Route “${name}” has more than one answer.`,
-      hint: 'Keep one of: template, action, redirect.',
+      hint: 'Keep one of: template, feed, sitemap, robots, action, redirect.',
     }),
     'posts',
   ),
@@ -85,6 +85,10 @@ export const ROUTE_PROBLEMS = catalogue({
     'slug',
     '/posts/:post',
   ),
+  'route-feed-needs-posts': wording(() => ({
+    message: '“feed” needs a list of posts in “data”.',
+    hint: 'Add one, e.g. data: { posts: all-posts }.',
+  })),
   'route-then-without-action': wording(() => ({
     message: '“then” needs “action”.',
     hint: 'Add “action: add-comment”, or remove “then”.',
@@ -172,6 +176,22 @@ export const DATA_PROBLEMS = catalogue({
     'pots',
     'Did you mean “post”?',
   ),
+  'data-shared-pages': wording(
+    (name: string, query: string) => ({
+      message: `“${name}” is data for all routes, but the query “${query}” has pages.`,
+      hint: 'Take the first few rows, or declare it in the routes that have a pager for it.',
+    }),
+    'posts',
+    'all-posts',
+  ),
+  'data-shared-decides': wording(
+    (name: string, query: string) => ({
+      message: `“${name}” is data for all routes, but without rows of the query “${query}” a page would not be found.`,
+      hint: 'Add “empty: allow” to the query, or declare the data in the routes that need it.',
+    }),
+    'post',
+    'latest-post',
+  ),
   'data-page-parameter-shared': wording(
     (one: string, other: string, parameter: string) => ({
       message: `“${one}” and “${other}” both use ?${parameter}= for their pages.`,
@@ -231,6 +251,10 @@ export const REFERENCE_PROBLEMS = catalogue({
 })
 
 export const STARTING_POINT_PROBLEMS = catalogue({
+  'step-needs': wording(
+    (what: string) => ({ message: `This step needs ${what}.`, hint: 'Take the step that adds it first.' }),
+    'a list of posts',
+  ),
   'starting-point-name-taken': wording(
     (name: string) => ({
       message: `There is already a route named “${name}”.`,
@@ -263,4 +287,31 @@ export const STARTING_POINT_PROBLEMS = catalogue({
     message: 'routes.yaml cannot be changed by a form: it is not a list with one route below the other.',
     hint: 'Edit it as YAML.',
   })),
+})
+
+export const EXTRACT_PROBLEMS = catalogue({
+  'extract-name-taken': wording(
+    (path: string) => ({ message: `${path} exists already.`, hint: 'Choose another name.' }),
+    'templates/partials/card.liquid',
+  ),
+  'extract-definition-invalid': wording(() => ({
+    message: 'The saved definition is not valid, so nothing can be extracted.',
+    hint: 'Correct its problems first.',
+  })),
+  'extract-nothing': wording(() => ({ message: 'Nothing is selected.', hint: 'Select the markup to move.' })),
+  'extract-part-of-tag': wording(() => ({
+    message: 'The selection begins or ends inside a tag, or has only one end of it.',
+    hint: 'Select whole tags, such as everything from {% if %} to {% endif %}.',
+  })),
+  'extract-block': wording(() => ({
+    message: 'The selection has a block, a layout, “break” or “continue”, which partials cannot have.',
+    hint: 'Select what is inside it.',
+  })),
+  'extract-assigned': wording(
+    (name: string) => ({
+      message: `The selection assigns “${name}”, which is read after it. Partials do not give values back.`,
+      hint: 'Leave the assignment out of the selection.',
+    }),
+    'count',
+  ),
 })

@@ -88,7 +88,7 @@ describe('readDefinition', () => {
       'a pattern that does not compile',
       'routes.yaml',
       (text) => text.replace('path: /posts\n', "path: '/posts/:'\n"),
-      { line: 12, code: 'route-pattern-invalid' },
+      { line: 10, code: 'route-pattern-invalid' },
     ],
     [
       'an unknown parameter type',
@@ -178,7 +178,7 @@ describe('readDefinition', () => {
       'a type for a parameter that the path does not have',
       'routes.yaml',
       (text) => text.replace('{ slug: slug }', '{ slugs: slug }'),
-      { path: '/2/params/slugs', line: 23, code: 'route-type-unused' },
+      { path: '/2/params/slugs', line: 19, code: 'route-type-unused' },
     ],
     [
       'a redirect to an invalid address',

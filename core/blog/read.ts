@@ -24,6 +24,7 @@ import { DEFAULT_SLUG_RULES, type SlugRules } from '../slugs/slug.ts'
 import { TemplateSet } from '../templates/set.ts'
 import { crossCheck } from './cross-check.ts'
 import type { Definition } from './definition.ts'
+import { withSharedData } from './shared-data.ts'
 import { ROUTE_PROBLEMS, SETTINGS_PROBLEMS } from './problems.ts'
 
 type Documents = ReadonlyMap<string, string>
@@ -84,7 +85,7 @@ export function* readDefinitionInSteps(documents: Documents): InSteps<Outcome<De
         cachePlaceOf: cache.placeOf,
       }),
     )
-  return problems.length > 0 ? refused(...problems) : success(definition)
+  return problems.length > 0 ? refused(...problems) : success(withSharedData(definition))
 }
 
 /** Returns the documents of a kind: name → text. */
@@ -178,8 +179,10 @@ function readRoutes(documents: Documents, problems: Problem[]): ReadRoutes {
 
 /** Returns the problems of one route, each with the key that has it. */
 function routeProblems(route: Route, isRepeated: boolean): { key: string; worded: Worded }[] {
-  const { name, template, action, redirect } = route
-  const answers = [template, action, redirect].filter((one) => one !== undefined).length
+  const { name, template, action, redirect, feed, sitemap, robots } = route
+  const answers = [template, action, redirect, feed, sitemap || undefined, robots || undefined].filter(
+    (one) => one !== undefined,
+  ).length
   const found = [
     ...(name === 'not-found' ? [ROUTE_PROBLEMS['route-name-reserved']()] : []),
     ...(isRepeated ? [ROUTE_PROBLEMS['route-name-repeated'](name)] : []),

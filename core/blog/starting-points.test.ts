@@ -50,6 +50,14 @@ describe('a new blog', () => {
       )
     }
   })
+  it.each([
+    ['single', '/story/:slug', '/story/:slug'],
+    ['single', '/:slug/read', '/:slug/read'],
+    ['month', '/archive/:year', '/archive/:year/:month'],
+    ['category', '/:categories/all', '/:categories/all/:category'],
+  ] as const)('gets each parameter once: %s at %s', (kind, path, expected) => {
+    expect(grown(blank, kind, 'made', path).documents.get('routes.yaml')).toContain(`path: ${expected}\n`)
+  })
   it('gets no pager with a single post', () => {
     expect(grown(blank, 'single', 'story').changed).toEqual([
       'routes.yaml',

@@ -17,7 +17,7 @@ export interface StartingPointWish {
   /** Name of the route, its query and its template. */
   name: string
   /**
-   * Path without parameters, e.g. `/archive`. The parameters that the kind needs are added. For comments: the path of the
+   * Path, e.g. `/archive`. The parameters that the kind needs are added, unless the path has them. For comments: the path of the
    * route that shows a post, e.g. `/posts/:slug`.
    */
   path: string
@@ -173,13 +173,20 @@ function page(
     changes,
     route: {
       name: wish.name,
-      path: `${base}${recipe.parameters}` || '/',
+      path: withParameters(base, recipe.parameters) || '/',
       ...(recipe.params ? { params: recipe.params } : {}),
       data: recipe.data(wish.name),
       template,
     },
   })
 }
+
+/** Appends the parameters that a path does not have yet. */
+const withParameters = (path: string, parameters: string) =>
+  parameters
+    .split('/')
+    .filter((one) => one !== '' && !new RegExp(`${one}\\b`).test(path))
+    .reduce((longer, one) => `${longer}/${one}`, path)
 
 /** Returns the route that matches every path, if there is one: new routes must precede it. */
 const firstGeneral = (routes: readonly CompiledRoute[], kind: StartingPointKind): string | undefined =>

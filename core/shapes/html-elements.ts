@@ -37,5 +37,5 @@ export const ALLOWED_ELEMENTS: readonly AllowedElement[] = [
   ...all('Tables', 'table thead tbody tr th td caption'),
   ...all('Images', 'img figure figcaption'),
   ...all('Disclosure', 'details summary'),
-  ...all('Task lists', 'input'),
+  ...all('Task lists', 'input label'),
 ]

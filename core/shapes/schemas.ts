@@ -92,6 +92,12 @@ export const Route = Type.Object(
     heading: Type.Optional(Line(200)),
     /** True: clients that ask for application/json get the route's data. */
     json: Type.Optional(Type.Boolean()),
+    /** The posts of its data as a feed. */
+    feed: Type.Optional(Type.Enum(['atom', 'rss', 'json'])),
+    /** True: a sitemap of all pages. */
+    sitemap: Type.Optional(Type.Boolean()),
+    /** True: robots.txt. */
+    robots: Type.Optional(Type.Boolean()),
     action: Type.Optional(Type.Enum(['add-comment'])),
     /** Of an action: the route of the page that shows its result. */
     then: Type.Optional(Name),
@@ -299,6 +305,8 @@ export const Settings = Type.Object(
         closed,
       ),
     ),
+    /** Data for the templates of all routes. It is fetched for pages whose templates read it; a route may replace it. */
+    data: Type.Optional(Data),
     'not-found': Type.Optional(
       Type.Object(
         {

@@ -106,6 +106,8 @@ describe('freeSlug', () => {
       { numRuns: 30 },
     )
     expect(numbered('a-long-slug-cut', 12, 10)).toBe('a-long-12')
+    expect(numbered('a-long-slug-cut', 12, 16)).toBe('a-long-slug-12')
+    expect(numbered('unbelievable', 12, 10)).toBe('unbelie-12')
   })
 })
 

@@ -19,6 +19,10 @@ export const DEFAULT_SLUG_RULES: SlugRules = { maximum: SLUG_LIMIT, reserved: ne
  *
  * `any-ascii` transliterates every script without regard to language: ö is o, ß is ss, Привет is privet, 東京 is dongjing.
  * Apostrophes are removed, and so are symbols and emoji. Everything else that is not a letter or a digit separates words.
+ *
+ * Only letters that are written are transliterated. Vowels that a script leaves out stay out, because adding them takes
+ * knowledge of the language: the short vowels of Arabic and Hebrew (مرحبا is mrhba), and the inherent vowel of Indic
+ * consonants (नमस्ते is nmste). Authors can type another slug.
  */
 export function slugOf(title: string, maximum = SLUG_LIMIT): string {
   const words = anyAscii(title.normalize('NFKC').replace(/\p{Extended_Pictographic}|\u200d|\ufe0f/gu, ' '))
@@ -35,10 +39,10 @@ export function slugOf(title: string, maximum = SLUG_LIMIT): string {
   return slug
 }
 
-/** Appends a number to a slug, within the maximum length: `moth-2`. */
+/** Appends a number to a slug, within the maximum length: `moth-2`. Words are left out as a whole to make room for it. */
 export function numbered(slug: string, number: number, maximum: number): string {
   const suffix = `-${number}`
-  return slug.slice(0, maximum - suffix.length).replace(/-+$/, '') + suffix
+  return slugOf(slug, maximum - suffix.length) + suffix
 }
 
 /**

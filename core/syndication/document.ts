@@ -63,14 +63,14 @@ export function publicApiDocument(definition: PublicApiSource, version: string):
 
 function operationOf(
   { queries }: PublicApiSource,
-  { route, pattern }: CompiledRoute,
+  { route, pattern, shared }: CompiledRoute,
   names: readonly string[],
   index: number,
 ): JsonSchema {
   const types = new Map(pattern.names.map((name, at) => [name, pattern.types[at] ?? 'text']))
   const data = Object.entries(route.data ?? {}).flatMap(([name, entry]) => {
     const meaning = queries.get(typeof entry === 'string' ? entry : entry.query)
-    return meaning ? [{ name, meaning }] : []
+    return meaning && !shared.has(name) ? [{ name, meaning }] : []
   })
   const properties = Object.fromEntries(data.map(({ name, meaning }) => [name, resultSchema(meaning)]))
   return {

@@ -81,6 +81,13 @@ export const TEMPLATE_PROBLEMS = catalogue({
     message: '“raw” prints safe HTML only, and this value is plain text.',
     hint: 'Print it without “raw”.',
   })),
+  'template-structured-data-of': wording(
+    (given: string) => ({
+      message: `“structured_data” describes a post or “blog”, and this value is ${given}.`,
+      hint: 'Write post | structured_data on the page of a post.',
+    }),
+    'a text',
+  ),
   'template-expression-computed': wording(
     (filter: string) => ({
       message: `The expression of “${filter}” is computed, so it cannot be checked.`,

@@ -212,6 +212,10 @@ it('every field that a random page reads was found by the analysis', () => {
             request: { path: '/', search: new URLSearchParams() },
             tracer: NO_TEMPLATE_TRACER,
             refreshOf: () => 'both',
+            described: {
+              blog: { title: 'Blog', tagline: '', origin: '', language: 'en' },
+              addressOf: () => undefined,
+            },
           },
         )
         const { reads } = set.fieldReads('pages/p', ['post', ...LISTS])

@@ -68,7 +68,7 @@ const BY_FIELD = new Set([
   'map',
 ])
 /** Filters that may read anything of a row. */
-const ANYTHING = /^(json|jsonify|inspect|.+_exp)$/
+const ANYTHING = /^(json|jsonify|inspect|structured_data|.+_exp)$/
 
 /** Levels of partials that are followed. */
 const DEEPEST = 40

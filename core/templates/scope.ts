@@ -4,6 +4,7 @@ import type { NamedFields } from '../caching/provenance.ts'
 import type { FragmentSession } from '../caching/session.ts'
 import type { BuildResult } from '../routing/addresses/build.ts'
 import type { RefreshMode } from '../shapes/cache-rules.ts'
+import type { Surroundings } from '../content/structured-data.ts'
 import type { TemplateTracer } from './tracer.ts'
 
 /** Thrown when a template reads data that is not loaded. The caller loads it and renders again. */
@@ -101,6 +102,8 @@ export interface RenderServices {
   now: Date
   url(route: string, parameters: Record<string, unknown>): BuildResult
   asset(name: string): string | undefined
+  /** What describes rows to search engines. */
+  described: Surroundings
   /** The address of the page: its path as shown, and its query string. */
   request: { path: string; search: URLSearchParams }
   tracer: TemplateTracer

@@ -60,6 +60,10 @@ function render(
       request: { path: request.path, search: new URLSearchParams(request.query) },
       tracer: NO_TEMPLATE_TRACER,
       refreshOf: () => 'both',
+      described: {
+        blog: { title: 'Blog', tagline: '', origin: '', language: 'en' },
+        addressOf: () => undefined,
+      },
     },
   )
   fragments.commit(Infinity)

@@ -16,7 +16,7 @@ import { fragmentInputs } from './fragment-inputs.ts'
 import { fragmentProblems } from './fragment-problems.ts'
 import { TEMPLATE_PROBLEMS } from './problems.ts'
 import { ownFilters } from './program/filters.ts'
-import { Program } from './program/program.ts'
+import { Program, type ProgramSources } from './program/program.ts'
 import { readsOf, type PageReads } from './reads.ts'
 import { DataNeeded, fragmentPart, type RenderServices } from './scope.ts'
 import type { TemplateNode } from './tree.ts'
@@ -48,6 +48,8 @@ export interface DeclaredFragment {
 export class TemplateSet {
   readonly #engine: Liquid
   readonly #program: Program
+  /** The same templates, compiled to report their nodes. */
+  readonly #recorded: Program
   readonly #compiled = new Map<string, Compiled>()
   readonly #problems: Problem[] = []
   readonly #sources: ReadonlyMap<string, string>
@@ -72,12 +74,15 @@ export class TemplateSet {
     const filters = ownFilters(timeZone, rules, words)
     const liquid = makeEngine(filters, words.language)
     this.#engine = liquid
-    this.#program = new Program({
+    const parts: ProgramSources = {
       tree: this.#treeOf,
       inputs: ({ body }) => fragmentInputs(body, this.#treeOf),
       filters,
       liquid,
-    })
+      isRecorded: false,
+    }
+    this.#program = new Program(parts)
+    this.#recorded = new Program({ ...parts, isRecorded: true })
   }
 
   /** Compiles templates at once. */
@@ -164,6 +169,15 @@ export class TemplateSet {
     return this.#treeOf(name)
   }
 
+  /** Returns the syntax tree of a text that is not one of the templates; undefined if it does not parse. */
+  parsed(text: string, name: string): readonly TemplateNode[] | undefined {
+    try {
+      return treeOfText(text, this.#engine, name)
+    } catch {
+      return undefined
+    }
+  }
+
   readonly #treeOf = (name: string) => this.#compiled.get(name)?.tree
 
   /** Returns the names that a page reads from its scope, its layout and partials included. */
@@ -216,7 +230,8 @@ export class TemplateSet {
         ...TEMPLATE_PROBLEMS['template-missing'](page, hint),
       })
     }
-    return this.#program.render(page, services.data.asScope(dataNames), globals, services, (error, at) => {
+    const program = services.tracer.recorder ? this.#recorded : this.#program
+    return program.render(page, services.data.asScope(dataNames), globals, services, (error, at) => {
       if (error instanceof DataNeeded || error instanceof TemplateFailure) return error
       const { template, line, column } = at
       return new TemplateFailure({ file: templatePath(template), line, column, ...wordedOf(error) }, error)

@@ -43,7 +43,10 @@ const CLASSES: Readonly<Record<string, RegExp[]>> = {
 }
 
 /** Attributes that the transformations below add. */
-const MADE: Readonly<Record<string, readonly string[]>> = { a: ['rel', 'id'], pre: ['tabindex'] }
+const MADE: Readonly<Record<string, readonly string[]>> = {
+  a: ['rel', 'id', 'aria-label'],
+  pre: ['tabindex'],
+}
 
 const OPTIONS: sanitize.IOptions = {
   allowedTags: ALLOWED_ELEMENTS.map((one) => one.name),
@@ -63,6 +66,11 @@ const OPTIONS: sanitize.IOptions = {
   transformTags: {
     ...Object.fromEntries(['h1', 'h2', 'h3', 'h4', 'h5', 'h6', 'li', 'sup'].map((tag) => [tag, withOwnId])),
     input: (tagName, attributes) => ({ tagName, attribs: { ...attributes, disabled: '' } }),
+    // The language of a code block may be typed in capitals.
+    code: (tagName, { class: name, ...attributes }) => ({
+      tagName,
+      attribs: name === undefined ? attributes : { ...attributes, class: name.toLowerCase() },
+    }),
     td: alignAsAttribute,
     // Wide code scrolls sideways and must be reachable by keyboard.
     pre: (tagName) => ({ tagName, attribs: { tabindex: '0' } }),

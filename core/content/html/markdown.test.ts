@@ -59,6 +59,15 @@ describe('beyond CommonMark', () => {
       /<section class="footnotes">[\s\S]*<li id="fn1"[^>]*>[\s\S]*With milk\.[\s\S]*href="#fnref1"/,
     )
   })
+  it('names the links back to the text, and the check boxes of tasks (WCAG 2.2, 4.1.2)', () => {
+    const { html } = renderMarkdown('Tea[^1] and cake[^2].\n\n- [x] *Milk* bought\n\n[^1]: Hot.\n[^2]: Two.')
+    const names = [...html.matchAll(/<a aria-label="([^"]+)" href="#(fnref\d)"/g)].map((one) => one.slice(1))
+    expect(names).toEqual([
+      ['Back to reference 1', 'fnref1'],
+      ['Back to reference 2', 'fnref2'],
+    ])
+    expect(html).toMatch(/<label><input [^>]+> <em>Milk<\/em> bought<\/label>/)
+  })
   it('gives headings anchors that cannot collide with ids of the page', () => {
     expect(
       renderMarkdown('## Why it *whistles*\n\n## Why it whistles\n\n## !!!').html.replace(/\n/g, ''),
@@ -81,6 +90,7 @@ describe('beyond CommonMark', () => {
     expect(renderMarkdown('```js\nconst a = "<b>" // x\n```').html).toBe(
       '<pre tabindex="0"><code class="language-js"><span class="code-keyword">const</span> a = <span class="code-string">"&lt;b&gt;"</span> <span class="code-comment">// x</span>\n</code></pre>\n',
     )
+    expect(renderMarkdown('```JS\nconst a = 1\n```').html).toContain('<code class="language-js"><span')
     expect(renderMarkdown('```brainstorm\n<b>\n```').html).toContain('>&lt;b&gt;\n</code>')
   })
   it('gives images their size', () => {

@@ -2,7 +2,7 @@
  * Renders Markdown (CommonMark with tables, strikethrough, task lists and footnotes) to safe HTML with markdown-it and the
  * allow-list.
  */
-import MarkdownIt, { type Token } from 'markdown-it'
+import MarkdownIt, { type StateCore, type Token } from 'markdown-it'
 import footnote from 'markdown-it-footnote'
 import taskLists from 'markdown-it-task-lists'
 import { numbered, slugOf } from '../../slugs/slug.ts'
@@ -11,7 +11,7 @@ import { sanitizeHtml, WHOLE_LIST, type HtmlRules, type ImageSizes } from './all
 import type { SafeHtml } from './safe-html.ts'
 
 /** Grows when the same Markdown would give different HTML or a different excerpt. It is stored with the HTML. */
-const PIPELINE_VERSION = 3
+const PIPELINE_VERSION = 4
 
 /** The maximum length of a heading's anchor, in characters. */
 const ANCHOR_LIMIT = 60
@@ -24,8 +24,8 @@ export const pipelineOf = ({ typed, without }: HtmlRules): string =>
     ...(without.size > 0 ? [`without ${[...without].sort().join(' ')}`] : []),
   ].join(' ')
 
-const make = (highlight?: (code: string, language: string) => string, html = true) =>
-  new MarkdownIt('commonmark', {
+const make = (highlight?: (code: string, language: string) => string, html = true) => {
+  const markdown = new MarkdownIt('commonmark', {
     html,
     linkify: false,
     typographer: false,
@@ -34,6 +34,32 @@ const make = (highlight?: (code: string, language: string) => string, html = tru
     .enable(['table', 'strikethrough'])
     .use(taskLists)
     .use(footnote)
+  if (highlight) {
+    nameBackLinks(markdown)
+    markdown.core.ruler.push('name-tasks', nameTasks)
+  }
+  return markdown
+}
+
+/** The text of a task is the name of its check box. The plugin's own option for that applies to all its users at once. */
+function nameTasks({ tokens, Token: Made }: StateCore): void {
+  const label = (markup: string) => Object.assign(new Made('html_inline', '', 0), { content: markup })
+  for (const { children } of tokens)
+    if (children?.[0]?.content.startsWith('<input class="task-list-item-checkbox"')) {
+      children.unshift(label('<label>'))
+      children.push(label('</label>'))
+    }
+}
+
+/** The links from footnotes back to the text show an arrow only, which says nothing when it is read aloud. */
+function nameBackLinks({ renderer }: InstanceType<typeof MarkdownIt>): void {
+  const shown = renderer.rules['footnote_anchor']
+  renderer.rules['footnote_anchor'] = (...all) => {
+    const [tokens, index] = all
+    const { id = 0 } = (tokens[index]?.meta ?? {}) as { id?: number }
+    return (shown?.(...all) ?? '').replace('<a ', `<a aria-label="Back to reference ${id + 1}" `)
+  }
+}
 
 const plain = make()
 const forPages = make(highlightCode)

@@ -8,7 +8,11 @@ export interface CompiledRoute {
   pattern: Pattern
   /** A GET route also answers HEAD. */
   method: 'GET' | 'POST'
+  /** Which of its data blog.yaml declares for all routes. Only templates see it; JSON and feeds do not have it. */
+  shared: ReadonlySet<string>
 }
+
+const NOTHING_SHARED: ReadonlySet<string> = new Set()
 
 /** Compiles a route. Fails if the pattern is not valid or cannot be matched in linear time. */
 export function compileRoute(
@@ -21,5 +25,6 @@ export function compileRoute(
     const at = verdict.parameter === undefined ? -1 : route.path.indexOf(`:${verdict.parameter}`)
     return { ok: false, error: { reason: verdict.reason, at: Math.max(at, 0) } }
   }
-  return { ok: true, compiled: { route, pattern: result.pattern, method: route.action ? 'POST' : 'GET' } }
+  const method = route.action ? 'POST' : 'GET'
+  return { ok: true, compiled: { route, pattern: result.pattern, method, shared: NOTHING_SHARED } }
 }

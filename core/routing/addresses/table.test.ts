@@ -14,6 +14,7 @@ function table(...paths: string[]): RouteTable {
         route: { name: `r${index}`, path, template: 'pages/p' },
         pattern: result.pattern,
         method: 'GET',
+        shared: new Set(),
       }
     }),
   )

@@ -20,7 +20,10 @@ const routes = (...declared: Declared[]): AnalysedRoute[] =>
     } = typeof one === 'string' ? { path: one } : one
     const result = compilePattern(path, params)
     if (!result.ok) throw new Error(`${path}: ${result.error.reason}`)
-    return { compiled: { route: { name: path, path }, pattern: result.pattern, method }, passesOn }
+    return {
+      compiled: { route: { name: path, path }, pattern: result.pattern, method, shared: new Set() },
+      passesOn,
+    }
   })
 const analyse = (declared: Declared[], known: string[] = []) =>
   analyseRoutes(routes(...declared), DEFAULT_POLICY, known)

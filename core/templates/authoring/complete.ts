@@ -1,7 +1,7 @@
 /** Completes tags and filters in templates. */
 import { FILTERS, TAGS } from './reference.ts'
 
-interface Choice {
+export interface Choice {
   value: string
   detail: string
 }
@@ -15,14 +15,17 @@ export interface Completion {
 const choices = (names: Readonly<Record<string, string>>): Choice[] =>
   Object.entries(names).map(([value, detail]) => ({ value, detail }))
 
-/** The end tags of tags that are open before a place, the innermost first. */
-function endTags(before: string): Choice[] {
+const endTags = (before: string): Choice[] =>
+  openTags(before).map((name) => ({ value: `end${name}`, detail: `ends “${name}”` }))
+
+/** Returns the tags that are open at the end of a text, the innermost first. */
+export function openTags(before: string): string[] {
   const open: string[] = []
   for (const [, name = ''] of before.matchAll(/\{%-?\s*(\w+)/g)) {
     if (name.startsWith('end')) open.splice(open.lastIndexOf(name.slice(3)))
     else if (TAGS[name]?.includes(`end${name} %}`)) open.push(name)
   }
-  return open.reverse().map((name) => ({ value: `end${name}`, detail: `ends “${name}”` }))
+  return open.reverse()
 }
 
 /**

@@ -74,10 +74,22 @@ function placeOf(token: Token): Place {
   return { line, column }
 }
 
+/** Returns the place where a text begins that was trimmed at its start. */
+function afterTrim(
+  { input, begin, trimLeft }: Pick<Token, 'input' | 'begin'> & { trimLeft: number },
+  { line, column }: Place,
+): Place {
+  const lines = input.slice(begin, begin + trimLeft).split('\n')
+  const last = lines.at(-1) ?? ''
+  return lines.length === 1
+    ? { line, column: column + last.length }
+    : { line: line + lines.length - 1, column: last.length + 1 }
+}
+
 function nodeOf(template: Template): TemplateNode {
   const place = placeOf(template.token)
   if (TypeGuards.isHTMLToken(template.token))
-    return { kind: 'text', text: template.token.getContent(), place }
+    return { kind: 'text', text: template.token.getContent(), place: afterTrim(template.token, place) }
   if (template instanceof Output) return { kind: 'output', expression: valueOf(template.value, place), place }
   if (template instanceof EchoTag) {
     const { value } = openEcho(template)

@@ -1,11 +1,12 @@
-/** What compiling nodes needs of the templates around them. */
+/** The inputs of compiling a node. */
 import type { FragmentInputs } from '../fragment-inputs.ts'
 import type { NodeOf, TemplateNode } from '../tree.ts'
 import type { Compiling } from './expressions.ts'
 import type { Names } from './names.ts'
+import type { Located } from '../recorder.ts'
 import type { Write } from './rendering.ts'
 
-/** All templates. */
+/** The templates of a definition. */
 export interface Templates {
   /** Returns the names of a partial. */
   namesOfPartial(template: string): Names
@@ -14,15 +15,23 @@ export interface Templates {
    * @param names of the page or partial that it is rendered in
    */
   template(template: string, names: Names): Write
-  /** Returns what the body of a fragment reads. */
+  /** Returns the inputs of a fragment's body. */
   inputs(fragment: NodeOf<'fragment'>): FragmentInputs
 }
 
-/** Where nodes are compiled. */
+/** The position of a node that is compiled. */
 export interface NodeCompiling extends Compiling {
   templates: Templates
   template: string
+  /** Whether nodes report to the recorder of the rendering. */
+  isRecorded: boolean
 }
 
 /** Compiles nodes that are rendered one after the other. */
 export type CompileNodes = (nodes: readonly TemplateNode[], at: NodeCompiling) => Write
+
+/** Returns the place of a node, for errors. */
+export const located = ({ place }: TemplateNode, { template }: NodeCompiling): Located => ({
+  ...place,
+  template,
+})

@@ -8,6 +8,7 @@ import { renderMarkdown } from '../../content/html/markdown.ts'
 import { Placeholder, SafeHtml } from '../../content/html/safe-html.ts'
 import { offsetAt } from '../../content/times.ts'
 import { plainText, readingMinutes, shorten } from '../../content/text.ts'
+import { describe, scriptElement } from '../../content/structured-data.ts'
 import { withQuery } from '../../paging/numbered.ts'
 import { AddressFailure, WordedError } from '../failure.ts'
 import { TEMPLATE_PROBLEMS } from '../problems.ts'
@@ -33,6 +34,16 @@ const toText = (value: unknown) =>
     : value === null || value === undefined
       ? ''
       : String(value)
+
+/** Returns what a value is, for messages. */
+const kindOf = (value: unknown): string =>
+  value === null || value === undefined
+    ? 'empty'
+    : Array.isArray(value)
+      ? 'a list'
+      : typeof value === 'object'
+        ? 'another row'
+        : `a ${typeof value === 'string' ? 'text' : typeof value}`
 
 /** Formatted dates that are remembered per format: a blog prints the same few again and again, and formatting is slow. */
 const REMEMBERED_DATES = 1_000
@@ -104,6 +115,12 @@ const OURS = {
   excerpt: (value: unknown, limit: unknown) => shorten(toText(value), Number(limit ?? 100)),
   /** `{{ post.wordCount | reading_minutes }}`: whole minutes. */
   reading_minutes: (words: unknown) => readingMinutes(Number(words ?? 0)),
+  /** `{{ post | structured_data }}`: the post, or the blog, as JSON-LD in a script element. */
+  structured_data(this: Filtering, value: unknown) {
+    const description = describe(value, this.services.described)
+    if (!description) throw new WordedError(TEMPLATE_PROBLEMS['template-structured-data-of'](kindOf(value)))
+    return scriptElement(description)
+  },
   /** `{{ post.html | raw }}`: safe HTML as it is; anything else is refused. */
   raw(value: unknown) {
     if (value instanceof SafeHtml) return value.html

@@ -17,7 +17,8 @@ import type { NodeOf } from '../tree.ts'
 import type { CompileNodes, NodeCompiling } from './compiling.ts'
 import { compiled } from './expressions.ts'
 import { Names } from './names.ts'
-import { Frame, type Located, type Rendering, type Write } from './rendering.ts'
+import type { Located } from '../recorder.ts'
+import { Frame, type Rendering, type Write } from './rendering.ts'
 import { LoopState, property } from './values.ts'
 
 /** @param compile compiles the body */
@@ -74,7 +75,7 @@ export function compiledFragment(
       new Map([...parts, ...queriesOf(dependence, services.definition)]),
       services.processorTime() - began,
     )
-    rendering.out += html
+    rendering.print(html)
   }
 }
 
@@ -96,12 +97,13 @@ function partsOfDefinition(node: NodeOf<'fragment'>, inputs: FragmentInputs) {
 
 const NO_PARTS = { parts: new Map<string, string>(), hash: '' }
 
-/** Filters whose results depend on a part of the definition. */
-const PART_OF_FILTER: Readonly<Record<string, string>> = {
-  markdown: 'allowed HTML',
-  date: 'time zone',
-  ago: 'language',
-  reading_minutes: 'language',
+/** Filters whose results depend on parts of the definition. */
+const PARTS_OF_FILTER: Readonly<Record<string, readonly string[]>> = {
+  markdown: ['allowed HTML'],
+  date: ['time zone'],
+  ago: ['language'],
+  reading_minutes: ['language'],
+  structured_data: ['routes', 'setting *'],
 }
 
 /** Yields the queries whose results a fragment shows. */
@@ -121,7 +123,7 @@ function* partsOf(name: string, bodyHash: string, inputs: FragmentInputs): Gener
   else for (const route of inputs.routes) yield `route ${route}`
   if (inputs.assets === 'all') yield 'assets'
   else for (const asset of inputs.assets) yield `asset ${asset}`
-  for (const filter of inputs.filters) if (PART_OF_FILTER[filter]) yield PART_OF_FILTER[filter]
+  for (const filter of inputs.filters) yield* PARTS_OF_FILTER[filter] ?? []
   const blog = inputs.roots.get('blog')
   if (blog !== undefined) for (const setting of blog === 'all' ? ['*'] : blog) yield `setting ${setting}`
 }

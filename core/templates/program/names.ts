@@ -15,6 +15,11 @@ export class Names {
     return this.#slots.get(name)
   }
 
+  /** Returns all names. */
+  list(): Iterable<string> {
+    return this.#slots.keys()
+  }
+
   get size(): number {
     return this.#slots.size
   }

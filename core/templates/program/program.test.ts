@@ -39,6 +39,10 @@ function servicesFor(data: object): RenderServices {
     definition: { state: () => '1' },
     fragments: new FragmentSession(undefined, 0),
     refreshOf: () => 'both',
+    described: {
+      blog: { title: 'Blog', tagline: '', origin: '', language: 'en' },
+      addressOf: () => undefined,
+    },
     now: new Date('2026-11-24T12:00:00Z'),
     url: (route, given) => ({ ok: true, path: `/${route}/${JSON.stringify(given)}` }),
     asset: (name) => `/assets/${name}`,

@@ -7,7 +7,8 @@ import type { Templates } from './compiling.ts'
 import type { Filters } from './filters.ts'
 import { Names } from './names.ts'
 import { sequence } from './nodes.ts'
-import { Frame, Rendering, type Located, type Write } from './rendering.ts'
+import type { Located } from '../recorder.ts'
+import { Frame, Rendering, type Write } from './rendering.ts'
 
 export interface ProgramSources {
   tree(template: string): readonly TemplateNode[] | undefined
@@ -15,6 +16,8 @@ export interface ProgramSources {
   filters: Filters
   /** The engine that has parsed the templates. */
   liquid: Liquid
+  /** Whether renderings report their nodes to the recorder of their tracer. */
+  isRecorded: boolean
 }
 
 export class Program implements Templates {
@@ -41,7 +44,8 @@ export class Program implements Templates {
     let write = compiled.get(template)
     if (!write) {
       const nodes = this.#sources.tree(template) ?? []
-      write = sequence(nodes, { templates: this, template, names, filters: this.#sources.filters })
+      const { filters, isRecorded } = this.#sources
+      write = sequence(nodes, { templates: this, template, names, filters, isRecorded })
       compiled.set(template, write)
     }
     return write

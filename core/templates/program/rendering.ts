@@ -1,12 +1,12 @@
-/** What a rendering works on: the text so far, the values of names, and the work that was done. */
+/** The state of a rendering: the text so far, the values of names, and the work done. */
 import { Context, type Liquid } from 'liquidjs'
 import { WordedError } from '../failure.ts'
 import { TEMPLATE_PROBLEMS } from '../problems.ts'
 import type { RenderServices } from '../scope.ts'
-import type { Place } from '../tree.ts'
+import type { Located, NameValue, RenderRecorder } from '../recorder.ts'
 import { Meter } from './limits.ts'
 import type { Names } from './names.ts'
-import type { BlockValue } from './values.ts'
+import { LoopState, type BlockValue } from './values.ts'
 
 /** Longest page in characters. */
 const PAGE_LIMIT = 10_000_000
@@ -16,12 +16,7 @@ export type Read = (rendering: Rendering, frame: Frame) => unknown
 /** Renders a node. */
 export type Write = (rendering: Rendering, frame: Frame) => void
 
-/** A place in a template. */
-export interface Located extends Place {
-  template: string
-}
-
-/** What `break` and `continue` have asked for. */
+/** The jump that `break` or `continue` has requested. */
 export type Jump = 'none' | 'break' | 'continue'
 
 export class Rendering {
@@ -31,6 +26,7 @@ export class Rendering {
   at: Located
   readonly services: RenderServices
   readonly liquid: Liquid
+  readonly recorder: RenderRecorder | undefined
   readonly #meter: Meter
   #context: Context | undefined
 
@@ -38,6 +34,7 @@ export class Rendering {
     this.services = services
     this.liquid = liquid
     this.at = at
+    this.recorder = services.tracer.recorder
     this.#meter = new Meter(services.processorTime)
   }
 
@@ -48,17 +45,25 @@ export class Rendering {
       throw new WordedError(TEMPLATE_PROBLEMS['template-page-too-long'](PAGE_LIMIT))
   }
 
-  /** Returns what is rendered, which does not become part of the page. */
+  /** Renders to a text that does not become part of the page. */
   captured(write: Write, frame: Frame): string {
     const before = this.out
     this.out = ''
+    this.recorder?.textBegun()
     write(this, frame)
     const text = this.out
     this.out = before
+    this.recorder?.textEnded(text)
     return text
   }
 
-  /** What some filters of liquidjs use: its options, and its count of the memory that they take. */
+  /** Prints a text that was captured. */
+  print(text: string): void {
+    this.recorder?.textPrinted(text, this.out.length)
+    this.out += text
+  }
+
+  /** The context for filters of liquidjs: its options, and its memory limit. */
   get context(): Context {
     return (this.#context ??= new Context({}, this.liquid.options, { sync: true }, { liquid: this.liquid }))
   }
@@ -89,16 +94,16 @@ class LazyValue {
   }
 }
 
-/** Renders a block; `base` is what the layout has in its place. */
+/** Renders a block; `base` renders the content of the layout's own block. */
 export type RenderBlock = (base: BlockValue) => void
 
 /**
- * The values of names in a page with its layouts, or in a partial. What loops, blocks and arguments of layouts bind comes
- * first, then what was assigned or passed, then the data of the page, then what all templates see.
+ * The values of names in a page with its layouts, or in a partial. A name is looked up among the variables of loops, blocks
+ * and layouts first, then among assignments and arguments, then in the data of the page, then in the globals.
  */
 export class Frame {
   readonly names: Names
-  /** What all templates see. */
+  /** The names that all templates see. */
   readonly globals: object
   /** The data of the page; null in a partial. */
   readonly data: object | null
@@ -124,11 +129,20 @@ export class Frame {
 
   /** Returns the value of a name; undefined if it has none. */
   get(slot: number, name: string, rendering: Rendering): unknown {
-    const bound = this.#bound[slot]
+    const bound = this.#boundAt(slot)
     if (bound !== NONE) return bound
-    const own = this.#own[slot]
+    const own = this.#ownAt(slot)
     if (own === NONE) return this.#outside(name)
     return own instanceof LazyValue ? own.value(rendering) : own
+  }
+
+  // A name can have been numbered after the frame was made. Then it has no value here.
+  #boundAt(slot: number): unknown {
+    return slot < this.#bound.length ? this.#bound[slot] : NONE
+  }
+
+  #ownAt(slot: number): unknown {
+    return slot < this.#own.length ? this.#own[slot] : NONE
   }
 
   #outside(name: string): unknown {
@@ -139,14 +153,14 @@ export class Frame {
     return Object.hasOwn(this.globals, name) ? (this.globals as Record<string, unknown>)[name] : undefined
   }
 
-  /** Binds a name until `release`. @returns what it was bound to before */
+  /** Binds a name until `release`. @returns the former binding */
   bind(slot: number, value: unknown): unknown {
-    const before = this.#bound[slot]
+    const before = this.#boundAt(slot)
     this.#bound[slot] = value
     return before
   }
 
-  /** @param before what `bind` has returned */
+  /** @param before the result of `bind` */
   release(slot: number, before: unknown): void {
     this.#bound[slot] = before
   }
@@ -162,16 +176,16 @@ export class Frame {
 
   /** Returns the value of a name that was bound, assigned or passed and evaluated; undefined if that is not so. */
   known(slot: number): { value: unknown } | undefined {
-    const bound = this.#bound[slot]
+    const bound = this.#boundAt(slot)
     if (bound !== NONE) return { value: bound }
-    const own = this.#own[slot]
+    const own = this.#ownAt(slot)
     return own === NONE || own instanceof LazyValue ? undefined : { value: own }
   }
 
   /** Whether a name was bound, assigned or passed. */
   holds(name: string): boolean {
     const slot = this.names.find(name)
-    return slot !== undefined && (this.#bound[slot] !== NONE || this.#own[slot] !== NONE)
+    return slot !== undefined && (this.#boundAt(slot) !== NONE || this.#ownAt(slot) !== NONE)
   }
 
   /** Whether a name is one of the page or partial, and not only one that all templates see. */
@@ -187,8 +201,8 @@ export class Frame {
   /** Returns the argument behind a name that is not evaluated where it is passed. */
   lazy(name: string): Lazy | undefined {
     const slot = this.names.find(name)
-    if (slot === undefined || this.#bound[slot] !== NONE) return undefined
-    const own = this.#own[slot]
+    if (slot === undefined || this.#boundAt(slot) !== NONE) return undefined
+    const own = this.#ownAt(slot)
     return own instanceof LazyValue ? own.lazy : undefined
   }
 
@@ -196,6 +210,24 @@ export class Frame {
   named(name: string, rendering: Rendering): unknown {
     const slot = this.names.find(name)
     return slot === undefined ? this.#outside(name) : this.get(slot, name, rendering)
+  }
+
+  /** Returns the values of all names. */
+  all(rendering: Rendering): ReadonlyMap<string, NameValue> {
+    const values = new Map<string, NameValue>()
+    const names = new Set([
+      ...[...this.names.list()].filter((name) => this.holds(name)),
+      ...Object.keys(this.data ?? {}),
+      ...Object.keys(this.globals),
+    ])
+    for (const name of names)
+      try {
+        const value = this.named(name, rendering)
+        values.set(name, { value: value instanceof LoopState ? value.plain() : value })
+      } catch (error) {
+        values.set(name, { error })
+      }
+    return values
   }
 
   /** Adds to a counter. @returns its value before */
@@ -212,7 +244,7 @@ export class Frame {
     return typeof value === 'number' ? value : 0
   }
 
-  /** Returns whose turn it is among some values. */
+  /** Returns the index of the next value of a cycle. */
   turn(key: string, count: number): number {
     const cycles = (this.#cycles ??= new Map<string, number>())
     const turn = cycles.get(key) ?? 0
@@ -220,7 +252,7 @@ export class Frame {
     return turn
   }
 
-  /** Returns what the page has for a block of its layout. */
+  /** Returns the page's content for a block of its layout. */
   blockOf(name: string): RenderBlock | undefined {
     return this.#blocks?.get(name)
   }

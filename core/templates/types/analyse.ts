@@ -1,216 +1,177 @@
-/** Carries types from the data of pages through their templates, and finds what cannot be right. */
-import { closestName } from '../../shapes/suggest-name.ts'
-import type { FindTree } from '../names.ts'
-import { namesRead } from '../names.ts'
-import {
-  type Expression,
-  type FilterCall,
-  type NodeOf,
-  type Operand,
-  type Place,
-  type TemplateNode,
-} from '../tree.ts'
+/** Carries types from the data of pages through their templates, and reports faults. */
+import { namesRead, type FindTree } from '../names.ts'
+import type { NodeOf, Operand, TemplateNode } from '../tree.ts'
+import { markupPosition } from './attribute.ts'
 import { assumed, type Assumption } from './conditions.ts'
-import { FaultCollector, type FaultKind, type TemplateFault } from './faults.ts'
-import { filterType } from './filter-types.ts'
-import {
-  BOOLEAN,
-  canBeEmpty,
-  either,
-  HTML,
-  NOTHING,
-  notEmpty,
-  NUMBER,
-  orEmpty,
-  row,
-  TEXT,
-  typeInWords,
-  UNKNOWN,
-  type Type,
-} from './type.ts'
+import { FaultCollector, type TemplateFault } from './faults.ts'
+import { pathText, ValueReader, type Position, type TypedPage, type TypeObserver } from './read-values.ts'
+import { Scope } from './scope.ts'
+import { BOOLEAN, canBeEmpty, HTML, NUMBER, row, TEXT, UNKNOWN, withArticle, type Type } from './type.ts'
 
-/** A page with the types of its data. */
-export interface TypedPage {
-  /** Its template. */
-  page: string
-  /** The name of its route; null for the 404 page and error pages. */
-  route: string | null
-  data: ReadonlyMap<string, Type>
-  /** What all templates see. */
-  globals: ReadonlyMap<string, Type>
+/** Templates inside templates that are followed. */
+const DEEPEST = 40
+/** Nodes that are read for one page; a partial counts each time it is rendered. */
+const MOST_NODES = 30_000
+/** Characters of markup that are kept to find the attribute of a value. */
+const MARKUP = 2_000
+
+export interface AnalysedTemplates {
+  faults: readonly TemplateFault[]
+  /** The templates that pages render. */
+  templates: ReadonlySet<string>
+  /** False if a page has too many nodes to read all of them. Then faults may be missing. */
+  isComplete: boolean
 }
 
 /** Returns the faults of all templates that pages render. */
-export function faultsOf(find: FindTree, pages: Iterable<TypedPage>): TemplateFault[] {
+export function analyseTemplates(find: FindTree, pages: Iterable<TypedPage>): AnalysedTemplates {
   const faults = new FaultCollector()
-  for (const page of pages) new Reader(find, page, faults).read()
-  return faults.faults
+  const templates = new Set<string>()
+  const argumentsRead = new Map<string, ReadonlySet<string>>()
+  let isComplete = true
+  for (const page of pages)
+    isComplete = new PageReader({ find, page, faults, templates, argumentsRead }).read() && isComplete
+  return { faults: faults.list(isComplete), templates, isComplete }
 }
 
+/** Reads the templates of a page for an observer. */
+export function observeTypes(find: FindTree, page: TypedPage, observer: TypeObserver): void {
+  const faults = new FaultCollector()
+  new PageReader({ find, page, faults, templates: new Set(), argumentsRead: new Map(), observer }).read()
+}
+
+/** The counters of a loop. */
 const LOOP = row('loop', {
   ...{ index: NUMBER, index0: NUMBER, rindex: NUMBER, rindex0: NUMBER, length: NUMBER, name: TEXT },
-  ...{ first: BOOLEAN, last: BOOLEAN, row: NUMBER, col: NUMBER, col0: NUMBER, cols: NUMBER },
-  ...{ col_first: BOOLEAN, col_last: BOOLEAN },
+  ...{ first: BOOLEAN, last: BOOLEAN },
+})
+const TABLE_LOOP = row('loop', {
+  ...Object.fromEntries(LOOP.fields),
+  ...{ row: NUMBER, col: NUMBER, col0: NUMBER, cols: NUMBER, col_first: BOOLEAN, col_last: BOOLEAN },
 })
 
-/** The values of names, and what conditions around a place say of paths. */
-class Scope {
-  readonly names: Map<string, Type>
-  readonly known: Map<string, Type>
-
-  constructor(names: ReadonlyMap<string, Type>, known: ReadonlyMap<string, Type> = new Map()) {
-    this.names = new Map(names)
-    this.known = new Map(known)
-  }
-
-  copy(): Scope {
-    return new Scope(this.names, this.known)
-  }
-
-  set(name: string, type: Type): void {
-    this.names.set(name, type)
-    for (const path of this.known.keys())
-      if (path === name || path.startsWith(`${name}.`)) this.known.delete(path)
-  }
-
-  /** Takes over what bodies have assigned of which at most one was rendered. */
-  join(bodies: readonly Scope[]): void {
-    const names = new Set(bodies.flatMap((one) => [...one.names.keys()]))
-    for (const name of names) {
-      const types = bodies.map((one) => one.names.get(name) ?? NOTHING)
-      const joined = types.reduce((all, one) => either(all, one))
-      if (joined !== this.names.get(name)) this.set(name, joined)
-    }
-  }
-}
-
-/** Where a node is. */
-interface Where {
-  template: string
-  scope: Scope
+interface Where extends Position {
+  /** How many templates are around it. */
   depth: number
 }
-
-/** How a value is used. */
-type Use = 'condition' | 'value'
-
-const DEEPEST = 40
-/** Partials and layouts that are read for one page. */
-const MOST_READINGS = 2_000
 
 interface Block {
   nodes: readonly TemplateNode[]
   template: string
 }
 
-class Reader {
-  readonly #find: FindTree
-  readonly #page: TypedPage
-  readonly #faults: FaultCollector
-  /** What the page and inner layouts have for the blocks of their layouts. */
+interface Reading {
+  find: FindTree
+  page: TypedPage
+  faults: FaultCollector
+  /** The templates that were read so far. */
+  templates: Set<string>
+  /** The names that partials read, as far as they are known. */
+  argumentsRead: Map<string, ReadonlySet<string>>
+  observer?: TypeObserver
+}
+
+class PageReader {
+  readonly #reading: Reading
+  readonly #values: ValueReader
+  /** The blocks of the page and of inner layouts. */
   readonly #blocks = new Map<string, Block>()
-  /** Blocks that a layout has. */
-  readonly #placed = new Set<string>()
-  readonly #defined: { node: NodeOf<'block'>; template: string }[] = []
-  #isStoring = false
-  #readings = 0
-  /** The markup before a place. */
+  /** The names of blocks in layouts. */
+  readonly #printed = new Set<string>()
+  readonly #filled: { node: NodeOf<'block'>; template: string }[] = []
+  /** Whether blocks are being collected for a layout. */
+  #isCollecting = false
+  #nodesRead = 0
+  #isComplete = true
+  /** The markup before the node. */
   #markup = ''
 
-  constructor(find: FindTree, page: TypedPage, faults: FaultCollector) {
-    this.#find = find
-    this.#page = page
-    this.#faults = faults
+  constructor(reading: Reading) {
+    this.#reading = reading
+    this.#values = new ValueReader(reading.page, reading.faults, reading.observer)
   }
 
-  read(): void {
-    const { page, data } = this.#page
+  /** Reads the page. @returns whether it was read as a whole */
+  read(): boolean {
+    const { page, data } = this.#reading.page
     this.#template(page, new Scope(data), 0)
-    for (const { node, template } of this.#defined)
-      if (!this.#placed.has(node.name))
-        this.#report('block-unknown', { template, place: node.place, subject: node.name }, [
-          `No layout of ${page} has a block “${node.name}”, so it is never printed.`,
-          node.name,
-          [...this.#placed],
-        ])
+    for (const { node, template } of this.#filled)
+      if (this.#isComplete && !this.#printed.has(node.name))
+        this.#values.report(
+          'block-unknown',
+          { template, place: node.place, subject: node.name },
+          {
+            message: `No layout of ${page} has a block “${node.name}”, so it is never printed.`,
+            names: [...this.#printed],
+          },
+        )
+    return this.#isComplete
   }
 
   #template(template: string, scope: Scope, depth: number): void {
-    if (depth > DEEPEST || ++this.#readings > MOST_READINGS) return
-    this.#nodes(this.#find(template) ?? [], { template, scope, depth })
+    this.#reading.templates.add(template)
+    if (depth > DEEPEST) this.#isComplete = false
+    else this.#nodes(this.#reading.find(template) ?? [], { template, scope, depth })
   }
 
   #nodes(nodes: readonly TemplateNode[], at: Where): void {
-    for (const node of nodes) this.#node(node, at)
+    for (const node of nodes) {
+      if (++this.#nodesRead > MOST_NODES) {
+        this.#isComplete = false
+        return
+      }
+      this.#node(node, at)
+    }
   }
 
   #node(node: TemplateNode, at: Where): void {
-    const { scope } = at
+    const { scope, template } = at
+    this.#reading.observer?.node(template, node.place, scope)
     switch (node.kind) {
       case 'text':
-        this.#print(node.text)
-        return
+        return this.#print(node.text)
       case 'output':
-        this.#output(node, at)
-        return
+        return this.#output(node, at)
       case 'assign':
-        scope.set(node.name, this.#expression(node.expression, at))
-        return
+        return scope.set(node.name, this.#values.expression(node.expression, at))
       case 'capture': {
         const before = this.#markup
         this.#nodes(node.body, at)
         this.#markup = before
-        scope.set(node.name, HTML)
-        return
+        return scope.set(node.name, HTML)
       }
       case 'choice':
-        this.#choice(node, at)
-        return
-      case 'case': {
-        this.#expression(node.subject, at)
-        const bodies = node.branches.map(({ values, body }) => {
-          for (const one of values) this.#expression(one, at)
-          return this.#body(body, at)
-        })
-        scope.join([...bodies, this.#body(node.otherwise, at)])
-        return
-      }
+        return this.#choice(node, at)
+      case 'case':
+        return this.#case(node, at)
       case 'loop':
-        this.#loop(node, at)
-        return
+        return this.#loop(node, at)
       case 'cycle':
-        for (const one of node.values) this.#expression(one, at)
-        this.#print('x')
-        return
+        for (const one of node.values) this.#values.expression(one, at)
+        return this.#print('x')
       case 'count':
         scope.set(node.name, NUMBER)
-        this.#print('0')
-        return
+        return this.#print('0')
       case 'render':
-        this.#render(node, at)
-        return
+        return this.#render(node, at)
       case 'layout':
-        this.#layout(node, at)
-        return
+        return this.#layout(node, at)
       case 'block':
-        this.#block(node, at)
-        return
+        return this.#block(node, at)
       case 'fragment':
-        for (const one of node.vary) this.#expression(one, at)
-        this.#nodes(node.body, { ...at, scope: scope.copy() })
-        return
+        for (const one of node.vary) this.#values.expression(one, at)
+        return this.#nodes(node.body, { ...at, scope: scope.copy() })
       case 'group':
-        this.#nodes(node.body, at)
-        return
+        return this.#nodes(node.body, at)
       case 'jump':
     }
   }
 
-  /** Reads a body that may not be rendered. @returns what holds after it */
+  /** Reads a body that may not be rendered. @returns the scope after it */
   #body(nodes: readonly TemplateNode[], at: Where, assumption?: Assumption): Scope {
     const scope = at.scope.copy()
     const before = this.#markup
-    for (const [path, type] of assumption ?? []) scope.known.set(path, type)
+    for (const [path, type] of assumption ?? []) scope.narrowed.set(path, type)
     this.#nodes(nodes, { ...at, scope })
     this.#markup = before
     return scope
@@ -218,60 +179,64 @@ class Reader {
 
   #choice(node: NodeOf<'choice'>, at: Where): void {
     const bodies: Scope[] = []
-    const around = at.scope.copy()
+    const scope = at.scope.copy()
+    const here = { ...at, scope }
+    const typeOf = (path: readonly string[]) => this.#values.typeOf(path, scope)
     for (const { condition, wanted, body } of node.branches) {
-      const type = this.#expression(condition, { ...at, scope: around }, 'condition')
-      const typeOf = (path: readonly string[]) => this.#typeOf(path, around)
-      // What is always empty never holds.
+      const type = this.#values.expression(condition, here, 'condition')
+      // A value that is always empty never holds.
       const isDead = wanted && type.kind === 'nothing'
-      if (!isDead) bodies.push(this.#body(body, { ...at, scope: around }, assumed(condition, wanted, typeOf)))
-      for (const [path, known] of assumed(condition, !wanted, typeOf)) around.known.set(path, known)
+      if (!isDead) bodies.push(this.#body(body, here, assumed(condition, wanted, typeOf)))
+      for (const [path, known] of assumed(condition, !wanted, typeOf)) scope.narrowed.set(path, known)
     }
-    bodies.push(this.#body(node.otherwise, { ...at, scope: around }))
+    bodies.push(this.#body(node.otherwise, here))
     at.scope.join(bodies)
-    this.#print('')
+  }
+
+  #case(node: NodeOf<'case'>, at: Where): void {
+    this.#values.expression(node.subject, at)
+    const bodies = node.branches.map(({ values, body }) => {
+      for (const one of values) this.#values.expression(one, at)
+      return this.#body(body, at)
+    })
+    at.scope.join([...bodies, this.#body(node.otherwise, at)])
   }
 
   #loop(node: NodeOf<'loop'>, at: Where): void {
     const { scope } = at
-    const collection = this.#expression(node.collection, at, 'condition')
-    for (const one of node.modifiers.values()) if (one) this.#expression(one, at)
+    const collection = this.#values.expression(node.collection, at, 'condition')
+    for (const one of node.modifiers.values()) if (one) this.#values.expression(one, at)
     const item = this.#itemOf(collection, node, at)
     if (collection.kind !== 'nothing') {
-      const inner = scope.copy()
-      const [variable, counters] = [scope.names.get(node.variable), scope.names.get('forloop')]
-      // Twice: a loop carries values from one iteration into the next.
-      for (let time = 0; time < 2; time++) {
+      const [counters, type] =
+        node.tag === 'for' ? (['forloop', LOOP] as const) : (['tablerowloop', TABLE_LOOP] as const)
+      let isChanged = true
+      // A second time only if the loop carries values from one iteration into the next.
+      for (let time = 0; time < 2 && isChanged; time++) {
+        const inner = scope.copy()
         inner.set(node.variable, item)
-        inner.set(node.tag === 'for' ? 'forloop' : 'tablerowloop', LOOP)
+        inner.set(counters, type)
         this.#nodes(node.body, { ...at, scope: inner })
+        for (const name of [node.variable, counters]) inner.restore(name, scope.names.get(name))
+        isChanged = scope.join([scope.copy(), inner])
       }
-      restore(inner, node.variable, variable)
-      restore(inner, 'forloop', counters)
-      scope.join([scope.copy(), inner])
     }
     scope.join([scope.copy(), this.#body(node.otherwise, at)])
   }
 
   #itemOf(collection: Type, { collection: { place }, text }: NodeOf<'loop'>, at: Where): Type {
-    switch (collection.kind) {
-      case 'list':
-        return collection.of
-      case 'row': {
-        const { fields, name } = collection
-        const items = fields.get('items')
-        this.#report('row-as-list', { template: at.template, place, subject: text }, [
-          `“${text}” is ${article(name)}, not a list.`,
-          items ? `Loop over ${text}.items.` : 'Loop over a list.',
-          [],
-        ])
-        return UNKNOWN
-      }
-      case 'text':
-        return TEXT
-      default:
-        return UNKNOWN
-    }
+    if (collection.kind === 'list') return collection.of
+    if (collection.kind === 'text') return TEXT
+    if (collection.kind === 'row')
+      this.#values.report(
+        'row-as-list',
+        { template: at.template, place, subject: text },
+        {
+          message: `“${text}” is ${withArticle(collection.name)}, not a list.`,
+          hint: collection.fields.has('items') ? `Loop over ${text}.items.` : 'Loop over a list.',
+        },
+      )
+    return UNKNOWN
   }
 
   #render(node: NodeOf<'render'>, at: Where): void {
@@ -279,266 +244,110 @@ class Reader {
     if (template === null) return
     const given = new Map<string, Type>()
     for (const { name, expression, isEach } of node.given) {
-      const type = this.#expression(expression, at, 'condition')
+      const type = this.#values.expression(expression, at, 'condition')
       given.set(name, isEach ? (type.kind === 'list' ? type.of : UNKNOWN) : type)
       if (isEach) given.set('forloop', LOOP)
     }
-    const nodes = this.#find(template)
-    if (!nodes) return
-    const read = namesRead(nodes, this.#find, { fragments: 'follow' })
+    const read = this.#namesRead(template)
     for (const { name, expression } of node.given)
       if (!read.has(name))
-        this.#report('argument-unread', { template: at.template, place: expression.place, subject: name }, [
-          `${template} does not read “${name}”.`,
-          'Remove the argument, or read it in the partial.',
-          [...read],
-        ])
+        this.#values.report(
+          'argument-unread',
+          { template: at.template, place: expression.place, subject: name },
+          {
+            message: `${template} does not read “${name}”.`,
+            hint: 'Remove the argument, or read it in the partial.',
+            names: [...read],
+          },
+        )
     this.#template(template, new Scope(given), at.depth + 1)
+  }
+
+  #namesRead(partial: string): ReadonlySet<string> {
+    const { find, argumentsRead } = this.#reading
+    let names = argumentsRead.get(partial)
+    if (!names) {
+      names = namesRead(find(partial) ?? [], find, { fragments: 'follow' })
+      argumentsRead.set(partial, names)
+    }
+    return names
   }
 
   #layout(node: NodeOf<'layout'>, at: Where): void {
     const { template } = node
-    if (typeof template !== 'string') {
-      this.#nodes(node.body, at)
-      return
-    }
-    this.#isStoring = true
+    if (typeof template !== 'string') return this.#nodes(node.body, at)
+    this.#isCollecting = true
     const before = this.#markup
     this.#nodes(node.body, at)
     this.#markup = before
-    this.#isStoring = false
-    for (const { name, expression } of node.given) at.scope.set(name, this.#expression(expression, at))
+    this.#isCollecting = false
+    for (const { name, expression } of node.given) at.scope.set(name, this.#values.expression(expression, at))
     this.#template(template, at.scope, at.depth + 1)
   }
 
   #block(node: NodeOf<'block'>, at: Where): void {
     const { name, body } = node
     const known = this.#blocks.get(name)
-    if (this.#isStoring) {
-      this.#defined.push({ node, template: at.template })
+    if (this.#isCollecting) {
+      this.#filled.push({ node, template: at.template })
       if (!known) this.#blocks.set(name, { nodes: body, template: at.template })
       return
     }
-    this.#placed.add(name)
-    const inner = at.scope.copy()
-    inner.set('block', row('block', { super: HTML }))
+    this.#printed.add(name)
+    const scope = at.scope.copy()
+    scope.set('block', row('block', { super: HTML }))
     const { nodes, template } = known ?? { nodes: body, template: at.template }
-    this.#nodes(nodes, { ...at, template, scope: inner })
-    restore(inner, 'block', at.scope.names.get('block'))
-    at.scope.join([inner])
+    this.#nodes(nodes, { ...at, template, scope })
+    scope.restore('block', at.scope.names.get('block'))
+    at.scope.join([scope])
   }
 
   #print(text: string): void {
-    this.#markup = (this.#markup + text).slice(-MARKUP)
+    this.#markup = (this.#markup + text.slice(-MARKUP)).slice(-MARKUP)
   }
 
   #output(node: NodeOf<'output'>, at: Where): void {
-    const type = this.#expression(node.expression, at)
-    const attribute = ATTRIBUTE.exec(this.#markup)?.[1]?.toLowerCase()
-    const { operands, filters, postfix } = node.expression
-    const [only] = operands
-    if (only?.kind === 'path' && filters.length === 0 && !postfix) {
-      const subject = textOf(only)
-      const about = { template: at.template, place: node.place, subject }
-      if (type.kind === 'date' && attribute === undefined && !IN_TAG.test(this.#markup))
-        this.#report('date-unformatted', about, [
-          `“${subject}” is printed as it is stored, e.g. 2026-03-02T09:00:00.000Z.`,
-          `Add a format: {{ ${subject} | date: '%-d %B %Y' }}`,
-          [],
-        ])
-      if ((attribute === 'href' || attribute === 'src') && canBeEmpty(type))
-        this.#reportEmpty(about, `the attribute “${attribute}” then has no value`)
-    }
+    const type = this.#values.expression(node.expression, at)
+    const path = plainPath(node)
+    const position = markupPosition(this.#markup)
+    if (position.in === 'tag' && position.isUnquoted && (type.kind === 'text' || type.kind === 'html'))
+      this.#values.report(
+        'attribute-unquoted',
+        {
+          template: at.template,
+          place: node.place,
+          subject: path ? pathText(path) : (position.attribute ?? ''),
+        },
+        {
+          message: `The value of the attribute “${position.attribute ?? ''}” has no quotes, and a text is printed into it.`,
+          hint: 'Put the value in quotes.',
+        },
+      )
     this.#print('x')
-  }
-
-  #reportEmpty(about: About, consequence: string): void {
-    this.#report('may-be-empty', about, [
-      `“${about.subject}” may be empty, and ${consequence}.`,
-      `Put it inside {% if ${about.subject.replace(/\.[^.]*$/, '')} %}.`,
-      [],
-    ])
-  }
-
-  /** Returns the type of an expression, and notes what is wrong in it. */
-  #expression(expression: Expression, at: Where, use: Use = 'value'): Type {
-    const { operands, filters, postfix } = expression
-    const types = operands.map((one) => this.#operand(one, at, postfix ? 'condition' : use))
-    let type = postfix ? BOOLEAN : (types[0] ?? UNKNOWN)
-    for (const filter of filters) type = this.#filter(filter, type, at)
-    return type
-  }
-
-  #filter(filter: FilterCall, input: Type, at: Where): Type {
-    const given = filter.arguments.map(({ name, value }) => {
-      const type = this.#operand(value, at, 'condition')
-      if (filter.name === 'url' && name !== null && value.kind === 'path' && canBeEmpty(type))
-        this.#reportEmpty(
-          { template: at.template, place: value.place, subject: textOf(value) },
-          'no address can be built without it',
-        )
-      return type
-    })
-    if (filter.each) {
-      const inner = at.scope.copy()
-      inner.set(filter.each.item, input.kind === 'list' ? input.of : UNKNOWN)
-      this.#expression(filter.each.expression, { ...at, scope: inner }, 'condition')
-    }
-    if (filter.name === 'map') return this.#mapped(filter, input)
-    return filterType(filter.name, input, given)
-  }
-
-  #mapped({ arguments: [first] }: FilterCall, input: Type): Type {
-    if (input.kind !== 'list' || first?.value.kind !== 'literal') return UNKNOWN
-    let type = input.of
-    for (const step of String(first.value.value).split('.'))
-      type = type.kind === 'row' ? (type.fields.get(step) ?? UNKNOWN) : UNKNOWN
-    return { kind: 'list', of: type }
-  }
-
-  #operand(operand: Operand, at: Where, use: Use): Type {
-    switch (operand.kind) {
-      case 'literal':
-        return typeof operand.value === 'string' ? TEXT : typeof operand.value === 'number' ? NUMBER : BOOLEAN
-      case 'constant':
-        return operand.name === 'nil' ? NOTHING : UNKNOWN
-      case 'range':
-        this.#operand(operand.from, at, use)
-        this.#operand(operand.to, at, use)
-        return { kind: 'list', of: NUMBER }
-      case 'expression':
-        return this.#expression(operand.expression, at, use)
-      case 'path':
-        return this.#path(operand, at, use)
-    }
-  }
-
-  #path(path: Operand & { kind: 'path' }, at: Where, use: Use): Type {
-    const { root, steps, place } = path
-    let type = typeof root === 'string' ? this.#name(root, at, place) : this.#operand(root, at, use)
-    let text = typeof root === 'string' ? root : ''
-    for (const step of steps) {
-      if (typeof step === 'object') {
-        this.#operand(step, at, use)
-        type = type.kind === 'list' ? orEmpty(type.of) : UNKNOWN
-        text = ''
-        continue
-      }
-      const before = text
-      text = text === '' ? '' : `${text}.${step}`
-      const known = at.scope.known.get(text)
-      const found = this.#field(type, step, { template: at.template, place, subject: text || String(step) }, [
-        before,
-        use,
-      ])
-      type = known ?? (canBeEmpty(type) ? orEmpty(found) : found)
-    }
-    return type
-  }
-
-  #name(name: string, at: Where, place: Place): Type {
-    const about = { template: at.template, place, subject: name }
-    const known = at.scope.known.get(name) ?? at.scope.names.get(name) ?? this.#page.globals.get(name)
-    if (known) {
-      this.#faults.isRight('name-unknown', at.template, place, name)
-      return known
-    }
-    if (name === 'continue') return UNKNOWN
-    const names = [...at.scope.names.keys(), ...this.#page.globals.keys()]
-    this.#report('name-unknown', about, [`There is no value “${name}” here.`, '', names])
-    return NOTHING
-  }
-
-  #field(type: Type, step: string | number, about: About, [base, use]: readonly [string, Use]): Type {
-    const name = String(step)
-    switch (type.kind) {
-      case 'unknown':
-      case 'nothing':
-        return type
-      case 'list':
-        if (name === 'size') return NUMBER
-        if (typeof step === 'number' || name === 'first' || name === 'last') return orEmpty(type.of)
-        this.#report('list-as-row', about, [
-          `“${base || 'The value'}” is a ${typeInWords(notEmpty(type))}, which has no “${name}”.`,
-          `Use it in a loop: {% for one in ${base} %} … {{ one.${name} }}`,
-          [],
-        ])
-        return UNKNOWN
-      case 'row': {
-        const field = type.fields.get(name)
-        if (field) {
-          this.#faults.isRight('field-unknown', about.template, about.place, about.subject)
-          return field
-        }
-        const why = type.absent.get(name)
-        if (why !== undefined) {
-          this.#faults.isRight('field-unknown', about.template, about.place, about.subject)
-          if (use === 'value')
-            this.#report('field-not-fetched', about, [`“${about.subject}” is always empty.`, why, []])
-          return NOTHING
-        }
-        if (name === 'size') return NUMBER
-        this.#report('field-unknown', about, [
-          `A ${type.name} has no “${name}”.`,
-          '',
-          [...type.fields.keys(), ...type.absent.keys()],
-        ])
-        return UNKNOWN
-      }
-      default:
-        if (name === 'size') return NUMBER
-        this.#report('field-unknown', about, [`A ${type.kind} has no “${name}”.`, '', []])
-        return UNKNOWN
-    }
-  }
-
-  /** Returns the type of a path without noting anything. */
-  #typeOf([first = '', ...steps]: readonly string[], scope: Scope): Type {
-    let text = first
-    let type = scope.known.get(first) ?? scope.names.get(first) ?? this.#page.globals.get(first) ?? NOTHING
-    for (const step of steps) {
-      text += `.${step}`
-      const field = type.kind === 'row' ? (type.fields.get(step) ?? UNKNOWN) : UNKNOWN
-      type = scope.known.get(text) ?? (canBeEmpty(type) ? orEmpty(field) : field)
-    }
-    return type
-  }
-
-  #report(
-    kind: FaultKind,
-    about: About,
-    [message, hint, names]: readonly [string, string, readonly string[]],
-  ): void {
-    const meant = closestName(about.subject.split('.').at(-1) ?? '', names) ?? null
-    this.#faults.add({
-      kind,
-      ...about,
-      message,
-      hint: hint || (meant === null ? '' : `Did you mean “${meant}”?`),
-      meant,
-      page: this.#page.page,
-      route: this.#page.route,
-    })
+    if (!path) return
+    const subject = pathText(path)
+    if (type.kind === 'date' && position.in === 'text')
+      this.#values.report(
+        'date-unformatted',
+        { template: at.template, place: node.place, subject },
+        {
+          message: `“${subject}” is printed as it is stored, e.g. 2026-03-02T09:00:00.000Z.`,
+          hint: `Add a format: {{ ${subject} | date: '%-d %B %Y' }}`,
+        },
+      )
+    if (position.in === 'tag' && ['href', 'src'].includes(position.attribute ?? '') && canBeEmpty(type))
+      this.#values.reportEmpty(
+        path,
+        at,
+        node.place,
+        `the attribute “${position.attribute}” then has no value`,
+      )
   }
 }
 
-type About = Pick<TemplateFault, 'template' | 'place' | 'subject'>
-
-/** Characters of markup that are looked back at. */
-const MARKUP = 2_000
-/** The end of markup inside the value of an attribute. */
-const ATTRIBUTE = /<[a-z][^<>]*\s([\w:-]+)\s*=\s*(?:"[^"<>]*|'[^'<>]*|[^\s"'<>]*)$/i
-/** The end of markup inside a tag, a style or a script. */
-const IN_TAG = /<[a-z!][^<>]*$/i
-
-function restore(scope: Scope, name: string, type: Type | undefined): void {
-  if (type) scope.set(name, type)
-  else scope.names.delete(name)
-}
-
-const article = (name: string): string => `${/^[aeiou]/.test(name) ? 'an' : 'a'} ${name}`
-
-function textOf({ root, steps }: Operand & { kind: 'path' }): string {
-  const first = typeof root === 'string' ? root : '…'
-  return [first, ...steps.map((one) => (typeof one === 'object' ? '…' : String(one)))].join('.')
+/** Returns the path that is printed without filters; undefined for other outputs. */
+function plainPath({ expression }: NodeOf<'output'>): (Operand & { kind: 'path' }) | undefined {
+  const { operands, filters, postfix } = expression
+  const [only] = operands
+  return only?.kind === 'path' && filters.length === 0 && !postfix ? only : undefined
 }

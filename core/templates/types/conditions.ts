@@ -1,8 +1,8 @@
-/** What a condition says of the values in it, if it holds or does not hold. */
+/** Narrows the types of values by the conditions around them. */
 import type { Expression, Operand } from '../tree.ts'
 import { NOTHING, notEmpty, type Type } from './type.ts'
 
-/** What is known of paths, e.g. that `post.category` is not empty. */
+/** Narrowed types by path, e.g. `post.category` is not empty. */
 export type Assumption = ReadonlyMap<string, Type>
 
 /** Returns the type of a path. */
@@ -10,7 +10,7 @@ export type TypeOf = (path: readonly string[]) => Type
 
 type Term = { operand: Operand } | { operator: string; terms: readonly Term[] }
 
-/** @param wanted whether the condition holds */
+/** Returns the types of the paths in a condition that holds, or does not hold. @param wanted whether it holds */
 export function assumed(
   { operands, filters, postfix }: Expression,
   wanted: boolean,
@@ -35,7 +35,7 @@ function assume(term: Term, wanted: boolean, typeOf: TypeOf, found: Map<string, 
     const path = pathOf(term.operand)
     if (!path) return
     if (wanted) noteFilled(path, typeOf, found)
-    // Only a boolean can be false; everything else is missing then.
+    // Except for booleans, only an empty value is false.
     else if (['row', 'list', 'text', 'date', 'html', 'number'].includes(typeOf(path).kind))
       found.set(path.join('.'), NOTHING)
     return
@@ -66,20 +66,20 @@ function compare(
   const isEmptiness = other.kind === 'constant' || (other.kind === 'literal' && other.value === '')
   const isEqual = operator === '==' ? wanted : operator === '!=' ? !wanted : undefined
   if (isEmptiness) {
-    // “!= ''” holds for what is missing, too; it is written to find what is there.
+    // “!= ''” also holds for an empty value, but is written to exclude it.
     if (isEqual === false) noteFilled(path, typeOf, found)
     else if (isEqual === true && other.kind === 'constant' && other.name === 'nil')
       found.set(path.join('.'), NOTHING)
     return
   }
-  // What is missing equals nothing that is written out, and is neither larger nor smaller.
+  // An empty value equals no literal, and is neither larger nor smaller than another value.
   if (isEqual === true ? other.kind === 'literal' : isEqual === undefined && wanted) {
     noteFilled(path, typeOf, found)
     if (isSize(left.operand)) noteItems(path, typeOf, found)
   }
 }
 
-/** Notes that a list has items. */
+/** Records that a list has items. */
 function noteItems(path: readonly string[], typeOf: TypeOf, found: Map<string, Type>): void {
   const list = typeOf(path)
   if (list.kind === 'list')
@@ -88,7 +88,7 @@ function noteItems(path: readonly string[], typeOf: TypeOf, found: Map<string, T
 
 const isSize = (operand: Operand): boolean => operand.kind === 'path' && operand.steps.at(-1) === 'size'
 
-/** Notes that a path has a value, and everything on the way to it. */
+/** Records that neither a path nor any part of it is empty. */
 function noteFilled(path: readonly string[], typeOf: TypeOf, found: Map<string, Type>): void {
   for (let length = 1; length <= path.length; length++) {
     const part = path.slice(0, length)
@@ -96,7 +96,7 @@ function noteFilled(path: readonly string[], typeOf: TypeOf, found: Map<string, 
   }
 }
 
-/** Returns the parts of a path that is written out; `size` is left out, as only what is there has one. */
+/** Returns the parts of a path without computed steps. `size` is left out: only a value that is not empty has one. */
 function pathOf(operand: Operand): string[] | undefined {
   if (operand.kind !== 'path' || typeof operand.root !== 'string') return undefined
   const steps: string[] = []

@@ -1,7 +1,9 @@
-/** What the types of values show to be wrong in templates. */
+/** Faults in templates that follow from the types of values. */
 import type { Place } from '../tree.ts'
 
 export type FaultKind =
+  /** A text in the value of an attribute without quotes. */
+  | 'attribute-unquoted'
   /** A name that no value has. */
   | 'name-unknown'
   /** A field that the value does not have. */
@@ -25,11 +27,11 @@ export interface TemplateFault {
   kind: FaultKind
   template: string
   place: Place
-  /** What it is about, as written: `post.titel`. */
+  /** The name, path, argument or block, as written: `post.titel`. */
   subject: string
-  /** What is the case, as a sentence. */
+  /** The fault, as a sentence. */
   message: string
-  /** What to do, as a sentence; empty if nothing is certain. */
+  /** How to correct it, as a sentence; empty if that is not certain. */
   hint: string
   /** The name that was probably meant. */
   meant: string | null
@@ -39,15 +41,12 @@ export interface TemplateFault {
   route: string | null
 }
 
-const keyOf = ({
-  kind,
-  template,
-  place,
-  subject,
-}: Omit<TemplateFault, 'message' | 'hint' | 'meant' | 'page' | 'route'>) =>
+type FaultPlace = Pick<TemplateFault, 'template' | 'place' | 'subject'>
+
+const keyOf = (kind: FaultKind, { template, place, subject }: FaultPlace) =>
   `${kind} ${template}:${place.line}:${place.column} ${subject}`
 
-/** Faults that count only if they are found in all pages that render the place: a partial may get less in one of them. */
+/** Faults that are reported only if every page that renders the place has them: partials can have optional arguments. */
 const EVERYWHERE: ReadonlySet<FaultKind> = new Set(['name-unknown', 'field-unknown'])
 
 /** Collects faults from all pages. */
@@ -56,18 +55,22 @@ export class FaultCollector {
   readonly #right = new Set<string>()
 
   add(fault: TemplateFault): void {
-    const key = keyOf(fault)
+    const key = keyOf(fault.kind, fault)
     if (!this.#found.has(key)) this.#found.set(key, fault)
   }
 
-  /** Notes that a place is right in one page. */
-  isRight(kind: FaultKind, template: string, place: Place, subject: string): void {
-    this.#right.add(keyOf({ kind, template, place, subject }))
+  /** Records that a page renders a place without the fault. */
+  isRight(kind: FaultKind, where: FaultPlace): void {
+    this.#right.add(keyOf(kind, where))
   }
 
-  get faults(): TemplateFault[] {
+  /**
+   * Returns the faults in the order of templates and lines.
+   * @param isComplete whether all pages were read as a whole; if not, another page may render a place without the fault
+   */
+  list(isComplete: boolean): TemplateFault[] {
     return [...this.#found]
-      .filter(([key, { kind }]) => !(EVERYWHERE.has(kind) && this.#right.has(key)))
+      .filter(([key, { kind }]) => !EVERYWHERE.has(kind) || (isComplete && !this.#right.has(key)))
       .map(([, fault]) => fault)
       .sort((a, b) => a.template.localeCompare(b.template) || a.place.line - b.place.line)
   }

@@ -1,4 +1,4 @@
-/** What filters return. */
+/** The types of filter results. */
 import {
   BOOLEAN,
   either,
@@ -27,7 +27,7 @@ const ALWAYS: Readonly<Record<string, Type>> = {
     ...['plus', 'minus', 'times', 'divided_by', 'modulo', 'abs', 'ceil', 'floor', 'round', 'at_least'],
     ...['at_most', 'size', 'sum', 'number_of_words', 'reading_minutes', 'to_integer'],
   ]),
-  ...of(HTML, ['markdown', 'raw']),
+  ...of(HTML, ['markdown', 'raw', 'structured_data']),
   ...of(BOOLEAN, ['has', 'has_exp']),
   split: listOf(TEXT),
 }

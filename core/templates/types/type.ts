@@ -1,7 +1,7 @@
 /** The types of values in templates. */
 
 export type Type =
-  /** Nothing is known of it, so nothing is said about it. */
+  /** The type cannot be determined, so no fault is reported. */
   | { kind: 'unknown' }
   /** Always empty. */
   | { kind: 'nothing' }
@@ -11,10 +11,10 @@ export type Type =
 
 export interface RowType {
   kind: 'row'
-  /** What it is, e.g. `post` or `page of posts`. */
+  /** A noun, e.g. `post` or `page of posts`. */
   name: string
   fields: ReadonlyMap<string, Type>
-  /** Fields that exist, but are not there in this case: name → the reason, as a sentence with what to do. */
+  /** Fields of the source that the query does not fetch: name → how to fetch it, as a sentence. */
   absent: ReadonlyMap<string, string>
   canBeEmpty?: boolean
 }
@@ -44,48 +44,83 @@ export const row = (
 export const canBeEmpty = (type: Type): boolean =>
   type.kind === 'nothing' || (type.kind !== 'unknown' && type.canBeEmpty === true)
 
+/** The variants of types that can be empty. Each type has one, so equal types are the same object. */
+const variants = new WeakMap<Type, Type>()
+
 /** Returns a type that may also be empty. */
-export const orEmpty = (type: Type): Type =>
-  type.kind === 'unknown' || type.kind === 'nothing' ? type : { ...type, canBeEmpty: true }
+export function orEmpty(type: Type): Type {
+  if (type.kind === 'unknown' || type.kind === 'nothing' || type.canBeEmpty) return type
+  let variant = variants.get(type)
+  if (!variant) {
+    variant = { ...type, canBeEmpty: true }
+    variants.set(type, variant)
+    variants.set(variant, type)
+  }
+  return variant
+}
 
 /** Returns a type that is not empty. */
 export function notEmpty(type: Type): Type {
   if (type.kind === 'unknown' || type.kind === 'nothing' || !type.canBeEmpty) return type
-  const { canBeEmpty: _, ...rest } = type
-  return rest
+  let variant = variants.get(type)
+  if (!variant) {
+    const { canBeEmpty: _, ...rest } = type
+    variant = rest
+    variants.set(type, variant)
+    variants.set(variant, type)
+  }
+  return variant
 }
 
-/** Returns the type of a value that has one type or another. */
+/** Returns the type of a value that has one type or another: the first one, if it includes the other. */
 export function either(one: Type, other: Type): Type {
   if (one === other) return one
   if (one.kind === 'nothing') return orEmpty(other)
   if (other.kind === 'nothing') return orEmpty(one)
-  if (one.kind === 'list' && other.kind === 'list')
-    return withEmptiness(listOf(either(one.of, other.of)), one, other)
-  if (one.kind === 'row' && other.kind === 'row' && one.name === other.name)
-    return withEmptiness(one.fields.size >= other.fields.size ? one : other, one, other)
-  if (one.kind === other.kind && one.kind !== 'row') return withEmptiness(one, one, other)
-  return UNKNOWN
+  const joined = joinedKinds(notEmpty(one), notEmpty(other))
+  return canBeEmpty(one) || canBeEmpty(other) ? orEmpty(joined) : joined
 }
 
-const withEmptiness = (type: Type, one: Type, other: Type): Type =>
-  canBeEmpty(one) || canBeEmpty(other) ? orEmpty(type) : notEmpty(type)
+/** @param one not empty @param other not empty */
+function joinedKinds(one: Type, other: Type): Type {
+  if (one === other) return one
+  if (one.kind === 'list' && other.kind === 'list') {
+    const of = either(one.of, other.of)
+    return of === one.of ? one : of === other.of ? other : listOf(of)
+  }
+  if (one.kind === 'row' && other.kind === 'row')
+    return one.name !== other.name ? UNKNOWN : one.fields.size >= other.fields.size ? one : other
+  return one.kind === other.kind ? one : UNKNOWN
+}
 
-/** Returns a type in words, e.g. `list of posts, or nothing`. */
-export function typeInWords(type: Type): string {
-  const words = ((): string => {
-    switch (type.kind) {
-      case 'unknown':
-        return 'any value'
-      case 'nothing':
-        return 'nothing'
-      case 'list':
-        return `list (of ${typeInWords(type.of)})`
-      case 'row':
-        return type.name
-      default:
-        return type.kind
-    }
-  })()
-  return type.kind !== 'nothing' && canBeEmpty(type) ? `${words}, or nothing` : words
+const plural = (noun: string) => (/[^aeiou]y$/.test(noun) ? `${noun.slice(0, -1)}ies` : `${noun}s`)
+
+/** Returns the kind of a value as a noun. */
+export function kindInWords(type: Type): string {
+  switch (type.kind) {
+    case 'unknown':
+      return 'value'
+    case 'nothing':
+      return 'empty value'
+    case 'list':
+      return `list of ${plural(kindInWords(type.of))}`
+    case 'row':
+      return type.name
+    case 'boolean':
+      return 'true or false value'
+    case 'html':
+      return 'HTML text'
+    default:
+      return type.kind
+  }
+}
+
+/** Returns a type in words, e.g. `post, possibly empty`. */
+export const typeInWords = (type: Type): string =>
+  type.kind !== 'nothing' && canBeEmpty(type) ? `${kindInWords(type)}, possibly empty` : kindInWords(type)
+
+/** Returns a noun with its indefinite article. */
+export function withArticle(noun: string, isCapital = false): string {
+  const article = /^(?:[aeio]|HTML)/.test(noun) ? 'an' : 'a'
+  return `${isCapital ? `A${article.slice(1)}` : article} ${noun}`
 }

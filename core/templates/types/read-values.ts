@@ -1,0 +1,245 @@
+/** Reads the types of expressions in templates, and reports the faults in them. */
+import { closestName } from '../../shapes/suggest-name.ts'
+import type { Expression, FilterCall, Operand, Place } from '../tree.ts'
+import type { FaultCollector, FaultKind, TemplateFault } from './faults.ts'
+import { filterType } from './filter-types.ts'
+import type { Scope } from './scope.ts'
+import {
+  BOOLEAN,
+  canBeEmpty,
+  kindInWords,
+  NOTHING,
+  notEmpty,
+  NUMBER,
+  orEmpty,
+  TEXT,
+  typeInWords,
+  UNKNOWN,
+  withArticle,
+  type Type,
+} from './type.ts'
+
+/** A page with the types of its data. */
+export interface TypedPage {
+  /** Its template. */
+  page: string
+  /** The name of its route; null for the 404 page and error pages. */
+  route: string | null
+  data: ReadonlyMap<string, Type>
+  /** The names that all templates see. */
+  globals: ReadonlyMap<string, Type>
+}
+
+/** The position of an expression. */
+export interface Position {
+  template: string
+  scope: Scope
+}
+
+/** Receives the types that are determined while a page is read. */
+export interface TypeObserver {
+  /** A node is about to be read. */
+  node(template: string, place: Place, scope: Scope): void
+  /** A path was read. */
+  path(template: string, place: Place, path: string, type: Type): void
+}
+
+/** The part of a fault that says where it is. */
+export type FaultPlace = Pick<TemplateFault, 'template' | 'place' | 'subject'>
+
+/** `condition`: an empty value is no fault, because the template asks for it. */
+type Use = 'condition' | 'value'
+
+export class ValueReader {
+  readonly #page: TypedPage
+  readonly #faults: FaultCollector
+  readonly #observer: TypeObserver | undefined
+
+  constructor(page: TypedPage, faults: FaultCollector, observer?: TypeObserver) {
+    this.#page = page
+    this.#faults = faults
+    this.#observer = observer
+  }
+
+  /** Returns the type of an expression. */
+  expression(expression: Expression, at: Position, use: Use = 'value'): Type {
+    const { operands, filters, postfix } = expression
+    const types = operands.map((one) => this.#operand(one, at, postfix ? 'condition' : use))
+    let type = postfix ? BOOLEAN : (types[0] ?? UNKNOWN)
+    for (const filter of filters) type = this.#filter(filter, type, at)
+    return type
+  }
+
+  /** Returns the type of a path without reporting faults. */
+  typeOf([first = '', ...steps]: readonly string[], { names, narrowed }: Scope): Type {
+    let text = first
+    let type = narrowed.get(first) ?? names.get(first) ?? this.#page.globals.get(first) ?? NOTHING
+    for (const step of steps) {
+      text += `.${step}`
+      const field = type.kind === 'row' ? (type.fields.get(step) ?? UNKNOWN) : UNKNOWN
+      type = narrowed.get(text) ?? (canBeEmpty(type) ? orEmpty(field) : field)
+    }
+    return type
+  }
+
+  /** @param names among which the misspelt one may be */
+  report(
+    kind: FaultKind,
+    where: FaultPlace,
+    { message, hint = '', names = [] }: { message: string; hint?: string; names?: readonly string[] },
+  ): void {
+    const meant = closestName(where.subject.split('.').at(-1) ?? '', names) ?? null
+    const { page, route } = this.#page
+    this.#faults.add({
+      ...{ kind, ...where, message, meant, page, route },
+      hint: hint || (meant === null ? '' : `Did you mean “${meant}”?`),
+    })
+  }
+
+  /** Reports a path that may be empty. @param consequence what happens then */
+  reportEmpty(path: Operand & { kind: 'path' }, at: Position, place: Place, consequence: string): void {
+    const subject = pathText(path)
+    this.report(
+      'may-be-empty',
+      { template: at.template, place, subject },
+      {
+        message: `“${subject}” may be empty, and ${consequence}.`,
+        hint: `Put it inside {% if ${this.#firstEmpty(subject.split('.'), at.scope)} %}.`,
+      },
+    )
+  }
+
+  /** Returns the start of a path that may be empty itself. */
+  #firstEmpty(steps: readonly string[], scope: Scope): string {
+    const length = steps.findIndex((_, index) => canBeEmpty(this.typeOf(steps.slice(0, index + 1), scope)))
+    return steps.slice(0, length === -1 ? steps.length : length + 1).join('.')
+  }
+
+  #filter(filter: FilterCall, input: Type, at: Position): Type {
+    const given = filter.arguments.map(({ name, value }) => {
+      const type = this.#operand(value, at, 'condition')
+      if (filter.name === 'url' && name !== null && value.kind === 'path' && canBeEmpty(type))
+        this.reportEmpty(value, at, value.place, 'the address cannot be built without it')
+      return type
+    })
+    if (filter.each) {
+      const scope = at.scope.copy()
+      scope.set(filter.each.item, input.kind === 'list' ? input.of : UNKNOWN)
+      this.expression(filter.each.expression, { ...at, scope }, 'condition')
+    }
+    return filter.name === 'map' ? mapped(filter, input) : filterType(filter.name, input, given)
+  }
+
+  #operand(operand: Operand, at: Position, use: Use): Type {
+    switch (operand.kind) {
+      case 'literal':
+        return typeof operand.value === 'string' ? TEXT : typeof operand.value === 'number' ? NUMBER : BOOLEAN
+      case 'constant':
+        return operand.name === 'nil' ? NOTHING : UNKNOWN
+      case 'range':
+        this.#operand(operand.from, at, use)
+        this.#operand(operand.to, at, use)
+        return { kind: 'list', of: NUMBER }
+      case 'expression':
+        return this.expression(operand.expression, at, use)
+      case 'path':
+        return this.#path(operand, at, use)
+    }
+  }
+
+  #path(path: Operand & { kind: 'path' }, at: Position, use: Use): Type {
+    const type = this.#steps(path, at, use)
+    this.#observer?.path(at.template, path.place, pathText(path), type)
+    return type
+  }
+
+  #steps({ root, steps, place }: Operand & { kind: 'path' }, at: Position, use: Use): Type {
+    let type = typeof root === 'string' ? this.#name(root, at, place) : this.#operand(root, at, use)
+    let base = typeof root === 'string' ? root : ''
+    for (const step of steps) {
+      if (typeof step === 'object') {
+        this.#operand(step, at, use)
+        type = type.kind === 'list' ? orEmpty(type.of) : UNKNOWN
+        base = ''
+        continue
+      }
+      const subject = base === '' ? String(step) : `${base}.${step}`
+      const field = this.#field(type, step, { template: at.template, place, subject }, { base, use })
+      type = at.scope.narrowed.get(subject) ?? (canBeEmpty(type) ? orEmpty(field) : field)
+      if (base !== '') base = subject
+    }
+    return type
+  }
+
+  #name(name: string, { template, scope }: Position, place: Place): Type {
+    const { globals } = this.#page
+    const known = scope.narrowed.get(name) ?? scope.names.get(name) ?? globals.get(name)
+    if (known) {
+      this.#faults.isRight('name-unknown', { template, place, subject: name })
+      return known
+    }
+    // `offset: continue` in a loop.
+    if (name === 'continue') return UNKNOWN
+    this.report(
+      'name-unknown',
+      { template, place, subject: name },
+      {
+        message: `There is no value “${name}” here.`,
+        names: [...scope.names.keys(), ...globals.keys()],
+      },
+    )
+    return NOTHING
+  }
+
+  #field(
+    type: Type,
+    step: string | number,
+    where: FaultPlace,
+    { base, use }: { base: string; use: Use },
+  ): Type {
+    const name = String(step)
+    if (type.kind === 'unknown' || type.kind === 'nothing') return type
+    if (type.kind === 'row') {
+      const field = type.fields.get(name)
+      const reason = type.absent.get(name)
+      if (field || reason !== undefined) this.#faults.isRight('field-unknown', where)
+      if (field) return field
+      if (reason !== undefined) {
+        if (use === 'value')
+          this.report('field-not-fetched', where, {
+            message: `“${where.subject}” is always empty.`,
+            hint: reason,
+          })
+        return NOTHING
+      }
+    }
+    if (name === 'size') return NUMBER
+    if (type.kind === 'list') {
+      if (typeof step === 'number' || name === 'first' || name === 'last') return orEmpty(type.of)
+      this.report('list-as-row', where, {
+        message: `“${base || 'The value'}” is a ${typeInWords(notEmpty(type))}, which has no “${name}”.`,
+        hint: `Use it in a loop: {% for one in ${base} %} … {{ one.${name} }}`,
+      })
+    } else
+      this.report('field-unknown', where, {
+        message: `${withArticle(kindInWords(type), true)} has no “${name}”.`,
+        names: type.kind === 'row' ? [...type.fields.keys(), ...type.absent.keys()] : [],
+      })
+    return UNKNOWN
+  }
+}
+
+/** Returns the type of `map: "author.name"`. */
+function mapped({ arguments: [first] }: FilterCall, input: Type): Type {
+  if (input.kind !== 'list' || first?.value.kind !== 'literal') return UNKNOWN
+  let type = input.of
+  for (const step of String(first.value.value).split('.'))
+    type = type.kind === 'row' ? (type.fields.get(step) ?? UNKNOWN) : UNKNOWN
+  return { kind: 'list', of: type }
+}
+
+/** Returns a path as written; “…” stands for computed steps. */
+export function pathText({ root, steps }: Operand & { kind: 'path' }): string {
+  const first = typeof root === 'string' ? root : '…'
+  return [first, ...steps.map((one) => (typeof one === 'object' ? '…' : String(one)))].join('.')
+}
