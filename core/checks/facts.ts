@@ -18,6 +18,8 @@ export interface Answer {
   status: number
   location: string | null
   body: string
+  /** The content security policy; null without one. */
+  policy: string | null
   /** The name of the route that answered. */
   route: string | null
   failure: Failed | null
@@ -31,11 +33,11 @@ export interface Failed {
   isBuild: boolean
 }
 
-/** What is wrong in the markup of a page. */
+/** A fault in the markup of a page. */
 export interface MarkupFault {
   /** The rule of html-validate. */
   rule: string
-  /** As a sentence. */
+  /** A sentence. */
   message: string
   /** The tag with the fault. */
   markup: string
@@ -205,9 +207,11 @@ export interface Facts {
   hidden(): Promise<{ known: readonly KnownAddress[]; total: number }>
   /** Requests an address as a reader. The same address is requested only once. */
   request(path: string): Promise<Answer>
+  /** Returns the status that a browser gets for a path, also for images, fonts and assets. */
+  status(path: string): Promise<number>
   /** Requests an address as a reader, and renders the page for addresses that are not found. */
   page(path: string): Promise<Answer>
-  /** Returns what is wrong in the markup of a page. */
+  /** Validates the markup of a page. */
   markupFaults(html: string): Promise<readonly MarkupFault[]>
   /** Why the template of error pages fails; undefined if it does not, or there is none. */
   errorTemplateFailure(): Promise<Omit<Failed, 'isBuild'> | undefined>

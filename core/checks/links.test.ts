@@ -13,6 +13,7 @@ if (!definition.ok) throw new Error(JSON.stringify(definition.problems))
 const OK: Answer = {
   status: 200,
   location: null,
+  policy: null,
   body: '<h2 id="h-start">Start</h2>',
   route: null,
   failure: null,

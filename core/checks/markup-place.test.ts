@@ -1,11 +1,16 @@
 import { expect, it } from 'vitest'
-import { placeOfMarkup } from './markup-place.ts'
+import { MarkupPlaces } from './markup-place.ts'
 
-const TEXTS = new Map([
-  ['card', '<article>\n  <h2><a href="{{ url }}">{{ post.title }}</a></h2>\n  <p>{{ text }}</p>\n</article>'],
-  ['aside', '<ul>{% for one in all %}<li><a href="{{ url }}">{{ one }}</a></li>{% endfor %}</ul>'],
-  ['layout', '<html lang="{{ language }}">\n<body class="{{ kind }}">'],
-])
+const PLACES = new MarkupPlaces(
+  new Map([
+    [
+      'card',
+      '<article>\n  <h2><a href="{{ url }}">{{ post.title }}</a></h2>\n  <p>{{ text }}</p>\n</article>',
+    ],
+    ['aside', '<ul>{% for one in all %}<li><a href="{{ url }}">{{ one }}</a></li>{% endfor %}</ul>'],
+    ['layout', '<html lang="{{ language }}">\n<body class="{{ kind }}">'],
+  ]),
+)
 
 it.each([
   ['<h2><a href="/posts/zip">Zip surgery</a></h2>', 'card', 2],
@@ -14,13 +19,26 @@ it.each([
   ['<html lang="en">\n<body class="wide">', 'layout', 1],
   ['<body class="wide"><p>', 'layout', 2],
 ])('%s is printed by %s, line %i', (markup, document, line) => {
-  expect(placeOfMarkup(TEXTS, markup)).toEqual({ document, line })
+  expect(PLACES.find(markup)).toEqual({ document, line })
 })
 
 it.each(['<table><tr>', 'text', '<a href="/x">'])('%s has no certain place', (markup) => {
-  expect(placeOfMarkup(TEXTS, markup)).toBe(null)
+  expect(PLACES.find(markup)).toBe(null)
 })
 
 it('the second tag of the markup can be on another line', () => {
-  expect(placeOfMarkup(TEXTS, '<article>\n  <h2><a href="/x">', 1)).toEqual({ document: 'card', line: 2 })
+  expect(PLACES.find('<article>\n  <h2><a href="/x">', 1)).toEqual({ document: 'card', line: 2 })
+})
+
+it('equal tags have a place only if they are on one line', () => {
+  const places = new MarkupPlaces(
+    new Map([['t', '<i class="{{ a }}"></i><i class="{{ a }}"></i>\n<b>x</b>\n<b>x</b>']]),
+  )
+  expect(places.find('<i class="x"></i>')).toEqual({ document: 't', line: 1 })
+  expect(places.find('<b>x</b>')).toBe(null)
+})
+
+it('a tag whose name is printed has a place', () => {
+  const places = new MarkupPlaces(new Map([['t', '<p>\n<h{{ level }} class="title">']]))
+  expect(places.find('<h2 class="title">')).toEqual({ document: 't', line: 2 })
 })

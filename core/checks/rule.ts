@@ -95,8 +95,11 @@ export const counted = (count: number, one: string, many = `${one}s`): string =>
 /** Returns the 1-based line of the first occurrence of a part; null if there is none. */
 export function lineOf(text: string | undefined, part: string): number | null {
   const at = text?.indexOf(part) ?? -1
-  return text === undefined || at === -1 ? null : text.slice(0, at).split('\n').length
+  return text === undefined || at === -1 ? null : lineAt(text, at)
 }
+
+/** Returns the 1-based line of an offset. */
+export const lineAt = (text: string, at: number): number => text.slice(0, at).split('\n').length
 
 /** Returns e.g. `templates/pages/post.liquid:12`. */
 export const placeText = (document: string, line: number | null): string =>

@@ -1,5 +1,5 @@
-/** Makes rules of what the types of values show to be wrong in templates. */
-import { templateFaults } from '../blog/data-types.ts'
+/** Makes rules from the faults that the types of values show in templates. */
+import { analysedTemplates } from '../blog/data-types.ts'
 import { templatePath } from '../shapes/documents.ts'
 import type { FaultKind, TemplateFault } from '../templates/types/faults.ts'
 import type { Facts, KnownAddress } from './facts.ts'
@@ -8,50 +8,53 @@ import { placeText, saveFix, witness, type Rule, type RuleFinding } from './rule
 
 interface TemplateRule extends Pick<Rule, 'id' | 'meaning' | 'why'> {
   kinds: readonly FaultKind[]
-  /** What is true if nothing is found, as a sentence. */
+  /** What is true if no fault is found, as a sentence. */
   claim: string
   title: (fault: TemplateFault) => string
-  /** What a page should have instead. */
-  expected: (fault: TemplateFault) => string
-  /** What a page has. */
+  /** What the page shows, and what it should show. */
   actual: (fault: TemplateFault) => string
+  expected: (fault: TemplateFault) => string
   cause: (fault: TemplateFault) => string
-  /** Returns the line with the fault mended; undefined if it is not certain how. */
-  mend: (line: string, fault: TemplateFault) => string | undefined
+  /** How to correct the fault, if that is certain. */
+  fix?: Correction
+}
+
+interface Correction {
+  /** Returns the text that replaces the text from the fault to the end of its line; undefined without a fix. */
+  replace: (text: string, fault: TemplateFault) => string | undefined
+  label: (fault: TemplateFault) => string
+  after: (fault: TemplateFault) => string
 }
 
 /** Returns a rule for some kinds of faults. */
-export const templateRule = ({ id, meaning, why, kinds, claim, ...words }: TemplateRule): Rule => ({
+export const templateRule = ({ id, meaning, why, kinds, claim, ...rule }: TemplateRule): Rule => ({
   id,
   area: 'templates',
   meaning,
   why,
   async run(facts) {
-    const found = templateFaults(facts.definition).filter((one) => kinds.includes(one.kind))
+    const { faults, templates, isComplete } = analysedTemplates(facts.definition)
+    const found = faults.filter((one) => kinds.includes(one.kind))
     const { known } = found.length > 0 ? await facts.addresses() : { known: [] }
     const findings = [
-      ...groupBy(found, (one) => `${one.template} ${one.subject} ${one.kind}`).values(),
-    ].flatMap(([first, ...others]) => (first ? [findingOf(facts, first, others, known, words)] : []))
-    const tested = [...facts.definition.templates.mentions()].length
-    return { findings, claim: { sentence: claim, tested, things: ['template', 'templates'] } }
+      ...groupBy(found, (one) => `${one.kind} ${one.template} ${one.subject}`).values(),
+    ].flatMap(([first, ...others]) => (first ? [findingOf(facts, [first, ...others], known, rule)] : []))
+    const tested = { tested: templates.size, things: ['template', 'templates'] as const }
+    return { findings, claim: isComplete ? { sentence: claim, ...tested } : null }
   },
 })
 
-type Words = Pick<TemplateRule, 'title' | 'expected' | 'actual' | 'cause' | 'mend'>
+type Words = Pick<TemplateRule, 'title' | 'expected' | 'actual' | 'cause' | 'fix'>
 
 function findingOf(
-  facts: Facts,
-  fault: TemplateFault,
-  others: readonly TemplateFault[],
+  { documents }: Facts,
+  [fault, ...others]: readonly [TemplateFault, ...TemplateFault[]],
   known: readonly KnownAddress[],
-  { title, expected, actual, cause, mend }: Words,
+  { title, expected, actual, cause, fix }: Words,
 ): RuleFinding {
   const document = templatePath(fault.template)
   const address = known.find((one) => one.route === fault.route)?.path ?? null
-  const lines = (facts.documents.get(document) ?? '').split('\n')
-  const at = [fault, ...others].map((one) => one.place.line - 1)
-  const mended = lines.map((line, index) => (at.includes(index) ? mend(line, fault) : line))
-  const isMended = at.every((index) => mended[index] !== undefined && mended[index] !== lines[index])
+  const corrected = fix && correctedText(documents.get(document) ?? '', [fault, ...others], fix.replace)
   return {
     subject: `${fault.template} ${fault.subject}`,
     title: title(fault),
@@ -59,29 +62,42 @@ function findingOf(
     affects: address === null ? 'possibly' : 'now',
     witness: witness(
       address,
-      `${placeText(document, fault.place.line)} as part of ${templatePath(fault.page)}`,
+      `${placeText(document, fault.place.line)}, rendered for ${templatePath(fault.page)}`,
       actual(fault),
       expected(fault),
     ),
     cause: cause(fault),
     place: { document, line: fault.place.line },
     others: others.map((one) => placeText(document, one.place.line)),
-    fixes: isMended
-      ? saveFix(
-          document,
-          mended.join('\n'),
-          `Change ${placeText(document, fault.place.line)}`,
-          'The value is there.',
-        )
-      : [],
+    fixes: fix ? saveFix(document, corrected, fix.label(fault), fix.after(fault)) : [],
   }
 }
 
-/** Returns a line in which the last part of the subject has the name that was probably meant. */
-export function withMeant(line: string, { subject, meant }: TemplateFault): string | undefined {
-  if (meant === null || !line.includes(subject)) return undefined
-  return line.replaceAll(
-    subject,
-    subject.replace(/[^.]*$/, () => meant),
-  )
+/** Replaces the text at each fault; undefined unless all of them can be corrected. */
+function correctedText(
+  text: string,
+  faults: readonly TemplateFault[],
+  replace: Correction['replace'],
+): string | undefined {
+  const lines = text.split('\n')
+  // From the end of a line to its start, so that columns stay right.
+  for (const fault of [...faults].sort((a, b) => b.place.column - a.place.column)) {
+    const { line, column } = fault.place
+    const whole = lines[line - 1] ?? ''
+    const replaced = replace(whole.slice(column - 1), fault)
+    if (replaced === undefined) return undefined
+    lines[line - 1] = whole.slice(0, column - 1) + replaced
+  }
+  return lines.join('\n')
+}
+
+/** The fix of a misspelt name. */
+export const correctName: Correction = {
+  replace(text, { subject, meant }) {
+    if (meant === null || !text.startsWith(subject) || /^[\w-]/.test(text.slice(subject.length)))
+      return undefined
+    return subject.replace(/[^.]*$/, () => meant) + text.slice(subject.length)
+  },
+  label: ({ meant, subject }) => `Replace “${subject.replace(/^.*\./, '')}” with “${meant ?? ''}”`,
+  after: ({ meant, template }) => `${template} reads “${meant ?? ''}”.`,
 }

@@ -229,3 +229,28 @@ describe('slug-not-canonical', () => {
     await remove('twice-told')
   })
 })
+
+describe('title-duplicate', () => {
+  it('finds two published posts with one title, whatever its capitals', async () => {
+    expect(await found('title-duplicate')).toEqual([])
+    await post('again', 'Text.', { title: 'MOTH', published: 'now' })
+    expect(await found('title-duplicate')).toMatchObject([
+      { title: expect.stringMatching(/is the title of 2 posts$/i) as string, affects: 'now' },
+    ])
+    await remove('again')
+  })
+})
+
+describe('term-empty', () => {
+  it('finds a tag that only drafts have, at its address', async () => {
+    await test.api('POST', '/api/terms', { kind: 'tag', name: 'Thimbles' })
+    const [finding] = await found('term-empty')
+    expect(finding).toMatchObject({
+      title: 'Tag “Thimbles” has no published posts',
+      witness: { address: '/tag/thimbles', actual: '0 posts' },
+    })
+    await post('about-thimbles', 'Text.', { tags: ['thimbles'], published: 'now' })
+    expect(await found('term-empty')).toEqual([])
+    await remove('about-thimbles')
+  })
+})

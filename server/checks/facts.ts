@@ -5,10 +5,11 @@ import { analyseRoutes } from '../../core/routing/analysis/analysis.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
 import { freeSlug } from '../../core/slugs/slug.ts'
 import { ImageEntity } from '../store/entities/content.ts'
+import { fileStatus } from '../reader/listener.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 import { errorTemplateFailure } from '../reader/error-pages.ts'
-import type { NotFoundPort, RehearsalPort, ScratchPort, UncachedPort } from '../reader/ports.ts'
+import type { ImagesPort, NotFoundPort, RehearsalPort, ScratchPort, UncachedPort } from '../reader/ports.ts'
 import { formAddress } from '../reader/addresses/form-address.ts'
 import { addressesOf, bindingOf, everyAddress, passesOn } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
@@ -42,11 +43,13 @@ import {
 
 /** The maximum number of addresses of each route. */
 const PER_ROUTE = 10_000
+/** Redirects that are followed. */
+const REDIRECTS = 3
 /** The maximum number of addresses that were not found. */
 const NOT_FOUND = 500
 
 /** What collecting facts uses. */
-export type FactPorts = AnswerPorts & UncachedPort & NotFoundPort & RehearsalPort & ScratchPort
+export type FactPorts = AnswerPorts & UncachedPort & NotFoundPort & RehearsalPort & ScratchPort & ImagesPort
 
 export interface FactsOptions {
   blog: FactPorts
@@ -135,8 +138,21 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
       answers.set(path, requested)
       return await requested
     },
+    async status(path) {
+      signal.throwIfAborted()
+      const file = await fileStatus(blog, path)
+      if (file !== undefined) return file
+      // An address in another form redirects to the canonical one.
+      let answered = await request(blog, internalRequest(path))
+      for (let more = 0; more < REDIRECTS && answered.location?.startsWith('/'); more++)
+        answered = await request(blog, internalRequest(answered.location))
+      return answered.status
+    },
     page: (path) => request(blog, internalRequest(path)),
-    markupFaults,
+    markupFaults: (html) => {
+      signal.throwIfAborted()
+      return markupFaults(html)
+    },
     errorTemplateFailure: () => {
       const found = errorTemplateFailure(site)
       return Promise.resolve(
@@ -182,7 +198,11 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
 
 async function request(blog: AnswerPorts, asked: BlogRequest): Promise<Answer> {
   const { status, headers, body, route } = await answer(blog, asked)
-  const plain = { status, location: headers['location'] ?? null, body, route, failure: null }
+  const plain = {
+    ...{ status, body, route, failure: null },
+    location: headers['location'] ?? null,
+    policy: headers['content-security-policy'] ?? null,
+  }
   if (status < 500) return plain
   const walk = new Walk(asked, blog.clock(), blog.site.version)
   await answer(blog, asked, walk)

@@ -4,7 +4,7 @@ import { LRUCache } from 'lru-cache'
 import type { MarkupFault } from '../../core/checks/facts.ts'
 import { hashOf } from '../../core/shapes/hash.ts'
 
-/** Rules of html-validate, without those that are a matter of taste. */
+/** The rules of html-validate that are used. Rules of style are not. */
 const RULES = [
   // Structure
   ...['close-attr', 'close-order', 'no-dup-attr', 'no-dup-class', 'no-dup-id', 'no-unknown-elements'],
@@ -18,7 +18,7 @@ const RULES = [
   ...['element-required-content', 'void-content', 'attribute-allowed-values', 'attribute-misuse'],
   ...['map-id-name', 'missing-doctype', 'no-multiple-main', 'no-missing-references'],
   ...['deprecated', 'form-dup-name', 'input-attributes', 'meta-refresh', 'unrecognized-char-ref'],
-  // Use without seeing the page
+  // Names and headings
   ...['aria-label-misuse', 'area-alt', 'empty-heading', 'empty-title', 'heading-level', 'hidden-focusable'],
   ...[
     'input-missing-label',
@@ -32,7 +32,7 @@ const RULES = [
 
 let validator: HtmlValidate | undefined
 
-const made = (): HtmlValidate =>
+const makeValidator = (): HtmlValidate =>
   new HtmlValidate(
     new StaticConfigLoader({
       root: true,
@@ -40,55 +40,53 @@ const made = (): HtmlValidate =>
       rules: {
         ...Object.fromEntries(RULES.map((rule) => [rule, 'error'])),
         'aria-label-misuse': ['error', { allowAnyNamable: true }],
-        'no-missing-references': ['error'],
       },
     }),
   )
 
-/** Pages of which the faults are remembered: most pages are the same in the next run, and validating one takes 0.1 s. */
-const REMEMBERED = 500
-const known = new LRUCache<string, Promise<MarkupFault[]>>({ max: REMEMBERED })
+/** The number of cached faults. Most pages stay the same between two runs, and validating a page takes 0.1 s. */
+const CACHED = 20_000
+const cached = new LRUCache<string, MarkupFault[]>({
+  maxSize: CACHED,
+  sizeCalculation: (faults) => faults.length + 1,
+})
 
-/** The token of a form, which is another one each time. */
+/** The token of a form, which differs in each response. */
 const TOKEN = /(name="token" value=")[^"]*/g
 
-/** Returns what is wrong in the markup of a page. */
-export function markupFaults(html: string): Promise<MarkupFault[]> {
+/** Validates the markup of a page. */
+export async function markupFaults(html: string): Promise<MarkupFault[]> {
   const key = hashOf(html.replace(TOKEN, '$1'))
-  let faults = known.get(key)
-  if (!faults) known.set(key, (faults = validate(html)))
-  return faults
-}
-
-async function validate(html: string): Promise<MarkupFault[]> {
-  const { results } = await (validator ??= made()).validateString(html)
-  return results
+  const known = cached.get(key)
+  if (known) return known
+  const { results } = await (validator ??= makeValidator()).validateString(html)
+  const faults = results
     .flatMap((one) => one.messages)
     .map(({ ruleId, message, offset, size }) => ({
       rule: ruleId,
       message: `${message.replace(/"([^"]*)"/g, '“$1”')}${/[.?!]$/.test(message) ? '' : '.'}`,
-      markup: excerptAt(html, offset, size),
+      markup: tagAt(html, offset, size),
       context: contextAt(html, offset),
     }))
+  cached.set(key, faults)
+  return faults
 }
 
-/** Characters of markup that are shown. */
+/** The maximum length of a tag in a finding, in characters. */
 const LONGEST = 120
 
-/** Returns the tag in which a place is. */
-function excerptAt(html: string, offset: number, size: number): string {
+/** Returns the tag at a position. */
+function tagAt(html: string, offset: number, size: number): string {
   const start = html.lastIndexOf('<', offset)
   const end = html.indexOf('>', offset + size - 1)
-  return html
-    .slice(Math.max(0, start), end === -1 ? offset + LONGEST : end + 1)
-    .slice(0, LONGEST)
-    .trim()
+  const tag = html.slice(Math.max(0, start), end === -1 ? undefined : end + 1)
+  return tag.length > LONGEST ? `${tag.slice(0, LONGEST)}…` : tag
 }
 
-/** Characters of markup around a tag. */
+/** Characters of context. */
 const AROUND = 300
 
-/** Returns the markup from the tag before a place. */
+/** Returns the markup from the tag before a position. */
 function contextAt(html: string, offset: number): string {
   const own = html.lastIndexOf('<', offset)
   const start = Math.max(0, html.lastIndexOf('<', own - 1))

@@ -58,8 +58,8 @@ describe('the demo', () => {
         ['query-unused', '19 queries'],
         ['listing-unbounded', '11 listings'],
         ['order-not-total', '8 paged queries'],
-        ['one-without-not-found', '5 of 6 routes with parameters'],
-        ['page-parameter-shared', '8 listings with pages'],
+        ['one-without-not-found', '6 of 7 routes with parameters'],
+        ['page-parameter-shared', '9 listings with pages'],
         ['query-per-row', expect.stringMatching(/^\d+ of \d+ pages$/)],
       ]),
     )

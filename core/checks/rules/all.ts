@@ -47,6 +47,21 @@ import { templateDateUnformatted } from './template-date-unformatted.ts'
 import { templateArgumentUnread } from './template-argument-unread.ts'
 import { templateBlockUnknown } from './template-block-unknown.ts'
 import { templateUnused } from './template-unused.ts'
+import { assetInvalid } from './asset-invalid.ts'
+import { resourceBroken } from './resource-broken.ts'
+import { linkBroken } from './link-broken.ts'
+import { addressUnlinked } from './address-unlinked.ts'
+import { termEmpty } from './term-empty.ts'
+import { titleDuplicate } from './title-duplicate.ts'
+import { htmlEscaped } from './html-escaped.ts'
+import { policyBlocks } from './policy-blocks.ts'
+import { redirectNowhere } from './redirect-nowhere.ts'
+import { relatedIncludesItself } from './related-includes-itself.ts'
+import { listingCut } from './listing-cut.ts'
+import { listingSameEverywhere } from './listing-same-everywhere.ts'
+import { orderMissing } from './order-missing.ts'
+import { pagerWrong } from './pager-wrong.ts'
+import { templateAttributeUnquoted } from './template-attribute-unquoted.ts'
 import { threadSplitByAddress } from './thread-split-by-address.ts'
 
 export const RULES: readonly Rule[] = [
@@ -61,11 +76,19 @@ export const RULES: readonly Rule[] = [
   templateDateUnformatted,
   templateArgumentUnread,
   templateBlockUnknown,
+  templateAttributeUnquoted,
+  assetInvalid,
+  resourceBroken,
+  linkBroken,
+  htmlEscaped,
+  policyBlocks,
+  pagerWrong,
   draftReachable,
   draftListed,
   routeNeverReached,
   slugHiddenByRoute,
   redirectLoop,
+  redirectNowhere,
   addressBuildFails,
   linkUnmatched,
   slugChangedNoRedirect,
@@ -87,6 +110,10 @@ export const RULES: readonly Rule[] = [
   keyGrowsWithoutBound,
   copyVariesTooMuch,
   copyNeverUsed,
+  listingSameEverywhere,
+  listingCut,
+  relatedIncludesItself,
+  orderMissing,
   orderNotTotal,
   queryPerRow,
   pageParameterShared,
@@ -96,6 +123,9 @@ export const RULES: readonly Rule[] = [
   templateUnused,
   imageMissing,
   internalLinkDead,
+  addressUnlinked,
+  titleDuplicate,
+  termEmpty,
   categoryEmpty,
   slugNotCanonical,
 ]

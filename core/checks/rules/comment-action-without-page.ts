@@ -106,7 +106,7 @@ function otherPages(facts: Facts, action: string, then: string): Fix[] {
       facts,
       `Go on to “${other.name}”`,
       `After a comment, readers see the page of “${other.name}”.`,
-      (text) => replaceRoute(text, action, { ...route, then: other.name }),
+      (text) => replaceRoute(text, action, (declared) => ({ ...declared, then: other.name })),
     )
   })
 }

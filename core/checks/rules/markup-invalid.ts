@@ -5,8 +5,8 @@ import { markupRule } from '../markup-rule.ts'
 export const markupInvalid = markupRule({
   id: 'markup-invalid',
   meaning: 'The markup of a page does not follow the HTML standard.',
-  why: 'Browsers guess what was meant, and not always alike: text moves, links end early, styles and scripts miss elements.',
+  why: 'Browsers correct invalid markup in different ways. Text can move, links can end early, and styles can apply to the wrong elements.',
   isOwn: (rule) => !isOfNames(rule),
-  claim: 'The markup of every page validated follows the HTML standard',
-  cause: 'A template or a text that the page shows prints it.',
+  claim: 'The validated pages follow the HTML standard',
+  cause: 'A template prints it, or it is in a post or page.',
 })

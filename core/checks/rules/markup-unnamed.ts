@@ -1,7 +1,7 @@
-/** Finds what has no name or no order for readers who do not see the page, and for programs. */
+/** Finds titles, headings, links, images and form fields without text, and headings that skip a level. */
 import { markupRule } from '../markup-rule.ts'
 
-/** Rules of the validator about titles, headings, labels and alternative texts. */
+/** Rules of the validator about titles, headings, labels and alternative text. */
 const OF_NAMES = new Set([
   ...['aria-label-misuse', 'area-alt', 'empty-heading', 'empty-title', 'heading-level', 'hidden-focusable'],
   ...['input-missing-label', 'multiple-labeled-controls', 'text-content', 'unique-landmark'],
@@ -10,9 +10,9 @@ export const isOfNames = (rule: string): boolean => OF_NAMES.has(rule) || rule.s
 
 export const markupUnnamed = markupRule({
   id: 'markup-unnamed',
-  meaning: 'A title, a heading, a link, an image or a field of a page has no text, or headings skip a level.',
-  why: 'Readers who listen to a page, search engines and browsers’ tabs have nothing else to tell it by.',
+  meaning: 'A title, heading, link, image or form field has no text, or headings skip a level.',
+  why: 'Screen readers and search engines depend on these texts.',
   isOwn: isOfNames,
-  claim: 'Titles, headings, links, images and fields of every page validated have names',
-  cause: 'A template or a text that the page shows prints it.',
+  claim: 'Titles, headings, links, images and form fields of the validated pages have text',
+  cause: 'A template prints it, or it is in a post or page.',
 })

@@ -49,7 +49,7 @@ function fixesOf(facts: Facts, action: string): Fix[] {
   if (route?.comments?.rate) {
     const { rate: _, ...rules } = route.comments
     return fixRoutes(facts, label, after, (text) =>
-      replaceRoute(text, action, { ...route, comments: { ...rules, rate: RATE } }),
+      replaceRoute(text, action, (declared) => ({ ...declared, comments: { ...rules, rate: RATE } })),
     )
   }
   const { comments = {} } = facts.definition.settings

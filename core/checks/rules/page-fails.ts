@@ -75,7 +75,7 @@ function furtherPages({ definition }: Facts, chosen: readonly KnownAddress[]): s
   })
 }
 
-const NO_ANSWER: Answer = { status: 500, location: null, body: '', route: null, failure: null }
+const NO_ANSWER: Answer = { status: 500, location: null, body: '', policy: null, route: null, failure: null }
 
 const named = ({ address, method }: Failed) =>
   method === 'GET' ? address : method === 'POST' ? `POST ${address}` : `The error page ${address}`

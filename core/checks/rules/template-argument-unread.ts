@@ -4,12 +4,11 @@ import { templateRule } from '../template-rule.ts'
 export const templateArgumentUnread = templateRule({
   id: 'template-argument-unread',
   meaning: 'A template passes an argument that the partial does not read.',
-  why: 'The partial does without the value, usually because of a misspelt name.',
+  why: 'The argument has no effect. Its name may be misspelt.',
   kinds: ['argument-unread'],
-  claim: 'Every argument is read by its partial',
-  title: ({ template, subject }) => `${template} passes “${subject}”, which is not read`,
-  actual: () => 'an argument without an effect',
-  expected: () => 'an argument that the partial reads',
+  claim: 'Partials read every argument that is passed to them',
+  title: ({ template, subject }) => `${template} passes the unused argument “${subject}”`,
+  actual: () => 'not read',
+  expected: () => 'read',
   cause: ({ message }) => message,
-  mend: () => undefined,
 })

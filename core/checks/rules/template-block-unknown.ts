@@ -1,16 +1,24 @@
-/** Finds blocks that no layout prints. */
+/** Finds blocks that no layout has. */
 import { templateRule } from '../template-rule.ts'
 
 export const templateBlockUnknown = templateRule({
   id: 'template-block-unknown',
   meaning: 'A page fills a block that its layout does not have.',
-  why: 'What is in the block is missing on the page.',
+  why: 'The content of the block is missing on the page.',
   kinds: ['block-unknown'],
-  claim: 'Every block is printed by a layout',
-  title: ({ template, subject }) => `${template} fills block “${subject}”, which no layout has`,
-  actual: () => 'nothing of the block',
+  claim: 'Layouts have every block that pages fill',
+  title: ({ template, subject }) => `${template} fills the unknown block “${subject}”`,
+  actual: () => 'no block',
   expected: () => 'the block',
   cause: ({ message }) => message,
-  mend: (line, { subject, meant }) =>
-    meant === null ? undefined : line.replace(new RegExp(`block ${subject}\\b`), () => `block ${meant}`),
+  fix: {
+    replace: (text, { subject, meant }) =>
+      meant === null
+        ? undefined
+        : text.replace(/^(\{%-?\s*block\s+)(\w+)/, (whole, tag: string, name: string) =>
+            name === subject ? tag + meant : whole,
+          ),
+    label: ({ meant }) => `Fill block “${meant ?? ''}”`,
+    after: ({ meant }) => `The page fills block “${meant ?? ''}”.`,
+  },
 })

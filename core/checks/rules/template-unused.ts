@@ -20,13 +20,13 @@ export const templateUnused: Rule = {
     return Promise.resolve({
       findings: unused.map((name) => ({
         subject: name,
-        title: `Nothing uses template “${name}”`,
+        title: `No page uses template “${name}”`,
         detail: name.startsWith('pages/')
-          ? 'No route has it as its template.'
+          ? 'It is not the template of a route.'
           : 'No page renders it, directly or through other templates.',
         affects: 'possibly' as const,
-        witness: witness(null, `No page leads to “${name}”`, 'no page', 'a page'),
-        cause: 'What used it was deleted or uses another template, or nothing uses it yet.',
+        witness: witness(null, `Pages that render “${name}”`, 'none', 'one or more'),
+        cause: 'The page that used it was deleted or uses another template, or no page uses it yet.',
         place: { document: templatePath(name), line: null },
         others: [],
         fixes: [

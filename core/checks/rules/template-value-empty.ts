@@ -3,13 +3,12 @@ import { templateRule } from '../template-rule.ts'
 
 export const templateValueEmpty = templateRule({
   id: 'template-value-empty',
-  meaning: 'A template puts a value that may be empty into an address, without a condition.',
-  why: 'Where it is empty, the page fails or has a link that leads nowhere.',
+  meaning: 'A template builds an address from a value that may be empty, without checking it.',
+  why: 'If the value is empty, the page fails or has a broken link.',
   kinds: ['may-be-empty'],
-  claim: 'No value in an address can be empty',
-  title: ({ template, subject }) => `${template} needs “${subject}”, which may be empty`,
-  actual: () => 'nothing, where the row has no value',
+  claim: 'No parameter of “url”, and no value printed as href or src, is known to be possibly empty',
+  title: ({ template, subject }) => `${template} does not check whether “${subject}” is empty`,
+  actual: () => 'no value if the field is empty',
   expected: () => 'a value, or no link',
   cause: ({ message }) => message,
-  mend: () => undefined,
 })

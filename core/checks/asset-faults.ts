@@ -1,0 +1,55 @@
+/** Finds where stylesheets and scripts do not parse (css-tree; acorn). */
+import { parse as parseScript } from 'acorn'
+import { parse as parseStyles } from 'css-tree'
+
+export interface AssetFault {
+  line: number
+  message: string
+}
+
+/** @param name of the asset, e.g. `blog.css` */
+export function assetFaults(name: string, text: string): AssetFault[] {
+  if (name.endsWith('.css')) return styleFaults(text)
+  return name.endsWith('.js') ? scriptFaults(text) : []
+}
+
+function styleFaults(css: string): AssetFault[] {
+  const faults: AssetFault[] = []
+  parseStyles(css, {
+    positions: true,
+    onParseError: (error) =>
+      faults.push({ line: error.line, message: `${error.message}.`.replace(/\.+$/, '.') }),
+  })
+  const open = openBlock(css)
+  if (open !== undefined) faults.push({ line: open, message: 'The block that begins here is not closed.' })
+  return faults
+}
+
+/** Returns the line of a block that is not closed: css-tree closes it at the end, as browsers do. */
+function openBlock(css: string): number | undefined {
+  const bare = css.replace(/\/\*[\s\S]*?(\*\/|$)|"(\\.|[^"\\\n])*"|'(\\.|[^'\\\n])*'/g, (part) =>
+    part.replace(/[^\n]/g, ' '),
+  )
+  const open: number[] = []
+  for (const { 0: sign, index } of bare.matchAll(/[{}]/g)) {
+    if (sign === '{') open.push(index)
+    else open.pop()
+  }
+  const [first] = open
+  return first === undefined ? undefined : bare.slice(0, first).split('\n').length
+}
+
+function scriptFaults(script: string): AssetFault[] {
+  const types = ['script', 'module'] as const
+  const faults: AssetFault[] = []
+  for (const sourceType of types)
+    try {
+      parseScript(script, { ecmaVersion: 'latest', sourceType })
+      return []
+    } catch (error) {
+      if (!(error instanceof SyntaxError)) throw error
+      const { loc } = error as SyntaxError & { loc?: { line: number } }
+      faults.push({ line: loc?.line ?? 1, message: `${error.message.replace(/ \(\d+:\d+\)$/, '')}.` })
+    }
+  return faults.slice(0, 1)
+}

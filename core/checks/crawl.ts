@@ -1,0 +1,56 @@
+/** Follows the links of the blog from its home page, as readers do. */
+import type { Facts } from './facts.ts'
+import { ownPath, readPage, type ReadPage } from './read-page.ts'
+
+/** Pages that are requested at most. A larger blog is not crawled as a whole, so nothing is said about what is not linked. */
+const MOST = 1_500
+
+export interface CrawledPage extends ReadPage {
+  path: string
+  status: number
+  policy: string | null
+  route: string | null
+}
+
+export interface Crawl {
+  pages: readonly CrawledPage[]
+  /** The addresses that a page links to, with one that does. */
+  linkedFrom: ReadonlyMap<string, string>
+  /** Whether everything that is linked was requested. */
+  isComplete: boolean
+}
+
+/** Each comment has a link to itself, and one to reply to it. They show the page of the post. */
+const isOfComment = (target: string) => /[?&](comment|reply)=/.test(target)
+
+const known = new WeakMap<Facts, Promise<Crawl>>()
+
+/** Crawls the blog once per run. */
+export function crawl(facts: Facts): Promise<Crawl> {
+  let found = known.get(facts)
+  if (!found) known.set(facts, (found = follow(facts)))
+  return found
+}
+
+async function follow(facts: Facts): Promise<Crawl> {
+  const pages: CrawledPage[] = []
+  const linkedFrom = new Map<string, string>([['/', '/']])
+  let isComplete = true
+  // A set can be added to while it is read.
+  for (const path of linkedFrom.keys()) {
+    if (pages.length >= MOST) {
+      isComplete = false
+      break
+    }
+    const { status, route, body, location, policy } = await facts.request(path)
+    const read = readPage(body)
+    pages.push({ path, status, route, policy, ...read })
+    const targets = [...read.links.map((one) => one.href), ...(location === null ? [] : [location])]
+    for (const href of targets) {
+      const target = ownPath(href, path)
+      if (target !== undefined && !isOfComment(target) && !linkedFrom.has(target))
+        linkedFrom.set(target, path)
+    }
+  }
+  return { pages, linkedFrom, isComplete }
+}

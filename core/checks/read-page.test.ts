@@ -1,0 +1,52 @@
+// What is extracted from a page.
+import { describe, expect, it } from 'vitest'
+import { ownPath, readPage } from './read-page.ts'
+
+describe('a page', () => {
+  it.each<[string, string[]]>([
+    ['<p>&lt;p&gt;one&lt;/p&gt;</p>', ['<p>one</p>']],
+    ['<p>a &lt;a href=&quot;/x&quot;&gt;b&lt;/a&gt;</p>', ['a <a href="/x">b</a>']],
+    ['<p>Use <code>&lt;p&gt;</code></p>', []],
+    ['<textarea>&lt;p&gt;</textarea>', []],
+    ['<p>1 &lt; 2 and a &lt;- b</p>', []],
+    ['<p>&lt;custom&gt; is no element of HTML</p>', []],
+  ])('%s shows HTML as text: %j', (html, wanted) => expect(readPage(html).escaped).toEqual(wanted))
+
+  it('has links with their texts, and resources with their kinds', () => {
+    const { links, resources } = readPage(
+      '<link rel="icon" href="/i.svg"><link rel="canonical" href="/c"><a rel="next" href="/a">x <b>y</b></a>' +
+        '<img src="/a.png" srcset="/b.png 2x, /c.png 3x"><script src="/s.js"></script>',
+    )
+    expect(links).toEqual([{ href: '/a', rel: 'next', text: 'x y' }])
+    expect(resources.map((one) => `${one.kind} ${one.src}`)).toEqual([
+      'icon /i.svg',
+      'image /a.png',
+      'image /b.png',
+      'image /c.png',
+      'script /s.js',
+    ])
+  })
+
+  it('has inline styles and scripts, but scripts that only hold data are none', () => {
+    const html =
+      '<style>a{}</style><p style="x" onclick="y">a</p><script>1</script><script type="application/ld+json">{}</script><a href=" javascript:x">b</a>'
+    expect(readPage(html).inline.map((one) => one.kind)).toEqual([
+      'style element',
+      'style attribute',
+      'script attribute',
+      'script element',
+      'script address',
+    ])
+  })
+})
+
+it.each<[string, string | undefined]>([
+  ['/a?b=1#c', '/a?b=1'],
+  ['b', '/x/b'],
+  ['?page=2', '/x/y?page=2'],
+  ['#top', undefined],
+  ['mailto:a@b.example', undefined],
+  ['https://other.example/a', undefined],
+  ['//other.example/a', undefined],
+  ['http://[', undefined],
+])('%s on /x/y is the own path %s', (href, wanted) => expect(ownPath(href, '/x/y')).toBe(wanted))

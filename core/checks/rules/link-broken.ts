@@ -1,0 +1,69 @@
+/** Finds links on pages that lead nowhere. */
+import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
+import { crawl } from '../crawl.ts'
+import type { Facts } from '../facts.ts'
+import { ownPath } from '../read-page.ts'
+import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { templatePath } from '../../shapes/documents.ts'
+
+export const linkBroken: Rule = {
+  id: 'link-broken',
+  area: 'templates',
+  meaning: 'A link that a template builds leads to an address of this blog that does not exist.',
+  why: 'Addresses that are put together by hand go wrong for some rows, or when a route changes.',
+  async run(facts) {
+    const { pages, linkedFrom, isComplete } = await crawl(facts)
+    // Links that are written out are reported where they are written.
+    const written = new Set((await facts.links()).map((one) => ownPath(one.href, '/')))
+    const hidden = await behindOthers(facts)
+    const findings: RuleFinding[] = []
+    const tried = pages.filter((one) => one.path !== '/')
+    for (const { path, status, route } of tried) {
+      if (status < 400 || written.has(path)) continue
+      // The route that should answer is a finding of its own.
+      if (hidden.some(({ pattern }) => pattern.regexp.test(path.replace(/\?.*$/s, '')))) continue
+      // A page that fails is a finding of its own.
+      if (status >= 500 && route !== null) continue
+      const from = linkedFrom.get(path) ?? '/'
+      const page = pages.find((one) => one.path === from)
+      const link = page?.links.find((one) => ownPath(one.href, from) === path)
+      const template = routeOf(facts, page?.route ?? '')?.route.template
+      // The route whose page has the link is its cause, so that it is one finding for all rows.
+      const subject = `${page?.route ?? from} ${path.split('/')[1] ?? ''}`
+      findings.push({
+        subject,
+        title: `${from} links to ${path}, which answers ${status}`,
+        detail: `The link is “${(link?.text ?? '').trim()}”.`,
+        affects: 'now',
+        witness: witness(path, `${from} links to ${path}, which answers ${status}`, String(status), '200'),
+        cause: 'A template builds the address. Use “url” with the name of the route.',
+        place: template === undefined ? null : { document: templatePath(template), line: null },
+        others: [],
+        fixes: [],
+      })
+    }
+    const bySubject = new Map(findings.toReversed().map((one) => [one.subject, one]))
+    return {
+      findings: [...bySubject.values()].map((one) => ({
+        ...one,
+        others: findings
+          .filter((other) => other.subject === one.subject && other !== one)
+          .flatMap((other) => other.witness.address ?? []),
+      })),
+      claim: isComplete
+        ? {
+            sentence: 'Every link that readers can follow from the home page has a target',
+            tested: tried.length,
+            things: ['address', 'addresses'],
+          }
+        : null,
+    }
+  },
+}
+
+/** Returns the routes that never answer, because earlier ones match their addresses. */
+async function behindOthers(facts: Facts): Promise<CompiledRoute[]> {
+  const { reach } = await facts.analysis()
+  const taken = new Set(reach.filter((one) => one.outcome === 'taken').map((one) => one.name))
+  return facts.definition.routes.filter(({ route }) => taken.has(route.name))
+}

@@ -1,0 +1,71 @@
+/** Finds markup that the content security policy of its page blocks. */
+import { templatePath } from '../../shapes/documents.ts'
+import { blocksInline, blocksResource } from '../content-policy.ts'
+import { crawl, type CrawledPage } from '../crawl.ts'
+import type { Facts } from '../facts.ts'
+import { ownPath } from '../read-page.ts'
+import { lineAt, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+
+export const policyBlocks: Rule = {
+  id: 'policy-blocks',
+  area: 'templates',
+  meaning: 'A page has styles, scripts or other resources that its content security policy blocks.',
+  why: 'They have no effect in any browser, which is easily missed.',
+  async run(facts) {
+    const { pages, isComplete } = await crawl(facts)
+    const findings = new Map<string, RuleFinding>()
+    for (const page of pages)
+      for (const { markup, what } of blockedOn(page)) {
+        const { path, route } = page
+        const subject = `${route ?? ''} ${markup}`
+        if (findings.has(subject)) continue
+        findings.set(subject, {
+          subject,
+          title: `${path} has ${markup}, which is blocked`,
+          detail: `The content security policy of the page blocks this ${what}.`,
+          affects: 'now',
+          witness: witness(path, `The page contains ${markup}`),
+          cause: 'Move styles into a stylesheet and scripts into a file, and load them as assets.',
+          place: placeOf(facts, route, markup),
+          others: [],
+          fixes: [],
+        })
+      }
+    return {
+      findings: [...findings.values()],
+      claim: isComplete
+        ? {
+            sentence: 'Nothing is blocked on pages that readers can reach from the home page',
+            tested: pages.length,
+            things: ['page', 'pages'],
+          }
+        : null,
+    }
+  },
+}
+
+function* blockedOn({
+  policy,
+  inline,
+  resources,
+  path,
+}: CrawledPage): Generator<{ markup: string; what: string }> {
+  if (policy === null) return
+  for (const { markup, kind } of inline) if (blocksInline(policy, kind)) yield { markup, what: kind }
+  for (const { src, kind } of resources)
+    if (blocksResource(policy, kind, src, ownPath(src, path) !== undefined)) yield { markup: src, what: kind }
+}
+
+/** Finds the first line of the page's templates with the start of the markup. */
+function placeOf(facts: Facts, route: string | null, markup: string) {
+  const template = routeOf(facts, route ?? '')?.route.template
+  if (template === undefined) return null
+  const attribute = /(style|on[a-z]+|href)="/.exec(markup)?.[1]
+  const wanted = attribute === undefined ? markup.replace(/>$/, '') : `${attribute}="`
+  for (const name of facts.definition.templates.closure(template)) {
+    const text = facts.documents.get(templatePath(name)) ?? ''
+    const at = text.toLowerCase().indexOf(wanted.toLowerCase())
+    if (at !== -1) return { document: templatePath(name), line: lineAt(text, at) }
+  }
+  return null
+}
