@@ -35,6 +35,16 @@ export const documentOperations = {
     summary: 'List the documents of the definition',
     answer: Type.Array(DocumentSummary),
   },
+  'GET /api/documents/find': {
+    summary: 'Find a text in the documents of the definition',
+    query: Type.Object({ text: Type.String({ minLength: 2, maxLength: 200 }) }, closed),
+    answer: Type.Object({
+      found: Type.Array(Type.Object({ document: Type.String(), line: Type.Integer(), text: Type.String() }), {
+        description: 'the first lines',
+      }),
+      total: Type.Integer({ description: 'how many lines have it' }),
+    }),
+  },
   'GET /api/document': {
     summary: 'Return a document, or a post or a page as a Markdown file',
     query: Type.Object({ path: DocumentPath }, closed),

@@ -17,12 +17,16 @@ import { routeOperations } from './routes.ts'
 import { sessionOperations } from './session.ts'
 import { slugOperations } from './slugs.ts'
 import { termOperations } from './terms.ts'
+import { templateOperations } from './templates.ts'
+import { buildingOperations } from './building.ts'
 import { walkOperations } from './walk.ts'
 
 export const operations = {
   ...sessionOperations,
   ...walkOperations,
   ...documentOperations,
+  ...buildingOperations,
+  ...templateOperations,
   ...cacheOperations,
   ...routeOperations,
   ...slugOperations,

@@ -16,6 +16,7 @@ import { serveAll, type ServedReaders } from './processes/serve-all.ts'
 import { namesOf, openBlog } from './processes/serve-blog.ts'
 import { EdgeService } from './edge/edge.ts'
 import { Checks } from './checks/service.ts'
+import { TemplatePreviews } from './previews/template-previews.ts'
 import { StartProblem } from './start-problem.ts'
 import { keepTextsRendered } from './author/texts/render-again.ts'
 import { readFolder } from './author/documents/definition-folder.ts'
@@ -157,6 +158,7 @@ export async function start(options: StartOptions): Promise<Running> {
     const indexes = new OwnIndexes(opened)
     const endKeeping = keepIndexes(blogService, indexes)
     const checks = new Checks(blogService, async () => addCounts((await readers?.copies.counts()) ?? []))
+    const previews = new TemplatePreviews(blogService)
     const growth = new GrowthJobs(blogService, () => checks.schedule())
     talk = await startCommentService(join(data, 'comment-service.json'))
     blogService.commentService = talk.origin
@@ -206,6 +208,7 @@ export async function start(options: StartOptions): Promise<Running> {
       workbenchListener({
         blog: blogService,
         checks,
+        previews,
         growth,
         indexes,
         mailer,
@@ -246,7 +249,7 @@ export async function start(options: StartOptions): Promise<Running> {
       await workbench.close()
       readers = undefined
       endKeeping()
-      await Promise.all([checks.stop(), growth.cancel(), indexes.stop()])
+      await Promise.all([checks.stop(), previews.stop(), growth.cancel(), indexes.stop()])
       await blogService.notFound.flush().catch(() => undefined)
       await undo()
       await closeLog()

@@ -275,6 +275,16 @@ export const FOLDER_PROBLEMS = catalogue({
   'folder-json-invalid': wording((reason: string) => ({ message: reason }), 'Unexpected end of JSON input.'),
 })
 
+export const SAMPLE_PROBLEMS = catalogue({
+  'samples-not-empty': wording(
+    (what: string) => ({
+      message: `The blog has ${what} already, so sample posts are not added.`,
+      hint: 'Write or import posts under Content.',
+    }),
+    'posts',
+  ),
+})
+
 export const CHANGE_PROBLEMS = catalogue({
   'change-basis-missing': wording(
     (document: string) => ({

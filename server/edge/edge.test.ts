@@ -312,7 +312,7 @@ describe('an edge cache that cannot be purged', () => {
   it('must not store responses, does not delay writes, and is purged once it can be', async () => {
     const before = await kept('/posts')
     // It serves readers, but rejects purges.
-    const { url } = { url: edge.purgeUrl }
+    const url = edge.purgeUrl
     const deaf = new EdgeService(test.blog, test.url, {
       url: url.replace('/purge', '/nowhere'),
       key: edge.key,

@@ -42,9 +42,13 @@ export async function serveAll(blog: Blog, options: ServingOptions): Promise<Ser
     edgePort = null,
     say,
   } = options
-  if (edgePort !== null) addOrigins(blog, host, edgePort)
+  // The blog’s own port comes first: without an origin in blog.yaml, links in feeds and e-mails lead to it.
+  const addEdge = () => {
+    if (edgePort !== null) addOrigins(blog, host, edgePort)
+  }
   if (count === 1) {
     const { close, ...listening } = await serveReaders(blog, { host, port, proxies, say })
+    addEdge()
     return { ...listening, copies: copiesOfOne(blog), processes: () => [], close }
   }
   const { database, log, traffic, commentService } = blog
@@ -68,6 +72,7 @@ export async function serveAll(blog: Blog, options: ServingOptions): Promise<Ser
     for (const line of moved) say(line)
     // For forms that a walk sends.
     addOrigins(blog, host, listening.port)
+    addEdge()
     return {
       ...listening,
       copies: readers.copies,

@@ -91,6 +91,19 @@ describe('numbered pages (common practice)', () => {
   })
 })
 
+describe('suggestions of the 404 page', () => {
+  const suggested = async (path: string) =>
+    [...(await get(path)).body.matchAll(/<li><a href="([^"]+)"/g)].map(([, href]) => href)
+  it('are similar addresses of pages', async () => {
+    expect((await suggested('/posts/zip-surgary'))[0]).toBe('/posts/zip-surgery')
+    expect(await suggested('/archiv')).toContain('/archive')
+  })
+  it('are none that are for programs', async () => {
+    for (const path of ['/feed.aton', '/sitemap.xm', '/robot.txt'])
+      expect(await suggested(path)).not.toContainEqual(expect.stringMatching(/\.(atom|xml|txt)$/))
+  })
+})
+
 describe('published posts', () => {
   it('are all that is listed, counted or readable by address, and every 404 is the same', async () => {
     const hidden = await sql<{ slug: string; title: string }>(
@@ -337,7 +350,7 @@ describe('the walk', () => {
     const record = await walk('/category/textiles?page=2')
     const { body } = await get('/category/textiles?page=2')
     expect(record.response.body).toBe(body)
-    expect(record.route).toMatchObject({ name: 'category', pattern: '/category/:category', total: 11 })
+    expect(record.route).toMatchObject({ name: 'category', pattern: '/category/:category', total: 15 })
     expect(record.route.candidates.map((one) => one.reason === null)).toEqual([
       false,
       false,

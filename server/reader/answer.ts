@@ -12,6 +12,7 @@ import type { Site } from '../publish/site.ts'
 import { isOutage } from '../store/connection.ts'
 import { QueryFailure } from '../store/statements/run-query.ts'
 import { withQuery } from '../../core/paging/numbered.ts'
+import { isForMachines, machinePage } from './machine-pages.ts'
 import { act } from './comments/act.ts'
 import { COMMENT_PARAMETER, pageOfComment } from './comments/permalinks.ts'
 import type { CommentPorts } from './comments/submit.ts'
@@ -162,14 +163,18 @@ async function respond(
     }
     if (route.route.action === 'add-comment')
       return await act(ports, page, { index: match.index, parameters })
-    const inForce = { route: route.route, parameters }
+    const inForce = { ...route, parameters }
     const elsewhere = await commentPage(page, inForce)
     if (elsewhere !== undefined) return redirect(302, elsewhere, name)
     const isJson = route.route.json === true && request.accepts === 'json'
     const shown = pageOf(page, route.route)
     // What a route before has not found is not part of the copy.
     const isFirst = from === 0
-    const result = isJson ? await data(shown, inForce, isFirst) : await renderedPage(shown, inForce, isFirst)
+    const result = isForMachines(route.route)
+      ? await machinePage(shown, inForce)
+      : isJson
+        ? await data(shown, inForce, isFirst)
+        : await renderedPage(shown, inForce, isFirst)
     if (result.outcome === 'answered') return result.response
     if (result.outcome === 'elsewhere')
       return redirect(308, withOthers(result.to, page.search, shown.search), name)

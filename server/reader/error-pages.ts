@@ -130,6 +130,7 @@ function renderError(site: Site, template: string, { status, title, text, number
     now,
     url: (route, parameters) => buildAddress(site, route, parameters),
     asset: (name) => assetAddress(site, name),
+    described: { blog: blogValues(site.definition.settings), addressOf: () => undefined },
     processorTime: threadTime,
     request: { path: '/', search: new URLSearchParams() },
     tracer: NO_TRACER,

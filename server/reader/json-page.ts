@@ -7,8 +7,8 @@ import { STATUS_CODES } from 'node:http'
 import { countsOf, isCounted } from './pages/copy-counts.ts'
 import type { PageCopy } from './pages/page-copies.ts'
 import { cacheStatus, PRIVATE, type BlogResponse } from './responses.ts'
-import { Ended, PageData } from './page-data.ts'
 import type { Ending, PageRequest, RouteInForce } from './page-request.ts'
+import { loadWholeData } from './whole-data.ts'
 
 const JSON_TYPE = 'application/json'
 
@@ -18,7 +18,6 @@ export async function jsonPage(
   route: RouteInForce,
   copy?: PageCopy,
 ): Promise<{ outcome: 'answered'; response: BlogResponse } | Ending> {
-  const data = new PageData(page, route, { fetches: 'everything' })
   const { ports } = page
   const session = new FragmentSession(
     copy && ports.trustsCopies ? ports.fragments : undefined,
@@ -26,23 +25,9 @@ export async function jsonPage(
   )
   // Before any row is read.
   const begun = performance.now()
-  const names = Object.keys(data.entries)
-  try {
-    await data.load(data.deciding)
-    await data.load(names)
-  } catch (error) {
-    if (error instanceof Ended) return error.ending
-    throw error
-  } finally {
-    page.tracer.queriesFinished(() => ({
-      names,
-      notRun: [],
-      read: new Set(),
-      reads: null,
-      failed: false,
-    }))
-  }
-  const values = names.map((name) => [name, data.loaded.get(name).value] as const)
+  const loaded = await loadWholeData(page, route)
+  if (loaded.outcome !== 'loaded') return loaded
+  const { data, values } = loaded
   const body: Json = Object.fromEntries(values.map(([name, value]) => [name, resultJson(value)]))
   const links = [
     ...values.flatMap(([, value]) => pageLinks(value)),

@@ -18,6 +18,7 @@ import type { BlogResponse } from './responses.ts'
 import { readerAddress } from './limits/reader-address.ts'
 import { ReaderRates, type ReaderLimits } from './limits/reader-rates.ts'
 import { ReaderTurns } from './limits/reader-turns.ts'
+import { FONTS } from '../../core/shapes/fonts.ts'
 import { subscriptionPage } from './comments/mail-page.ts'
 import { send } from './http/send.ts'
 import { sendFile } from './http/send-file.ts'
@@ -30,18 +31,6 @@ const ASSET_TYPES: Readonly<Record<string, string>> = {
   js: 'text/javascript; charset=utf-8',
 }
 
-/** Fonts that ship with the product. Every definition can use them under /fonts/NAME.woff2. */
-const FONTS: ReadonlyMap<string, string> = new Map(
-  Object.entries({
-    'kosugi.woff2': '@fontsource/kosugi/files/kosugi-japanese-400-normal.woff2',
-    'literata.woff2': '@fontsource-variable/literata/files/literata-latin-wght-normal.woff2',
-    'literata-ext.woff2': '@fontsource-variable/literata/files/literata-latin-ext-wght-normal.woff2',
-    'literata-italic.woff2': '@fontsource-variable/literata/files/literata-latin-wght-italic.woff2',
-    'overpass.woff2': '@fontsource-variable/overpass/files/overpass-latin-wght-normal.woff2',
-    'overpass-ext.woff2': '@fontsource-variable/overpass/files/overpass-latin-ext-wght-normal.woff2',
-    'overpass-mono.woff2': '@fontsource-variable/overpass-mono/files/overpass-mono-latin-wght-normal.woff2',
-  }),
-)
 const resolve = createRequire(import.meta.url).resolve
 
 export interface ListenerOptions {
@@ -59,10 +48,7 @@ export function blogListener(
   const rates = limits && new ReaderRates(limits)
   const turns = new ReaderTurns()
   app.get(SERVED.health, (context) => health(context, blog))
-  app.get(SERVED.font, (context) => serveFont(context, blog))
-  app.get(SERVED.asset, (context) => serveAsset(context, blog))
-  app.get(SERVED.image, (context) => serveImage(context, blog))
-  app.get(SERVED.avatar, (context) => serveAvatar(context, blog))
+  serveFiles(app, blog)
   app.get(API_DOCUMENT, async (context, next) => {
     const { definition, version } = blog.site
     if (!hasPublicApi(definition)) return await next()
@@ -109,6 +95,25 @@ export function blogListener(
     return respond(failedPage(blog, number))
   })
   return app
+}
+
+type FilePorts = Parameters<typeof serveImage>[1] & Parameters<typeof serveAvatar>[1] & ErrorPorts
+
+/** Serves fonts, assets and images, which have no route. */
+function serveFiles(app: Hono, blog: FilePorts): void {
+  app.get(SERVED.font, (context) => serveFont(context, blog))
+  app.get(SERVED.asset, (context) => serveAsset(context, blog))
+  app.get(SERVED.image, (context) => serveImage(context, blog))
+  app.get(SERVED.avatar, (context) => serveAvatar(context, blog))
+}
+
+/** Returns the status of a file; undefined if the path is not that of a file. */
+export async function fileStatus(blog: FilePorts, path: string): Promise<number | undefined> {
+  const app = new Hono()
+  serveFiles(app, blog)
+  app.notFound((context) => context.body(null, 204))
+  const { status } = await app.request(`http://blog.invalid${path}`)
+  return status === 204 ? undefined : status
 }
 
 function respond({ status, headers, body, cookies = [] }: BlogResponse): Response {
@@ -169,7 +174,7 @@ async function serve(
 const fonts = new Map<string, Buffer<ArrayBuffer>>()
 async function serveFont(context: Context, blog: ErrorPorts): Promise<Response> {
   const name = context.req.param('name') ?? ''
-  const file = FONTS.get(name)
+  const file = Object.hasOwn(FONTS, name) ? FONTS[name] : undefined
   if (!file) return noFile(blog)
   let bytes = fonts.get(name)
   if (!bytes) {

@@ -60,6 +60,7 @@ export async function notFound(
   const inForce = {
     route: { name: NOT_FOUND, path: page.path, data: rule.data ?? {} },
     parameters: [],
+    shared: new Set<string>(),
   }
   // A template that changes at any time cannot be kept.
   const kept = page.site.definition.templates.readsClock(rule.template) ? undefined : copy

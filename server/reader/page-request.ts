@@ -75,6 +75,8 @@ export interface PageRequest {
 export interface RouteInForce {
   route: Pick<Route, 'name' | 'path' | 'data' | 'heading' | 'query'>
   parameters: readonly MatchedParameter[]
+  /** Which of its data only templates see. */
+  shared: ReadonlySet<string>
 }
 
 /** A value of the address that identifies no row. A row may have had it before. */

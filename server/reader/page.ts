@@ -5,6 +5,7 @@ import { cacheControl, fragmentRefresh, pageRule } from '../../core/caching/rule
 import { DataNeeded } from '../../core/templates/scope.ts'
 import { blogValues } from './blog-values.ts'
 import { buildAddress } from './addresses/build-address.ts'
+import { addressFor } from './addresses/slug-address.ts'
 import { Ended, FORM, NEAREST, PageData } from './page-data.ts'
 import type { Ending, PageRequest, RouteInForce } from './page-request.ts'
 import { rulesOf, serviceOrigin } from './comments/form.ts'
@@ -187,6 +188,10 @@ export class PageRendering {
           now,
           url: (route, parameters) => buildAddress(site, route, parameters),
           asset: (name) => assetAddress(site, name),
+          described: {
+            blog: blogValues(site.definition.settings),
+            addressOf: (kind, slug) => addressFor({ site }, kind, slug)?.path,
+          },
           processorTime: threadTime,
           request: { path: shownPath, search },
           tracer,

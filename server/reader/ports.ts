@@ -19,7 +19,7 @@ export interface UncachedPort {
     pool?: Queryable
     site?: Site
     clock?: () => Date
-  }): AnswerPorts & UncachedPort & NotFoundPort & RehearsalPort & ScratchPort
+  }): AnswerPorts & UncachedPort & NotFoundPort & RehearsalPort & ScratchPort & ImagesPort
 }
 
 /** Answers requests in a transaction that is rolled back. */

@@ -80,6 +80,9 @@ export const QUERY_MARGIN = 2_000
 /** How many connections there are at most. */
 export const CONNECTIONS = 10
 
+/** The trigram similarity from which a slug is a candidate for a suggestion. The operator that uses the index takes it from here. */
+export const SIMILAR_SLUGS = 0.4
+
 /** Settings of all connections on which queries run. */
 export const CONNECTION_SETTINGS = {
   Client: ScramClient,
@@ -88,8 +91,7 @@ export const CONNECTION_SETTINGS = {
   idleTimeoutMillis: 600_000,
   keepAlive: true,
   // Statements are prepared and planned once: planning a listing costs more than running it.
-  options:
-    '-c esquina.origin=esquina -c plan_cache_mode=force_generic_plan -c pg_trgm.similarity_threshold=0.4 -c pg_trgm.word_similarity_threshold=0.45',
+  options: `-c esquina.origin=esquina -c plan_cache_mode=force_generic_plan -c pg_trgm.similarity_threshold=${SIMILAR_SLUGS} -c pg_trgm.word_similarity_threshold=0.45`,
 }
 
 /** The maximum time to connect, in milliseconds. */

@@ -12,6 +12,25 @@ export const COMMENT_RULES: readonly string[] = RULES.filter(
   (one) => one.area === 'comments' && one.id !== 'comments-unbounded' && one.id !== 'thread-split-by-address',
 ).map((one) => one.id)
 
+/** The rules on rendered pages, lists and links, which have a test file of their own. */
+export const PAGE_RULES: readonly string[] = [
+  'asset-invalid',
+  'resource-broken',
+  'link-broken',
+  'html-escaped',
+  'policy-blocks',
+  'pager-wrong',
+  'redirect-nowhere',
+  'listing-same-everywhere',
+  'listing-cut',
+  'related-includes-itself',
+  'order-missing',
+  'address-unlinked',
+  'title-duplicate',
+  'term-empty',
+  'template-attribute-unquoted',
+]
+
 /** @throws if one of them fails to run */
 export async function runRulesOf(
   blog: Blog,

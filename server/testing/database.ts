@@ -61,10 +61,20 @@ export interface TestBlog {
   close(): Promise<void>
 }
 
-/** Returns the demo blog on a separate database. */
-export async function testBlog(options: Partial<BlogOptions> = {}): Promise<TestBlog> {
-  const url = await newDatabase()
+/**
+ * Returns a blog on a separate database.
+ * @param kind `blank`: a new blog, as `npm start -- --blank` has it
+ */
+export async function testBlog(
+  options: Partial<BlogOptions> = {},
+  kind: 'demo' | 'blank' = 'demo',
+): Promise<TestBlog> {
+  const url = await newDatabase(kind === 'demo' ? 'demo' : 'empty')
   const database = await openDatabase(url, { longest: LONGEST })
+  if (kind === 'blank') {
+    const folder = await readFolder(join(import.meta.dirname, '../../demo/blank'))
+    await importFolder(database, folder, new Date())
+  }
   const site = await loadSite(database)
   if (!site.ok) throw new Error(JSON.stringify(site.problems))
   const blog = new Blog({ database, site: site.value, log: quiet, ...options })

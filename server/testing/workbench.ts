@@ -4,6 +4,7 @@ import type { Hono } from 'hono'
 import { copiesOfOne } from '../reader/copies.ts'
 import { blogListener } from '../reader/listener.ts'
 import { Checks } from '../checks/service.ts'
+import { TemplatePreviews } from '../previews/template-previews.ts'
 import { OwnIndexes } from '../store/indexes/own-indexes.ts'
 import { GrowthJobs } from '../growth/job.ts'
 import { keepIndexes } from '../growth/keep-indexes.ts'
@@ -25,6 +26,7 @@ export interface TestWorkbench extends TestBlog {
   /** Sends a request to the blog, as readers and programs do. */
   readers: Hono
   checks: Checks
+  previews: TemplatePreviews
   growth: GrowthJobs
   indexes: OwnIndexes
   mailer: Mailer
@@ -39,9 +41,11 @@ export interface TestWorkbench extends TestBlog {
   read(path: string): Promise<{ status: number; text: string; to: string | null }>
 }
 
-export async function testWorkbench(): Promise<TestWorkbench> {
-  const test = await testBlog()
+/** @param kind of the blog */
+export async function testWorkbench(kind: 'demo' | 'blank' = 'demo'): Promise<TestWorkbench> {
+  const test = await testBlog({}, kind)
   const checks = new Checks(test.blog)
+  const previews = new TemplatePreviews(test.blog)
   const growth = new GrowthJobs(test.blog)
   const indexes = new OwnIndexes(test.database)
   const mailer = new Mailer(test.blog, {
@@ -56,6 +60,7 @@ export async function testWorkbench(): Promise<TestWorkbench> {
   const app = workbenchListener({
     blog: test.blog,
     checks,
+    previews,
     growth,
     indexes,
     mailer,
@@ -74,6 +79,7 @@ export async function testWorkbench(): Promise<TestWorkbench> {
     app,
     readers,
     checks,
+    previews,
     growth,
     indexes,
     mailer,
@@ -99,6 +105,7 @@ export async function testWorkbench(): Promise<TestWorkbench> {
       unwatch()
       await mailer.stop()
       await checks.stop()
+      await previews.stop()
       await growth.cancel()
       await indexes.stop()
       await test.close()

@@ -1,5 +1,6 @@
 /** The handlers of all operations, area by area. */
 import type { Checks } from '../checks/service.ts'
+import type { TemplatePreviews } from '../previews/template-previews.ts'
 import type { GrowthJobs } from '../growth/job.ts'
 import type { Mailer } from '../mail/mailer.ts'
 import type { Blog } from '../reader/blog.ts'
@@ -26,6 +27,8 @@ import { routeHandlers } from './routes/handlers.ts'
 import { slugHandlers } from './routes/slug-handlers.ts'
 import { sessionHandlers } from './session/handlers.ts'
 import type { Sessions } from './http/sessions.ts'
+import { templateHandlers } from './templates/handlers.ts'
+import { buildingHandlers } from './building/handlers.ts'
 import { walkHandlers } from './walk/handlers.ts'
 
 export interface Services {
@@ -33,6 +36,7 @@ export interface Services {
   /** The origin under which readers reach the blog. */
   blogOrigin: string
   checks: Checks
+  previews: TemplatePreviews
   growth: GrowthJobs
   indexes: OwnIndexes
   sessions: Sessions
@@ -48,6 +52,7 @@ export const makeHandlers = ({
   blog,
   blogOrigin,
   checks,
+  previews,
   growth,
   indexes,
   sessions,
@@ -60,6 +65,8 @@ export const makeHandlers = ({
   ...sessionHandlers(blog, blogOrigin, sessions),
   ...walkHandlers(blog),
   ...documentHandlers(blog),
+  ...templateHandlers(previews),
+  ...buildingHandlers(blog, previews, shipped),
   ...cacheHandlers(blog, copies, new CopyAudit(copies, blog), edge),
   ...routeHandlers(blog, shipped),
   ...slugHandlers(blog),

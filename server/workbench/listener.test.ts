@@ -119,6 +119,7 @@ describe('the contract', () => {
       'GET /api/walk': '/api/walk?path=/posts',
       'GET /api/walk/plan': '/api/walk/plan?path=/posts&data=posts',
       'GET /api/document': '/api/document?path=routes.yaml',
+      'GET /api/documents/find': '/api/documents/find?text=post',
       'GET /api/copy': '/api/copy?key=none',
       'GET /api/comment': '/api/comment?id=1',
       'GET /api/comments/email': '/api/comments/email?id=1',

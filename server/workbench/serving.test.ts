@@ -25,6 +25,7 @@ beforeAll(async () => {
   app = workbenchListener({
     blog: test.blog,
     checks: test.checks,
+    previews: test.previews,
     growth: test.growth,
     indexes: test.indexes,
     mailer: test.mailer,

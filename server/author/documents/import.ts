@@ -3,6 +3,7 @@ import type { DataSource, EntityManager } from 'typeorm'
 import { readDefinition } from '../../../core/blog/read.ts'
 import { renderText } from '../../jobs/texts.ts'
 import { pipelineOf } from '../../../core/content/html/markdown.ts'
+import type { HtmlRules } from '../../../core/content/html/allow-list.ts'
 import { documentKind } from '../../../core/shapes/documents.ts'
 import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
 import { DEFAULT_SLUG_RULES } from '../../../core/slugs/slug.ts'
@@ -52,19 +53,11 @@ export async function importFolder(
         .filter(([path]) => documentKind(path) !== undefined)
         .map(([path, text]) => ({ path, text })),
     )
-    await insertTerms(manager, content)
-    await manager.insert(ImageEntity, content.images)
     await setSearchLanguage(manager, settings.language)
-    const names = await loadNames(manager, htmlRules)
-    const ids = new Map<string, number>()
-    for (const post of content.posts) {
-      const columns = await postColumns(post, names)
-      if (!columns.ok) return columns
-      ids.set(post.slug, (await writePost(manager, columns.value)).id)
-    }
-    await insertPages(manager, content.pages, names)
+    const inserted = await insertContent(manager, content, htmlRules)
+    if (!inserted.ok) return inserted
     await insertComments(manager, { cursorKey: await storedCursorKey(database) }, content.comments, {
-      posts: ids,
+      posts: inserted.value,
       now,
       timeZone,
     })
@@ -82,6 +75,25 @@ export async function importFolder(
   // The planner should know the sizes of the tables from the first request on.
   if (result.ok) await analyseContent(database)
   return result
+}
+
+/** Inserts everything except comments. @returns the ids of the posts, by slug */
+export async function insertContent(
+  manager: EntityManager,
+  content: FolderContent,
+  rules: HtmlRules,
+): Promise<Outcome<Map<string, number>>> {
+  await insertTerms(manager, content)
+  await manager.insert(ImageEntity, content.images)
+  const names = await loadNames(manager, rules)
+  const ids = new Map<string, number>()
+  for (const post of content.posts) {
+    const columns = await postColumns(post, names)
+    if (!columns.ok) return columns
+    ids.set(post.slug, (await writePost(manager, columns.value)).id)
+  }
+  await insertPages(manager, content.pages, names)
+  return success(ids)
 }
 
 async function insertTerms(

@@ -31,7 +31,8 @@ export async function nearestAddresses(
   const last = wanted.split('/').at(-1) ?? ''
   const found: NearAddress[] = []
   for (const compiled of site.definition.routes) {
-    if (compiled.method !== 'GET' || compiled.route.redirect) continue
+    // Feeds and sitemaps are for programs.
+    if (compiled.route.template === undefined) continue
     if (compiled.pattern.names.length === 0) {
       const built = buildPath(compiled, {}, site.definition.policy)
       const { heading, name } = compiled.route

@@ -44,7 +44,8 @@ async function answerForm(
 ): Promise<BlogResponse> {
   const { site, request } = page
   const { routes, settings, say } = site.definition
-  const route = routes[index]?.route
+  const compiled = routes[index]
+  const route = compiled?.route
   const then = routes.find((one) => one.route.name === route?.then)
   if (!route || !then) throw new Error('The action has no route to show its result.')
   const at = { site, log: page.ports.log }
@@ -61,7 +62,7 @@ async function answerForm(
       route: route.name,
     }
   }
-  const found = await new PageRendering(page, { route, parameters }).value('post')
+  const found = await new PageRendering(page, { ...compiled, parameters }).value('post')
   if (found.outcome !== 'value') {
     const missed =
       found.outcome !== 'elsewhere' && found.missed
@@ -140,7 +141,7 @@ function pageAt(
   return match.outcome === 'matched'
     ? {
         page: { ...from, path: shown.path, shownPath: path, query: '', search: new URLSearchParams() },
-        inForce: { route: match.route.route, parameters: match.parameters },
+        inForce: { ...match.route, parameters: match.parameters },
       }
     : undefined
 }

@@ -1,5 +1,6 @@
 /** What the pages of a route use of a request, so that a copy of one answers others. */
 import { pageRule, type RuleInForce } from '../../../core/caching/rules.ts'
+import { SITEMAP_PART } from '../../../core/syndication/sitemap.ts'
 import type { Route } from '../../../core/shapes/schemas.ts'
 import type { Site } from '../../publish/site.ts'
 import { FORM } from '../page-data.ts'
@@ -25,7 +26,7 @@ export interface PageUse {
 
 const uses = new WeakMap<Site, Map<string, PageUse>>()
 
-export function useOf(site: Site, { name, template, query, data }: Route): PageUse {
+export function useOf(site: Site, { name, template, query, data, sitemap }: Route): PageUse {
   let ofSite = uses.get(site)
   if (!ofSite) uses.set(site, (ofSite = new Map()))
   let use = ofSite.get(name)
@@ -36,7 +37,8 @@ export function useOf(site: Site, { name, template, query, data }: Route): PageU
       const take = queries.get(typeof entry === 'string' ? entry : entry.query)?.take
       return take?.kind === 'pages' ? [take.parameter] : []
     })
-    const parameters = [...new Set([...Object.keys(query ?? {}), ...pages, ...(hasForm ? [REPLY] : [])])]
+    const own = [...(hasForm ? [REPLY] : []), ...(sitemap === true ? [SITEMAP_PART] : [])]
+    const parameters = [...new Set([...Object.keys(query ?? {}), ...pages, ...own])]
     // A rule says that they are worth keeping nevertheless.
     const isRuled = Object.hasOwn(cache.pages ?? {}, name)
     const freeTexts = isRuled ? [] : parameters.filter((one) => query?.[one] === 'text')

@@ -246,7 +246,8 @@ describe('a copy is refused', () => {
     expect(await second.shared?.take(key)).toBeUndefined()
     await outside.query('COMMIT')
     await expect.poll(() => second.trustsCopies, { timeout: 5_000 }).toBe(true)
-    expect(await second.shared?.take(key)).toBeDefined()
+    // Redis has a time limit, which a busy machine may exceed once.
+    await expect.poll(() => second.shared?.take(key), { timeout: 5_000 }).toBeDefined()
   })
 
   it('if a change was made while it was rendered', async () => {

@@ -1,6 +1,6 @@
 /** Where the slugs of each kind of row are stored, and lookups by current and former slugs. */
 import type { EntityTarget, EntityManager } from 'typeorm'
-import type { Queryable } from '../connection.ts'
+import { SIMILAR_SLUGS, type Queryable } from '../connection.ts'
 import { SLUG_KINDS, type SlugKind } from '../../../core/shapes/content-kinds.ts'
 import type { SourceName } from '../../../core/shapes/schemas.ts'
 import { AuthorEntity, CategoryEntity, PageEntity, PostEntity, TagEntity } from '../entities/content.ts'
@@ -169,8 +169,9 @@ export async function rowsWithSimilarSlug(
   const { rows } = await pool.query<SlugOwner>({
     name: `nearest ${kind}`,
     text: `SELECT owner.${column} AS slug, owner.${title} AS title FROM ${kind} owner
-      WHERE ${visible} AND owner.${column} % $1 ORDER BY similarity(owner.${column}, $1) DESC, owner.id LIMIT $2`,
-    values: [text, limit],
+      WHERE ${visible} AND owner.${column} % $1 AND similarity(owner.${column}, $1) >= $3 ORDER BY similarity(owner.${column}, $1) DESC, owner.id LIMIT $2`,
+    // The operator is for the index; its threshold is a setting of the session.
+    values: [text, limit, SIMILAR_SLUGS],
   })
   return rows
 }

@@ -1,6 +1,7 @@
 /** Handlers of the operations on documents. */
 import type { documentOperations } from '../../../contract/documents.ts'
 import type { BodyOf } from '../../../contract/operations.ts'
+import { findText } from '../../../core/blog/find-text.ts'
 import { documentUses } from '../../../core/blog/document-uses.ts'
 import { documentKind } from '../../../core/shapes/documents.ts'
 import { success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
@@ -35,6 +36,8 @@ export const documentHandlers = (blog: Ports): HandlersOf<typeof documentOperati
       })),
     )
   },
+  'GET /api/documents/find': async ({ query }) =>
+    success(findText(await loadDocuments(blog.database), query.text)),
   'GET /api/document': ({ query }) => readDocument(blog, query.path),
   'PUT /api/document': ({ body }) => save(blog, body),
   'POST /api/document/check': async ({ body }) => {

@@ -42,7 +42,10 @@ describe('the list', () => {
     expect(category).toMatchObject({
       from: 'posts',
       take: 'pages',
-      uses: [{ route: 'category', path: '/category/:category', data: 'posts' }],
+      uses: [
+        { route: 'category', path: '/category/:category', data: 'posts' },
+        { route: 'category-feed', path: '/category/:category/feed.atom', data: 'posts' },
+      ],
     })
     for (const { uses } of queries)
       for (const { example } of uses)

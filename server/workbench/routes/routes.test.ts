@@ -31,6 +31,10 @@ it('routes are listed with their queries, and the number of their addresses', as
     ['archive', 1],
     ['month', 14],
     ['search', 1],
+    ['feed', 1],
+    ['category-feed', 10],
+    ['sitemap', 1],
+    ['robots', 1],
     ['page', 8],
   ])
   expect(answer[1]?.queries[0]).toMatchObject({ name: 'all-posts', pagesBy: 'number' })
@@ -44,6 +48,10 @@ it('routes are listed with their queries, and the number of their addresses', as
     'tag',
     'author',
     null,
+    null,
+    null,
+    null,
+    'category',
     null,
     null,
     'page',

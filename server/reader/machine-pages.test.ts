@@ -1,0 +1,156 @@
+// Feeds, sitemaps and robots.txt of the running blog, declared as routes.
+import { parse } from 'parse5'
+import robotsParser from 'robots-parser'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { saveTexts, textOf } from '../testing/edits.ts'
+import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
+
+const ORIGIN = 'https://cobble-lane.example'
+/** The demo has a feed, a sitemap and robots.txt. */
+const ROUTES = `- name: category-rss
+  path: /category/:category/feed.xml
+  params: { category: slug }
+  data: { category: category-by-slug, posts: posts-in-category }
+  feed: rss
+- name: json-feed
+  path: /feed.json
+  data: { posts: latest-posts }
+  feed: json
+`
+
+let test: TestWorkbench
+beforeAll(async () => {
+  test = await testWorkbench()
+  const saved = await saveTexts(test.blog, {
+    'routes.yaml': `${ROUTES}\n${await textOf(test.blog, 'routes.yaml')}`,
+    'blog.yaml': `${await textOf(test.blog, 'blog.yaml')}\norigin: ${ORIGIN}\n`,
+  })
+  expect(saved.ok ? [] : saved.problems).toEqual([])
+})
+afterAll(() => test.close())
+
+const read = async (path: string) => {
+  const response = await test.readers.request(`${ORIGIN}${path}`)
+  return {
+    status: response.status,
+    type: response.headers.get('content-type') ?? '',
+    text: await response.text(),
+  }
+}
+const all = (text: string, name: string) =>
+  [...text.matchAll(new RegExp(`<${name}[^>]*>([^<]*)</${name}>`, 'g'))].map(([, value = '']) => value)
+
+describe('a feed', () => {
+  it('has the posts of its query, at absolute addresses that answer', async () => {
+    const { status, type, text } = await read('/feed.atom')
+    expect([status, type]).toEqual([200, 'application/atom+xml; charset=utf-8'])
+    const links = [...text.matchAll(/<link rel="alternate" type="text\/html" href="([^"]*)"/g)].map(
+      ([, href = '']) => href,
+    )
+    expect(links).toHaveLength(6)
+    for (const href of links) {
+      expect(href.startsWith(`${ORIGIN}/`)).toBe(true)
+      expect((await read(href.slice(ORIGIN.length))).status).toBe(200)
+    }
+    const page = (await read('/')).text
+    for (const href of links.slice(1)) expect(page).toContain(`href="${href.slice(ORIGIN.length)}"`)
+  })
+  it('of a category has its name and its posts, and no draft', async () => {
+    const { text, type } = await read('/category/textiles/feed.xml')
+    expect(type).toBe('application/rss+xml; charset=utf-8')
+    expect(all(text, 'title')[0]).toBe('Textiles · Cobble Lane Repair Café')
+    expect(all(text, 'link')[0]).toBe(`${ORIGIN}/category/textiles`)
+    expect(all(text, 'category').filter((one) => one === 'Textiles').length).toBeGreaterThan(2)
+    expect(text).not.toContain('velcro')
+    expect((await read('/category/nothing/feed.xml')).status).toBe(404)
+  })
+  it('as JSON has the same posts', async () => {
+    const { type, text } = await read('/feed.json')
+    expect(type).toBe('application/feed+json; charset=utf-8')
+    const { items } = JSON.parse(text) as { items: { url: string; id: string }[] }
+    expect(items).toHaveLength(5)
+    const atom = (await read('/feed.atom')).text
+    for (const { url, id } of items) expect([atom.includes(url), atom.includes(id)]).toEqual([true, true])
+  })
+  it('keeps the id of a post whose slug changes', async () => {
+    const { items } = JSON.parse((await read('/feed.json')).text) as { items: { url: string; id: string }[] }
+    const [first] = items
+    const slug = first?.url.split('/').at(-1) ?? ''
+    await test.api('POST', '/api/changes', {
+      steps: [{ do: 'change-slug', kind: 'post', from: slug, to: `${slug}-2` }],
+    })
+    const after = (JSON.parse((await read('/feed.json')).text) as { items: { url: string; id: string }[] })
+      .items[0]
+    expect([after?.id, after?.url]).toEqual([first?.id, `${first?.url ?? ''}-2`])
+  })
+})
+
+it('a feed of a later page is that page, and beyond the last one there is none', async () => {
+  const page = async (query: string) => await read(`/category/electrical/feed.xml${query}`)
+  const [first, second] = [all((await page('')).text, 'guid'), all((await page('?page=2')).text, 'guid')]
+  expect(second.length).toBeGreaterThan(0)
+  expect(first.filter((one) => second.includes(one))).toEqual([])
+  expect((await page('?page=99')).status).toBe(404)
+  const { status, headers } = await test.readers.request(`${ORIGIN}/category/electrical/feed.xml?page=1`)
+  expect([status, headers.get('location')]).toEqual([308, '/category/electrical/feed.xml'])
+})
+
+it('what an author sees is for no shared cache', async () => {
+  const { answer } = await test.api<{ response: { headers: Record<string, string> } }>(
+    'GET',
+    '/api/walk?path=/feed.atom&as=author',
+  )
+  expect(answer.response.headers['cache-control']).toContain('private')
+})
+
+describe('a sitemap', () => {
+  it('has every address of every page that readers get, and none of a draft', async () => {
+    const { status, type, text } = await read('/sitemap.xml')
+    expect([status, type]).toEqual([200, 'application/xml; charset=utf-8'])
+    const urls = all(text, 'loc')
+    expect(new Set(urls).size).toBe(urls.length)
+    expect(urls).toEqual(expect.arrayContaining([`${ORIGIN}/`, `${ORIGIN}/posts/moth`, `${ORIGIN}/about`]))
+    for (const url of urls.filter((_, index) => index % 7 === 0))
+      expect([url, (await read(url.slice(ORIGIN.length))).status]).toEqual([url, 200])
+    expect(text).not.toContain('velcro')
+    expect(text).toMatch(/<loc>[^<]*\/posts\/moth<\/loc><lastmod>\d{4}-/)
+  })
+  it('has no other part', async () => {
+    for (const part of ['0', '2', 'x', '1.5'])
+      expect((await read(`/sitemap.xml?part=${part}`)).status).toBe(404)
+    expect((await read('/sitemap.xml?part=1')).status).toBe(200)
+  })
+})
+
+it('robots.txt is read by another reader (robots-parser) as meant', async () => {
+  const { text, type } = await read('/robots.txt')
+  expect(type).toBe('text/plain; charset=utf-8')
+  const robots = robotsParser(`${ORIGIN}/robots.txt`, text)
+  expect(robots.getSitemaps()).toEqual([`${ORIGIN}/sitemap.xml`])
+  expect(robots.isAllowed(`${ORIGIN}/posts/moth`, 'any')).toBe(true)
+  expect(robots.isAllowed(`${ORIGIN}/search?q=x`, 'any')).toBe(false)
+})
+
+describe('routes for programs', () => {
+  it.each<[string, string]>([
+    ['a feed without posts', 'feed: atom'],
+    ['a feed of one post', 'data: { post: post-by-slug }\n  feed: atom'],
+    ['two answers', 'feed: atom\n  template: pages/home'],
+  ])('are refused for %s', async (_, keys) => {
+    const before = await textOf(test.blog, 'routes.yaml')
+    const saved = await saveTexts(test.blog, {
+      'routes.yaml': `- name: wrong\n  path: /wrong\n  ${keys}\n${before}`,
+    })
+    expect(saved.ok).toBe(false)
+  })
+  it('are walked like any other', async () => {
+    const { answer } = await test.api<{
+      route: { name: string }
+      response: { body: string }
+      queries: { runs: unknown[] }
+    }>('GET', '/api/walk?path=/feed.atom')
+    expect(answer.route.name).toBe('feed')
+    expect(answer.queries.runs).toHaveLength(1)
+    expect(parse(answer.response.body).nodeName).toBe('#document')
+  })
+})
