@@ -99,7 +99,7 @@ const router = createBrowserRouter([
       {
         path: 'templates',
         lazy: async () => ({
-          Component: (await import('./areas/documents/documents-screen.tsx')).DocumentsScreen,
+          Component: (await import('./areas/templates/templates-screen.tsx')).TemplatesScreen,
         }),
       },
       {

@@ -11,10 +11,10 @@ const ROOTS: Record<string, readonly string[]> = {
   checks: ['checks'],
   comments: ['comments'],
   content: ['content', 'content-popup'],
-  documents: ['documents'],
   queries: ['queries', 'queries-popup'],
   routes: ['routes', 'routes-dialog'],
   'sign-in': ['sign-in'],
+  templates: ['templates'],
   walk: ['walk'],
 }
 

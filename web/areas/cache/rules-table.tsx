@@ -38,7 +38,7 @@ export function RulesTable({ rules, isPending }: { rules: readonly RuleItem[]; i
                 <button
                   type="button"
                   className="rule-name"
-                  aria-label={text.edit(one.name)}
+                  title={text.edit(one.name)}
                   onClick={() => edit(one)}
                 >
                   {one.kind === 'page' ? <span className="muted plain-weight">page · </span> : null}

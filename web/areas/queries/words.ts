@@ -157,7 +157,7 @@ export const words = {
     not: 'not',
     notHint: 'Keeps rows that do not match. Click to keep those that match.',
     withoutNot: (name: string) => `Remove “not” from condition ${name}`,
-    negate: (name: string) => `Negate condition ${name}`,
+    negate: (name: string) => `Put “not” before condition ${name}`,
     negateHint: 'Keep the rows that do not match.',
     remove: (name: string) => `Remove condition ${name}`,
     condition: (name: string) => `Condition ${name}`,

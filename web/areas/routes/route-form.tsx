@@ -77,7 +77,7 @@ function Fields({ document, stored, all, onSaved }: FieldsProps) {
     if (isTaken || !isChanged || isSaving) return
     setSaving(true)
     const route = finished(draft)
-    const yaml = replaceRoute(document.text, stored.name, route)
+    const yaml = replaceRoute(document.text, stored.name, () => route)
     const isSaved =
       yaml !== undefined &&
       (await apply(

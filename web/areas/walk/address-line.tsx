@@ -1,6 +1,6 @@
 /** The address to walk, with its parameters marked, and suggested addresses. */
 import { Button } from 'antd'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useRef, useState, type ReactNode } from 'react'
 import type { WalkRecord } from '../../../contract/walk-record.ts'
 import { useRead } from '../../api/queries.ts'
 import { words } from './words.ts'
@@ -14,9 +14,11 @@ interface Props {
   isBusy: boolean
   walk(path: string, edit?: string): void
   compare(): void
+  /** Shown after the buttons. */
+  extra?: ReactNode
 }
 
-export function AddressLine({ path, origin, record, isBusy, walk, compare }: Props) {
+export function AddressLine({ path, origin, record, isBusy, walk, compare, extra }: Props) {
   const [typed, setTyped] = useState(path)
   const [known, setKnown] = useState(path)
   const [focused, setFocused] = useState(false)
@@ -96,6 +98,7 @@ export function AddressLine({ path, origin, record, isBusy, walk, compare }: Pro
       <Button size="large" onClick={compare} disabled={!record} title={text.compareHint}>
         {text.compare}
       </Button>
+      {extra}
     </form>
   )
 }

@@ -6,7 +6,7 @@ import { Copy } from '../../shared/marks/marks.tsx'
 import { formatBytes } from '../../shared/words/format.ts'
 import { Diff } from '../../shared/editor/diff.tsx'
 import { PageFrame } from '../../shared/page/page-frame.tsx'
-import { isData } from './stages/is-data.ts'
+import { isData, isJson } from './stages/is-data.ts'
 import { changedLines } from './changes.ts'
 import { WIDTHS, type ComparedWalk, type View, type WalkAddress } from './use-walk.ts'
 import { words } from './words.ts'
@@ -72,7 +72,7 @@ function Code({ record, source }: { record: WalkRecord; source: string }) {
         key={`${record.id} ${record.version}`}
         text={source}
         // Every JSON text is a YAML text.
-        language={isData(record) ? 'yaml' : 'liquid'}
+        language={isJson(record) ? 'yaml' : 'liquid'}
         height="100%"
         label={isData(record) ? text.data : text.sourceLabel}
       />
@@ -106,7 +106,8 @@ function WalkedPage({
       </div>
     )
   }
-  if (isData(record)) return <Code record={record} source={indented(record.response.body)} />
+  if (isJson(record)) return <Code record={record} source={indented(record.response.body)} />
+  if (isData(record)) return <Code record={record} source={record.response.body} />
   if (record.response.body === '') return <div className="quiet">{text.empty}</div>
   const onClick = (event: MouseEvent, page: Document) => {
     const href = (event.target as Element | null)?.closest('a[href]')?.getAttribute('href')

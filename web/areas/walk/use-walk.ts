@@ -22,6 +22,8 @@ export interface WalkAddress {
   kept: boolean
   width: number
   view: View
+  /** What is shown beside the page; null where the address does not say. */
+  side: 'request' | 'steps' | null
   /** The document that is open in the editor. */
   edit: string | null
   /** The line to scroll to. */
@@ -50,6 +52,7 @@ export function useWalkAddress(start: string): {
     kept: parameters.get('kept') !== 'false',
     width: WIDTHS.find((one) => one === width) ?? 1080,
     view: VIEWS.find((one) => one === parameters.get('view')) ?? 'page',
+    side: (['request', 'steps'] as const).find((one) => one === parameters.get('side')) ?? null,
     edit: parameters.get('edit'),
     line: line > 0 ? line : undefined,
   }

@@ -1,5 +1,5 @@
 /** The Walk area: an address, its page, and the reasons for every part of the page. */
-import { App } from 'antd'
+import { App, Segmented } from 'antd'
 import { useEffect } from 'react'
 import { ApiProblem } from '../../api/client.ts'
 import { stagesNeedingAttention, useAttention } from '../../shared/frame/attention.ts'
@@ -7,6 +7,10 @@ import { Crash } from '../../shared/frame/crash.tsx'
 import type { Saved } from '../../shared/editor/use-document.ts'
 import { useSession } from '../../shared/frame/session.ts'
 import { formatClock } from '../../shared/words/format.ts'
+import { StepsPane } from './building/steps-pane.tsx'
+import { useSkippedSteps } from './building/skipped-steps.ts'
+import { useBuilding } from './building/use-building.ts'
+import { words as building } from './building/words.ts'
 import { AddressLine } from './address-line.tsx'
 import { Journey } from './journey.tsx'
 import { PagePane } from './page-pane.tsx'
@@ -32,6 +36,9 @@ function Screen({ start, origin }: { start: string; origin: string }) {
   const isForm = address.as === 'commenter'
   const sent = isForm ? submission.walked : null
   const record = sent?.walk ?? walked.data
+  const steps = useBuilding()
+  const hideSteps = useSkippedSteps((state) => state.hide)
+  const side = address.side ?? (steps?.isShownFirst && !isForm ? 'steps' : 'request')
 
   useEffect(() => {
     if (record) noteStages(stagesNeedingAttention(record))
@@ -101,6 +108,23 @@ function Screen({ start, origin }: { start: string; origin: string }) {
         isBusy={walked.isFetching}
         walk={walk}
         compare={compare}
+        extra={
+          steps?.next || side === 'steps' ? (
+            <Segmented<'request' | 'steps'>
+              className="side"
+              aria-label={building.toggle}
+              value={side}
+              options={[
+                { value: 'request', label: building.request },
+                {
+                  value: 'steps',
+                  label: steps ? building.steps(steps.done, steps.steps.length) : building.title,
+                },
+              ]}
+              onChange={(next) => change({ side: next })}
+            />
+          ) : null
+        }
       />
       <div className="split">
         <PagePane
@@ -111,7 +135,20 @@ function Screen({ start, origin }: { start: string; origin: string }) {
           change={change}
           walk={walk}
         />
-        {record ? (
+        {side === 'steps' && steps ? (
+          <StepsPane
+            building={steps}
+            walk={(path) => {
+              // They stay, although the blog is no longer new.
+              change({ path, side: 'steps', edit: null, line: undefined })
+              if (path === address.path) void walked.refetch()
+            }}
+            hide={() => {
+              hideSteps(true)
+              change({ side: null })
+            }}
+          />
+        ) : record ? (
           <Journey
             record={record}
             compared={compared}

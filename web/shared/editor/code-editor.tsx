@@ -1,5 +1,5 @@
 /** CodeMirror in the workbench's colours. It is loaded only when an editor is opened. */
-import { autocompletion } from '@codemirror/autocomplete'
+import { autocompletion, type CompletionContext } from '@codemirror/autocomplete'
 import { css } from '@codemirror/lang-css'
 import { html } from '@codemirror/lang-html'
 import { javascript } from '@codemirror/lang-javascript'
@@ -11,8 +11,9 @@ import { lintGutter, setDiagnostics, type Diagnostic } from '@codemirror/lint'
 import { EditorState } from '@codemirror/state'
 import { tags } from '@lezer/highlight'
 import CodeMirror, { EditorView, type ReactCodeMirrorRef } from '@uiw/react-codemirror'
-import { useEffect, useMemo, useRef } from 'react'
+import { useEffect, useMemo, useRef, useState } from 'react'
 import type { ProblemItem } from '../../../contract/problem.ts'
+import { CursorTools, type CursorHandlers } from './cursor-tools.ts'
 import type { Language } from './documents.ts'
 
 /**
@@ -47,6 +48,8 @@ const colours = EditorView.theme({
     color: 'var(--paper)',
   },
   '.cm-completionDetail': { marginLeft: '12px' },
+  '.cm-description': { padding: '4px 9px', fontSize: '12.5px', maxWidth: '420px' },
+  '.cm-description div:first-child': { fontFamily: 'var(--mono)' },
 })
 const marks = HighlightStyle.define([
   {
@@ -62,12 +65,13 @@ const marks = HighlightStyle.define([
   { tag: [tags.attributeName, tags.variableName], color: 'var(--ochre)' },
 ])
 
-interface Props {
+interface Props extends CursorHandlers {
   text: string
   language: Language
   height: string
   line?: number | undefined
-  problems?: readonly ProblemItem[]
+  /** Those that are hints do not keep the text from being saved. */
+  problems?: readonly (ProblemItem & { isHint?: boolean })[]
   onChange?: (text: string) => void
   /** Called once the editor exists, for buttons that act on it. */
   onView?: (view: EditorView) => void
@@ -77,20 +81,25 @@ interface Props {
 }
 
 /** @param at the position of the cursor in the text */
-export type Complete = (
-  text: string,
-  at: number,
-) => { from: number; choices: readonly { value: string; detail: string }[] } | undefined
+export type Complete = (text: string, at: number) => Completed | undefined | Promise<Completed | undefined>
+
+export interface Completed {
+  from: number
+  choices: readonly { value: string; detail: string }[]
+}
+
+/** Whether the sign before the cursor asks for a name: a field after a dot, a name after a quote. */
+const isAfterSign = ({ state, pos }: CompletionContext) => /[.'"]$/.test(state.sliceDoc(pos - 1, pos))
 
 const completionOf = (complete: Complete) =>
   autocompletion({
     override: [
-      (context) => {
-        const found = complete(context.state.doc.toString(), context.pos)
+      async (context) => {
+        const found = await complete(context.state.doc.toString(), context.pos)
         // Without an explicit request, only once a word is started.
-        if (!found || (!context.explicit && found.from === context.pos)) return null
+        if (!found || (!context.explicit && found.from === context.pos && !isAfterSign(context))) return null
         const options = found.choices.map(({ value, detail }) => ({ label: value, detail }))
-        return { from: found.from, options, validFor: /^[a-zA-Z._-]*$/ }
+        return { from: found.from, options, validFor: /^[\w/-]*$/ }
       },
     ],
   })
@@ -105,7 +114,13 @@ export function CodeEditor({
   onView,
   label,
   complete,
+  onLine,
+  onSelection,
+  describe,
+  follow,
 }: Props) {
+  const [tools] = useState(() => new CursorTools())
+  useEffect(() => tools.use({ onLine, onSelection, describe, follow }))
   const ref = useRef<ReactCodeMirrorRef>(null)
   const extensions = useMemo(
     () => [
@@ -114,11 +129,13 @@ export function CodeEditor({
       syntaxHighlighting(marks),
       lintGutter(),
       EditorView.lineWrapping,
-      EditorView.contentAttributes.of({ 'aria-label': label }),
+      // The keyboard scrolls it, also where it is read-only.
+      EditorView.contentAttributes.of({ 'aria-label': label, tabindex: '0' }),
       EditorState.tabSize.of(2),
       ...(complete ? [completionOf(complete)] : []),
+      tools.extensions,
     ],
-    [language, label, complete],
+    [language, label, complete, tools],
   )
   const markProblems = () => {
     const view = ref.current?.view
@@ -162,10 +179,11 @@ export function CodeEditor({
   )
 }
 
-function diagnosticOf(state: EditorState, problem: ProblemItem): Diagnostic[] {
+function diagnosticOf(state: EditorState, problem: ProblemItem & { isHint?: boolean }): Diagnostic[] {
   const { doc } = state
   const line = doc.line(Math.min(Math.max(problem.line ?? 1, 1), doc.lines))
   const from = Math.min(line.from + Math.max((problem.column ?? 1) - 1, 0), line.to)
   const message = problem.hint === undefined ? problem.message : `${problem.message} ${problem.hint}`
-  return [{ from, to: Math.max(line.to, from), severity: 'error', message }]
+  const severity = problem.isHint ? 'warning' : 'error'
+  return [{ from, to: Math.max(line.to, from), severity, message }]
 }

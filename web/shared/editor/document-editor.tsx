@@ -1,7 +1,9 @@
 /** Edits a document: its text, its problems at their lines, and conflicts with other saves. */
 import { Button } from 'antd'
-import { lazy, Suspense, useEffect, useRef, useState, type ReactNode } from 'react'
+import { lazy, Suspense, useDeferredValue, useEffect, useMemo, useRef, useState, type ReactNode } from 'react'
+import type { ProblemItem } from '../../../contract/problem.ts'
 import type { Complete } from './code-editor.tsx'
+import type { CursorHandlers } from './cursor-tools.ts'
 import { DocumentDiff } from './diff.tsx'
 import { languageOf } from './documents.ts'
 import { starterOf } from './starters.ts'
@@ -17,7 +19,7 @@ import './document-editor.css'
 
 const CodeEditor = lazy(async () => ({ default: (await import('./code-editor.tsx')).CodeEditor }))
 
-interface Props {
+interface Props extends CursorHandlers {
   path: string
   /** 1-based; the editor scrolls to it. */
   line?: number | undefined
@@ -31,7 +33,15 @@ interface Props {
   /** A form that is shown instead of the text. */
   parts?: ((text: string, change: (text: string) => void) => ReactNode) | undefined
   complete?: Complete | undefined
+  /** Faults that do not keep the document from being saved. */
+  hints?: readonly ProblemItem[]
+  /** Shown next to the path. */
+  note?: ReactNode
+  /** Returns the text with its lines indented; the text itself if there is nothing to change. */
+  format?: ((text: string) => string) | undefined
 }
+
+const NO_HINTS: readonly ProblemItem[] = []
 
 export function DocumentEditor({
   path,
@@ -43,6 +53,13 @@ export function DocumentEditor({
   onText,
   parts,
   complete,
+  hints = NO_HINTS,
+  onLine,
+  onSelection,
+  describe,
+  follow,
+  note,
+  format,
 }: Props) {
   const document = useDocument(path, { onSaved })
   const { stored, text, isChanged, isOutdated, isDeleted, problems, refused } = document
@@ -54,6 +71,9 @@ export function DocumentEditor({
     if (stored) tell.current?.(text)
   }, [text, stored])
 
+  // Formatting a long text takes a moment, which typing does not wait for.
+  const settled = useDeferredValue(text)
+  const isFormatted = useMemo(() => format?.(settled) === settled, [format, settled])
   useSaveKey(() => void document.save())
   const root = useRef<HTMLDivElement>(null)
   /** Focuses the text, or its parts: there the work goes on when a button disappears or is disabled. */
@@ -96,9 +116,20 @@ export function DocumentEditor({
     >
       <div className="editor-head">
         <code>{path}</code>
+        {note}
         {isChanged ? <span className="muted">{words.editor.unsaved}</span> : null}
         <span className="grow" />
         {extra}
+        {format ? (
+          <Button
+            size="small"
+            title={words.editor.formatHint}
+            onClick={() => document.change(format(text))}
+            disabled={isFormatted}
+          >
+            {words.editor.format}
+          </Button>
+        ) : null}
         {isChanged ? (
           <Button size="small" onClick={discard}>
             {words.discard}
@@ -177,7 +208,11 @@ export function DocumentEditor({
             language={languageOf(path)}
             height={height}
             line={line}
-            problems={mine}
+            problems={[...mine, ...hints.map((one) => ({ ...one, isHint: true }))]}
+            onLine={onLine}
+            onSelection={onSelection}
+            describe={describe}
+            follow={follow}
             onChange={document.change}
             complete={complete}
             label={words.editor.label(path)}

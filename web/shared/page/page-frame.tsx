@@ -17,6 +17,8 @@ interface Props {
   show?: string
   /** Called for a click in the page. No link is followed. */
   onClick?(event: MouseEvent, page: Document): void
+  /** Called with the page before it is shown, and again with another function. */
+  prepare?(page: Document): void
 }
 
 interface Loaded {
@@ -24,7 +26,7 @@ interface Loaded {
   page: string
 }
 
-export function PageFrame({ html, address, policy, width, title, show, onClick }: Props) {
+export function PageFrame({ html, address, policy, width, title, show, onClick, prepare }: Props) {
   const box = useRef<HTMLDivElement>(null)
   const frames = useRef(new Map<number, HTMLIFrameElement>())
   const after = useRef<HTMLSpanElement>(null)
@@ -48,6 +50,16 @@ export function PageFrame({ html, address, policy, width, title, show, onClick }
   useEffect(() => {
     handler.current = onClick
   })
+  const preparation = useRef(prepare)
+  const shownKey = useRef(shown.key)
+  useEffect(() => {
+    preparation.current = prepare
+    const page = frames.current.get(shownKey.current)?.contentDocument
+    if (page?.readyState === 'complete') prepare?.(page)
+  }, [prepare])
+  useEffect(() => {
+    shownKey.current = shown.key
+  }, [shown.key])
   const onLoad = (loaded: Loaded) => {
     const inside = frames.current.get(loaded.key)?.contentDocument
     if (!inside) return
@@ -58,6 +70,7 @@ export function PageFrame({ html, address, policy, width, title, show, onClick }
     inside.addEventListener('submit', (event) => event.preventDefault())
     const outlined = show === undefined ? null : inside.getElementById(show)
     if (outlined) outline(outlined)
+    preparation.current?.(inside)
     if (loaded.key === shown.key) return
     const previous = frames.current.get(shown.key)?.contentDocument?.scrollingElement
     if (previous && !outlined)

@@ -1,6 +1,6 @@
 /** The palette: finds addresses to walk and documents to open, and lists the keyboard shortcuts. */
 import { Input, Modal } from 'antd'
-import { useEffect, useState } from 'react'
+import { useDeferredValue, useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { create } from 'zustand'
 import { useRead } from '../../api/queries.ts'
@@ -86,6 +86,12 @@ function Find({ close }: { close(): void }) {
   const [chosen, setChosen] = useState(0)
   const routes = useRead('GET /api/routes', {})
   const documents = useRead('GET /api/documents', {})
+  const wanted = useDeferredValue(text.trim())
+  const lines = useRead(
+    'GET /api/documents/find',
+    { query: { text: wanted } },
+    { enabled: wanted.length >= 2 && !wanted.startsWith('/') },
+  )
   const everything: Found[] = [
     ...(routes.data ?? []).flatMap(({ name, path, example }) =>
       example === null
@@ -112,6 +118,14 @@ function Find({ close }: { close(): void }) {
   const found = everything.filter((one) =>
     `${one.label} ${one.kind}`.toLowerCase().includes(text.toLowerCase()),
   )
+  for (const one of wanted.length >= 2 ? (lines.data?.found ?? []) : [])
+    found.push({
+      key: `${one.document}:${one.line}`,
+      label: one.text,
+      kind: `${one.document}:${one.line}`,
+      to: documentLink(one.document, one.line),
+    })
+  const left = (lines.data?.total ?? 0) - (lines.data?.found.length ?? 0)
   if (text.startsWith('/'))
     found.unshift({
       key: 'typed',
@@ -162,7 +176,10 @@ function Find({ close }: { close(): void }) {
           </li>
         ))}
       </ul>
-      {found.length === 0 && !routes.isPending ? <p className="muted">{palette.nothing(text)}</p> : null}
+      {left > 0 ? <p className="muted">{palette.more(left)}</p> : null}
+      {found.length === 0 && !routes.isPending && !lines.isFetching ? (
+        <p className="muted">{palette.nothing(text)}</p>
+      ) : null}
     </div>
   )
 }

@@ -47,6 +47,8 @@ export const words = {
     opening: 'Opening the editor …',
     label: (path: string) => `Text of ${path}`,
     unsaved: 'not saved',
+    format: 'Format',
+    formatHint: 'Indent the lines by the elements around them',
     closeBlocked: 'Save or discard the changes first',
     line: (line: number) => `line ${line}`,
     refused: 'The document was not saved, because it is not valid.',
@@ -115,8 +117,9 @@ export const words = {
   },
 
   palette: {
-    placeholder: 'An address, a query, a template …',
-    label: 'Find an address or a document',
+    placeholder: 'An address, a document, or a text in any document …',
+    label: 'Find an address, a document or a text',
+    more: (count: number) => `${count} more lines have this text. Type more of it.`,
     results: 'Results',
     nothing: (text: string) => `Nothing matches “${text}”. Start with “/” to walk any address.`,
     walkIt: 'walk',
@@ -125,7 +128,7 @@ export const words = {
     area: 'area',
     allowedHtml: 'Allowed HTML',
     shortcuts: [
-      ['Ctrl K', 'Find an address or a document'],
+      ['Ctrl K', 'Find an address, a document or a text in it'],
       ['/', 'Enter an address'],
       ['Enter', 'Walk the entered address'],
       ['R', 'Walk the address again'],
@@ -140,6 +143,7 @@ export const words = {
       ['R E', 'In Comments: reply, edit'],
       ['Ctrl Z', 'In Comments: undo'],
       ['Ctrl S', 'Save'],
+      ['F12', 'In Templates: open what is under the cursor'],
       ['Esc', 'Close the editor, a list or a dialog'],
       ['?', 'Show this list'],
     ],

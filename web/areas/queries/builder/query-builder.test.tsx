@@ -150,17 +150,19 @@ describe('groups of conditions', () => {
   const rows = (name: string) => screen.getByRole('group', { name: `Condition ${name}` })
   it('are negated and back, and removed with their “not”', () => {
     open('from: posts', 'where: [published]', 'take: all')
-    press('Negate condition 1')
+    press('Put “not” before condition 1')
     expect(written().slice(1, 3)).toEqual(['where:', '  - { not: published }'])
     press('Remove “not” from condition 1')
     expect(written().slice(1, 3)).toEqual(['where:', '  - published'])
-    press('Negate condition 1')
+    press('Put “not” before condition 1')
     press('Remove condition 1')
     expect(written()).toEqual(['from: posts', 'take: all'])
   })
   it('are nested at most three deep', () => {
     open('from: posts', 'where:', '  - { any: [{ all: [{ any: [published] }] }] }', 'take: all')
-    expect(within(rows('1.1.1')).queryByRole('button', { name: /Negate condition 1\.1\.1\.1/ })).toBeNull()
+    expect(
+      within(rows('1.1.1')).queryByRole('button', { name: /Put “not” before condition 1\.1\.1\.1/ }),
+    ).toBeNull()
     press('Add a condition to 1.1.1')
     const offered = screen.getAllByRole('menuitem').map((one) => one.textContent)
     expect(offered.at(-1)).toBe('Compare a field…')

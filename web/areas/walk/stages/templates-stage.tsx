@@ -1,7 +1,9 @@
 /** The templates that rendered the page, each with its time. */
 import type { WalkRecord } from '../../../../contract/walk-record.ts'
+import { Link } from 'react-router'
+import { documentLink } from '../../../shared/editor/documents.ts'
 import { Time } from '../../../shared/marks/marks.tsx'
-import { isData } from './is-data.ts'
+import { isData, isDataOfRoute } from './is-data.ts'
 import type { StageTools } from './stage-tools.ts'
 import { words } from '../words.ts'
 
@@ -9,7 +11,12 @@ const text = words.templates
 
 export function TemplatesStage({ record, tools }: { record: WalkRecord; tools: StageTools }) {
   const { tree, rounds, page } = record.templates
-  if (page === null) return <p className="reason">{isData(record) ? text.noneForData : text.none}</p>
+  if (page === null)
+    return (
+      <p className="reason">
+        {isDataOfRoute(record) ? text.noneForData : isData(record) ? text.noneForMachines : text.none}
+      </p>
+    )
   return (
     <>
       {rounds > 1 ? <p className="reason">{text.rounds(rounds)}</p> : null}
@@ -33,6 +40,13 @@ export function TemplatesStage({ record, tools }: { record: WalkRecord; tools: S
                 {text.line(one.calledFrom.line)}
               </button>
             ) : null}
+            <Link
+              className="link muted"
+              to={`${documentLink(one.document)}&path=${encodeURIComponent(record.target)}`}
+              title={text.valuesHint}
+            >
+              {text.values}
+            </Link>
             <span className="muted self" title={text.selfHint}>
               <Time value={Math.max(0, one.self)} /> {text.self}
             </span>
