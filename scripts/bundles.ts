@@ -14,6 +14,7 @@ const ENTRIES = {
   'reader-process': 'server/processes/reader-process.ts',
   'check-thread': 'server/checks/check-worker.ts',
   'trial-thread': 'server/trials/trial-worker.ts',
+  'preview-thread': 'server/previews/preview-worker.ts',
   'texts-thread': 'server/jobs/texts-worker.ts',
 }
 /** How long bundles are kept that no start has used, in milliseconds. */
@@ -41,8 +42,8 @@ export async function bundleServer(root: string): Promise<string> {
       platform: 'node',
       format: 'esm',
       target: 'node20',
-      // It has parts that are not JavaScript.
-      external: ['sharp'],
+      // They have files that are not JavaScript modules.
+      external: ['sharp', 'css-tree'],
       banner: { js: REQUIRE },
       tsconfig: join(root, 'tsconfig.json'),
       logLevel: 'error',

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { chromium, type Page } from '@playwright/test'
 import { findBinaries } from '../server/store/cluster.ts'
-import { start } from '../server/start.ts'
+import { start, type Running } from '../server/start.ts'
 import { CHROMIUM, untilLoaded } from './chromium.ts'
 import { root } from './dependencies.mjs'
 import { buildIfStale } from './front-end.ts'
@@ -56,9 +56,8 @@ async function makeFaulty(workbench: string): Promise<void> {
   await api('POST', 'checks/run', {})
 }
 
-export async function run(): Promise<void> {
-  await buildIfStale(root)
-  await bundleServer(root)
+/** Starts a blog in a folder of its own. */
+async function begin(firstBlog: string): Promise<{ running: Running; end(): Promise<void> }> {
   const data = mkdtempSync(join(tmpdir(), 'esquina-shots-'))
   chmodSync(data, 0o755)
   const running = await start({
@@ -70,9 +69,41 @@ export async function run(): Promise<void> {
     blogPort: 4311,
     databaseUrl: undefined,
     key: KEY,
-    firstBlog: 'demo/cobble-lane',
+    firstBlog,
     say: () => undefined,
   })
+  const end = async () => {
+    await running.stop()
+    rmSync(data, { recursive: true, force: true })
+  }
+  return { running, end }
+}
+
+/** Takes the first steps of a new blog. */
+async function takeFirstSteps(page: Page): Promise<void> {
+  const { running, end } = await begin('demo/blank')
+  try {
+    await page.goto(`${running.workbench}/sign-in?key=${KEY}`)
+    await page.getByRole('button', { name: 'Add sample posts' }).click()
+    const current = page.locator('li[aria-current="step"]')
+    for (const title of ['Layout and style', 'A list of posts']) {
+      await current.filter({ hasText: title }).getByRole('button', { name: 'Show the change' }).click()
+      await current.getByRole('button', { name: 'Apply' }).click()
+    }
+    await current.filter({ hasText: 'One post' }).waitFor()
+    await page.getByText('The list of posts was added.').waitFor()
+    await page.locator('.ant-notification-notice-close').last().click()
+    await page.locator('.ant-notification-notice').waitFor({ state: 'detached' })
+    await shot(page, 'first-steps')
+  } finally {
+    await end()
+  }
+}
+
+export async function run(): Promise<void> {
+  await buildIfStale(root)
+  await bundleServer(root)
+  const { running, end } = await begin('demo/cobble-lane')
   const chrome = await chromium.launch(CHROMIUM)
   const open = async (width: number, height: number, colorScheme: 'light' | 'dark' = 'light') =>
     await (await chrome.newContext({ viewport: { width, height }, colorScheme })).newPage()
@@ -97,12 +128,16 @@ export async function run(): Promise<void> {
     await page.getByRole('heading', { name: /^Response/ }).waitFor()
     await page.getByRole('button', { name: 'Walk ↵' }).click()
     await shot(page, 'walk')
-    for (const area of ['templates', 'cache']) {
-      await page.goto(`${running.workbench}/${area}`)
-      // Computing what refreshes what takes a moment.
-      if (area === 'cache') await page.locator('.matrix table').waitFor()
-      await shot(page, area)
-    }
+    await page.goto(
+      `${running.workbench}/templates?open=templates/partials/card.liquid&line=6&path=${encodeURIComponent('/posts?page=2')}`,
+    )
+    await page.getByRole('button', { name: 'Show what post has' }).click()
+    await page.frameLocator('iframe[title^="Preview"]').getByText('card:6').waitFor()
+    await shot(page, 'templates')
+    await page.goto(`${running.workbench}/cache`)
+    // Computing what refreshes what takes a moment.
+    await page.locator('.matrix table').waitFor()
+    await shot(page, 'cache')
     await page.goto(`${running.workbench}/walk`)
     await page.getByRole('button', { name: 'Change what a card shows' }).click()
     await page.locator('.cm-line', { hasText: 'post.excerpt' }).click()
@@ -123,14 +158,9 @@ export async function run(): Promise<void> {
     await page.goto(`${running.workbench}/content?post=a-visible-darn-worth-showing-off`)
     await page.getByRole('heading', { name: 'Where it appears' }).waitFor()
     await shot(page, 'content')
-    for (const [path, name] of [
-      ['content/images?image=kettle-electrical-1.svg', 'content-images'],
-      ['queries?open=queries/posts-in-category.yaml', 'queries'],
-    ] as const) {
-      await page.goto(`${running.workbench}/${path}`)
-      await untilLoaded(page)
-      await shot(page, name)
-    }
+    await page.goto(`${running.workbench}/queries?open=queries/posts-in-category.yaml`)
+    await untilLoaded(page)
+    await shot(page, 'queries')
     await page.goto(`${running.workbench}/walk?path=/posts/moth&as=commenter`)
     const form = page.getByRole('form', { name: 'Comment form to walk' })
     await form.getByLabel('Name').fill('Vera')
@@ -158,8 +188,11 @@ export async function run(): Promise<void> {
     await page.goto(`${running.workbench}/checks`)
     await shot(page, 'checks')
   } finally {
+    await end()
+  }
+  try {
+    await takeFirstSteps(await open(1280, 800))
+  } finally {
     await chrome.close()
-    await running.stop()
-    rmSync(data, { recursive: true, force: true })
   }
 }

@@ -57,6 +57,15 @@ export const FOLDERS = {
   'server/publish/': [...CORE, 'server/store/', 'server/jobs/'],
   'server/reader/': [...CORE, 'contract/', 'server/store/', 'server/publish/'],
   'server/trials/': [...CORE, 'server/jobs/', 'server/store/', 'server/publish/', 'server/reader/'],
+  'server/previews/': [
+    ...CORE,
+    'contract/',
+    'server/jobs/',
+    'server/store/',
+    'server/publish/',
+    'server/reader/',
+    'server/probes/',
+  ],
   'server/probes/': [
     ...CORE,
     'contract/',
@@ -108,7 +117,7 @@ export const FOLDERS = {
   'web/shared/': [...CORE, 'contract/', 'web/api/'],
   // An area knows no other area.
   ...Object.fromEntries(
-    ['cache', 'changes', 'checks', 'content', 'documents', 'queries', 'routes', 'sign-in', 'walk'].map(
+    ['cache', 'changes', 'checks', 'content', 'templates', 'queries', 'routes', 'sign-in', 'walk'].map(
       (area) => [`web/areas/${area}/`, [...CORE, 'contract/', 'web/api/', 'web/shared/']],
     ),
   ),

@@ -1,7 +1,7 @@
-// npm run problems: generates docs/problems.md.
+// npm run docs: generates docs/problems.md and docs/reference.md.
 import { allowTypeScript, ensureDependencies } from './dependencies.mjs'
 
 ensureDependencies()
 await allowTypeScript()
-const { run } = await import('./problem-list.ts')
+const { run } = await import('./generated-docs.ts')
 run()
