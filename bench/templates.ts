@@ -72,6 +72,10 @@ export function templateFigures(): { program: number; liquid: number; hand: numb
     definition: { state: () => '' },
     fragments: new FragmentSession(undefined, 0),
     refreshOf: () => 'both',
+    described: {
+      blog: { title: 'Blog', tagline: '', origin: '', language: 'en' },
+      addressOf: () => undefined,
+    },
     now: new Date(),
     url: (route, given) => ({ ok: true, path: addressOf(route, given) }),
     asset: (name) => name,

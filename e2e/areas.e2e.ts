@@ -27,16 +27,7 @@ const appearance = (page: Page) =>
         'columns',
         'text-align',
       ],
-      ...[
-        'padding',
-        'margin',
-        'border-width',
-        'font-size',
-        'font-weight',
-        'color',
-        'background-color',
-        'overflow',
-      ],
+      ...['padding', 'border-width', 'font-size', 'font-weight', 'color', 'background-color', 'overflow'],
     ]
     const found: Record<string, string> = {}
     const visit = (element: Element, path: string) => {
@@ -45,7 +36,13 @@ const appearance = (page: Page) =>
       if (element.classList.length > classes.length && classes.length === 0) return
       const here = `${path} ${[element.localName, ...classes].join('.')}`
       const style = getComputedStyle(element)
-      found[here] ??= properties.map((one) => `${one}: ${style.getPropertyValue(one)}`).join('; ')
+      // As they are declared: the pixels of an automatic margin depend on the text.
+      const margins = ['margin-top', 'margin-right', 'margin-bottom', 'margin-left'].map(
+        (one) => `${one}: ${String(element.computedStyleMap().get(one))}`,
+      )
+      found[here] ??= [...properties.map((one) => `${one}: ${style.getPropertyValue(one)}`), ...margins].join(
+        '; ',
+      )
       if (element.localName !== 'svg') for (const child of element.children) visit(child, here)
     }
     const main = document.querySelector('main')
@@ -55,7 +52,7 @@ const appearance = (page: Page) =>
 
 /** Waits until an area shows everything: nothing is added any more. */
 const settled = async (page: Page, area: Area) => {
-  await page.locator(`main.${area === 'templates' ? 'documents' : area}`).waitFor()
+  await page.locator(`main.${area}`).waitFor()
   let count = -1
   await expect
     .poll(
@@ -184,10 +181,11 @@ test('the editor keeps typed closing tags, braces and quotes single', async ({ p
 })
 
 test('a missing asset can be created from the problem that names it', async ({ page, request, blog }) => {
-  await page.goto('/templates?open=templates/layouts/base.liquid')
+  // The line of the end of the head.
+  await page.goto('/templates?open=templates/layouts/base.liquid&line=23')
   const editor = page.locator('.cm-content')
   await expect(editor).toContainText('</head>')
-  await page.locator('.cm-line', { hasText: '</head>' }).click()
+  await editor.focus()
   await page.keyboard.press('Home')
   await page.keyboard.type(`<link rel="stylesheet" href="{{ 'extra.css' | asset }}">`)
   await page.keyboard.press('Control+s')
@@ -204,10 +202,8 @@ test('the walked page and the previews apply the blog’s own policy: inline sty
   page,
   blog,
 }) => {
-  await page.goto('/templates?open=templates/pages/post.liquid')
-  await page.locator('.cm-line').last().click()
-  await page.keyboard.press('Control+End')
   // Inside the last block, so that the layout prints it.
+  await page.goto('/templates?open=templates/pages/post.liquid')
   await page.locator('.cm-line', { hasText: '<article' }).first().click()
   await page.keyboard.press('Home')
   await page.keyboard.type('<p id="inline" style="color: rgb(255, 0, 0)">Red?</p>')

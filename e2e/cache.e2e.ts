@@ -13,7 +13,7 @@ test('a rule by age only is rehearsed, found to show old texts, and refreshed on
   await expect(rules.getByRole('row', { name: /aside/ })).toContainText('on change, or by age')
   await expect(rules.getByRole('row', { name: /posts/ }).first()).toContainText('%')
   expect(await faultsForAxe(page)).toEqual([])
-  await page.getByRole('button', { name: 'Change the rule of aside' }).click()
+  await page.getByTitle('Change the rule of aside').click()
   const dialog = page.getByRole('dialog', { name: 'Fragment aside' })
   await dialog.getByRole('combobox').click()
   await page.getByTitle('by age only').click()

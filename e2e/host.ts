@@ -13,14 +13,17 @@ export interface Started {
   blog: string
 }
 
-export type Asked = { is: 'start'; key: string } | { is: 'stop' }
+/** The demo, or a new blog. */
+export type Kind = 'demo' | 'blank'
+
+export type Asked = { is: 'start'; key: string; kind: Kind } | { is: 'stop' }
 export type Told = { is: 'started'; started: Started } | { is: 'stopped' } | { is: 'failed'; why: string }
 
 const { start } = await bundledServer(root)
 let running: Running | undefined
 let data: string | undefined
 
-async function begin(key: string): Promise<Started> {
+async function begin(key: string, kind: Kind): Promise<Started> {
   data = mkdtempSync(join(tmpdir(), 'esquina-browser-'))
   running = await start({
     root,
@@ -29,9 +32,9 @@ async function begin(key: string): Promise<Started> {
     host: '127.0.0.1',
     port: 0,
     blogPort: 0,
-    databaseUrl: await newDatabase(),
+    databaseUrl: await newDatabase(kind === 'demo' ? 'demo' : 'empty'),
     key,
-    firstBlog: 'demo/cobble-lane',
+    firstBlog: kind === 'demo' ? 'demo/cobble-lane' : 'demo/blank',
     say: () => undefined,
   })
   return { workbench: running.workbench, blog: running.blog }
@@ -48,7 +51,7 @@ const tell = (message: Told) => process.send?.(message)
 process.on('message', (asked: Asked) => {
   const done: Promise<Told> =
     asked.is === 'start'
-      ? begin(asked.key).then((started) => ({ is: 'started', started }))
+      ? begin(asked.key, asked.kind).then((started) => ({ is: 'started', started }))
       : end().then(() => ({ is: 'stopped' }))
   done.then(tell, (error: unknown) =>
     tell({ is: 'failed', why: error instanceof Error ? (error.stack ?? error.message) : String(error) }),

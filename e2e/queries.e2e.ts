@@ -82,7 +82,7 @@ test('conditions are grouped, negated and removed', async ({ page }) => {
   await page.getByRole('button', { name: 'Add a condition to 2' }).click()
   await page.getByRole('menuitem', { name: 'published' }).click()
   await expect(rows).toHaveCount(15)
-  await page.getByRole('button', { name: 'Negate condition 2.2' }).click()
+  await page.getByRole('button', { name: 'Put “not” before condition 2.2' }).click()
   await expect(sentence).toContainText('(title is Moth or not (')
   await expect(rows).toHaveCount(1)
   await page.getByLabel('Group 2').click()

@@ -1,0 +1,118 @@
+// The Templates area in a browser: the page beside the editor, the line behind a part of it, values and completion.
+import { expect, type Page } from '@playwright/test'
+import { signIn, test } from './fixtures.ts'
+
+test.beforeEach(({ page }) => signIn(page))
+
+const CARD = 'templates/partials/card.liquid'
+const open = (page: Page, query: string) => page.goto(`/templates?${query}`)
+const preview = (page: Page) => page.frameLocator('iframe[title^="Preview of"]')
+const editor = (page: Page) => page.locator('.cm-content')
+const head = (page: Page) => page.locator('.editor-head')
+
+test('the page has the text as it is typed, and readers do not', async ({ page, request, blog }) => {
+  await open(page, `open=${CARD}&path=/posts&line=9`)
+  await expect(preview(page).locator('article.card h2').first()).toBeVisible()
+  // The cursor is at the start of the line that the address names.
+  await editor(page).focus()
+  await page.keyboard.type('<p class="typed">just typed</p>')
+  await expect(preview(page).locator('.typed').first()).toBeVisible()
+  expect(await (await request.get(blog('/posts'))).text()).not.toContain('just typed')
+  await page.getByRole('button', { name: 'Discard' }).click()
+  await expect(preview(page).locator('.typed')).toHaveCount(0)
+})
+
+test('a click on the page selects the line that has printed it, in whichever template it is', async ({
+  page,
+}) => {
+  await open(page, 'open=templates/pages/listing.liquid&path=/posts')
+  await preview(page).locator('article.card h2 a').nth(2).click()
+  await expect(head(page)).toContainText(CARD)
+  await expect(page.locator('.cm-activeLine')).toContainText('post.title')
+  await expect(page.getByText('3 of 6 on this page')).toBeVisible()
+  const title = await preview(page).locator('article.card h2 a').nth(2).innerText()
+  await expect(page.locator('table.values')).toContainText(title)
+  await preview(page).locator('h1').click()
+  await expect(head(page)).toContainText('templates/pages/listing.liquid')
+  await expect(page.locator('.cm-activeLine')).toContainText('<h1')
+  await preview(page).locator('.brand').click()
+  await expect(head(page)).toContainText('templates/layouts/base.liquid')
+  // Each is a step back.
+  await page.goBack()
+  await expect(head(page)).toContainText('templates/pages/listing.liquid')
+})
+
+test('the line of the cursor is outlined on the page', async ({ page }) => {
+  await open(page, `open=${CARD}&path=/posts`)
+  await expect(preview(page).locator('article.card h2').first()).toBeVisible()
+  await page.locator('.cm-line', { hasText: '<h2>' }).click()
+  const outline = (element: Element) => (element as HTMLElement).style.outlineStyle
+  await expect.poll(() => preview(page).locator('article.card h2').first().evaluate(outline)).toBe('solid')
+  await expect(preview(page).getByText('card:6')).toBeVisible()
+  await page.locator('.cm-line', { hasText: 'post.excerpt' }).click()
+  await expect.poll(() => preview(page).locator('article.card h2').first().evaluate(outline)).toBe('')
+  await expect(preview(page).getByText('card:7')).toBeVisible()
+})
+
+test('fields are completed by type, and a misspelt one is marked while it is typed', async ({ page }) => {
+  await open(page, `open=${CARD}&path=/posts&line=9`)
+  await expect(page.locator('.cm-activeLine')).toContainText('</div>')
+  // The cursor is at the start of the line that the address names.
+  await editor(page).focus()
+  await page.keyboard.type('{{ post.author.')
+  const choices = page.locator('.cm-tooltip-autocomplete')
+  await expect(choices).toContainText('name')
+  await expect(choices).not.toContainText('publishedAt')
+  await page.keyboard.type('na')
+  await page.keyboard.press('Enter')
+  await expect(editor(page)).toContainText('{{ post.author.name}}')
+  await page.keyboard.press('Control+a')
+  await page.keyboard.type('{{ post.titel }}')
+  await expect(page.getByRole('tab', { name: 'Problems 1' })).toBeVisible()
+  await page.getByRole('tab', { name: 'Problems 1' }).click()
+  await expect(page.getByText('A post has no “titel”. Did you mean “title”?')).toBeVisible()
+  await page.getByRole('button', { name: 'Discard' }).click()
+})
+
+test('F12 opens the partial under the cursor', async ({ page }) => {
+  await open(page, 'open=templates/pages/listing.liquid')
+  await page.locator('.cm-line', { hasText: "'partials/card'" }).getByText("'partials/card'").click()
+  await page.keyboard.press('F12')
+  await expect(head(page)).toContainText(CARD)
+})
+
+test('the page is shown at four widths, in both schemes, and with styles as they are typed', async ({
+  page,
+}) => {
+  await open(page, 'open=assets/blog.css&path=/posts')
+  const background = () =>
+    preview(page)
+      .locator('body')
+      .evaluate((body) => getComputedStyle(body).backgroundColor)
+  await expect(preview(page).locator('h1')).toBeVisible()
+  const light = await background()
+  await page.getByText('Dark', { exact: true }).click()
+  await expect.poll(background).not.toBe(light)
+  await page.getByText('390', { exact: true }).click()
+  expect(
+    await preview(page)
+      .locator('html')
+      .evaluate((element) => element.clientWidth),
+  ).toBe(390)
+  await editor(page).click()
+  await page.keyboard.press('Control+End')
+  await page.keyboard.type('\nbody { background: rgb(1, 2, 3) }')
+  await expect.poll(background).toBe('rgb(1, 2, 3)')
+  await page.getByRole('button', { name: 'Discard' }).click()
+  await expect.poll(background).not.toBe('rgb(1, 2, 3)')
+})
+
+test('formatting indents the lines', async ({ page }) => {
+  await open(page, `open=${CARD}`)
+  await editor(page).click()
+  await page.keyboard.press('Control+a')
+  await page.keyboard.insertText('<ul>\n<li>{{ post.title }}</li>\n</ul>')
+  await page.getByRole('button', { name: 'Format' }).click()
+  await expect(page.locator('.cm-line').nth(1)).toHaveText('  <li>{{ post.title }}</li>')
+  await page.getByRole('button', { name: 'Discard' }).click()
+})
