@@ -15,7 +15,7 @@ export default defineConfig({
     root: '.',
     setupFiles: ['server/testing/seed.ts'],
     // Far more than any test takes, because shared machines may stall for seconds.
-    testTimeout: 90_000,
+    testTimeout: 180_000,
     hookTimeout: 180_000,
     maxWorkers: 2,
     projects: [

@@ -63,7 +63,7 @@ beforeAll(async () => {
   await service.start()
   expect(service.state).toBe(null)
   await rule('10m')
-}, 60_000)
+})
 afterAll(async () => {
   await service.stop()
   await edge.close()

@@ -38,7 +38,7 @@ describe('generated posts', () => {
     await fillBasics(scratch.database, { comments: true, words: true })
     await fillTo(scratch.database, 0, 3_000, { comments: true, words: true }, forever, () => undefined)
     await fillTo(scratch.database, 3_000, SIZE, { comments: true, words: true }, forever, () => undefined)
-  }, 120_000)
+  })
   afterAll(() => scratch.drop())
 
   it('have the requested number, with some drafts and scheduled posts', async () => {
@@ -124,7 +124,7 @@ describe('generated posts', () => {
         expect(new Set(rows)).toEqual(new Set([n % 6 || 6]))
       }
     }
-  }, 120_000)
+  })
   it('an index that helps is found by trying; one that does not is not advised', async () => {
     const tryOn = async (query: Query) => {
       const meaning = meaningOf(query)
@@ -158,7 +158,7 @@ describe('generated posts', () => {
       "SELECT count(*)::int AS n FROM pg_indexes WHERE starts_with(indexname, 'own_')",
     )
     expect(left.n).toBe(0)
-  }, 60_000)
+  })
 })
 
 describe('advice', () => {
@@ -251,7 +251,7 @@ describe('as a job', () => {
     ])
     expect(results[0]?.result.totals[1]).toBeGreaterThan(results[0]?.result.totals[0] ?? 0)
     expect(results[0]?.result.machine).toMatch(/^\d+ × .*, \d+ GB, PostgreSQL \d+/)
-  }, 120_000)
+  })
 
   it('can be cancelled in the middle of a statement', async () => {
     await start(['all-posts'], [1_000, 1_000_000])
@@ -261,7 +261,7 @@ describe('as a job', () => {
     expect(answer).toMatchObject({ running: null, failure: { isCancelled: true } })
     expect(await scratches()).toBe(0)
     expect((await state('?query=all-posts')).results).toHaveLength(1)
-  }, 60_000)
+  })
 
   it('an accepted index is added to the definition and built while the blog stays available', async () => {
     const text =
@@ -309,7 +309,7 @@ describe('as a job', () => {
       version: 1,
     })
     expect((await state('?query=long-reads')).results[0]?.isCurrent).toBe(false)
-  }, 120_000)
+  })
 
   it('is refused for an unknown query, or without sizes', async () => {
     expect((await start(['nothing'])).status).toBe(404)

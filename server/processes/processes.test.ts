@@ -67,13 +67,13 @@ beforeAll(async () => {
     parent: child.pid ?? 0,
     hasJumpingClock: true,
   }
-}, 120_000)
+})
 afterAll(async () => {
   for (const one of readersOf(target.parent)) process.kill(one, 'SIGCONT')
   await stop(child)
   await redis.kill()
   rmSync(data, { recursive: true })
-}, 30_000)
+})
 
 const api = async <T>(method: string, path: string) => {
   const headers = { authorization: `Bearer ${target.key}` }

@@ -107,14 +107,14 @@ beforeAll(async () => {
   endings = []
   blog = await opened([replicaUrl])
   other = await opened([replicaUrl])
-}, 120_000)
+})
 afterAll(async () => {
   await replicaAdministrator.end().catch(() => undefined)
   for (const end of endings) await end()
   await stopReplica()
   await primary.stop()
   rmSync(folder, { recursive: true })
-}, 30_000)
+})
 
 /** Whether queries of readers run on the replica now. */
 const usesReplica = async (one: Blog) =>
@@ -173,7 +173,7 @@ it('may end at any time, and come back', async () => {
   await startReplica()
   await expect.poll(() => usesReplica(blog), { timeout: 10_000 }).toBe(true)
   expect(await page(blog)).toContain('Moth alone 4')
-}, 30_000)
+})
 
 it('does not use other servers and other databases, and logs why', async () => {
   const other = databaseUrl(replicaUrl, 'postgres')

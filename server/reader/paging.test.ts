@@ -240,7 +240,7 @@ describe('estimated totals', () => {
        FROM generate_series(1, 40000) n`,
     )
     await sql('ANALYZE post')
-  }, 120_000)
+  })
 
   it('few rows are counted, many are estimated with two digits, for the given parameter', async () => {
     const about = async (category: string) => {

@@ -3,7 +3,7 @@
  * sent for a second.
  */
 import { createRequire } from 'node:module'
-import { setTimeout } from 'node:timers/promises'
+import { setImmediate, setTimeout } from 'node:timers/promises'
 import type { createClient } from 'redis'
 import type { SharedCopies, SharedCopy } from '../../core/caching/shared-copies.ts'
 import type { Writing } from './written.ts'
@@ -41,21 +41,27 @@ export class RedisCopies implements SharedCopies {
   readonly #client: Client
   readonly #writing: Writing
   readonly #log: Log
+  readonly #longest: number
   #pausedUntil = 0
   #isFailing = false
 
-  private constructor(client: Client, writing: Writing, log: Log) {
+  private constructor(client: Client, writing: Writing, log: Log, longest: number) {
     this.#client = client
     this.#writing = writing
     this.#log = log
+    this.#longest = longest
     // The client reconnects.
     client.on('error', (error: unknown) => this.#failed(error))
   }
 
-  /** Connects in the background. @param url `redis://` or `rediss://` */
-  static open(url: string, writing: Writing, log: Log): RedisCopies {
+  /**
+   * Connects in the background.
+   * @param url `redis://` or `rediss://`
+   * @param longest the timeout of a command in milliseconds
+   */
+  static open(url: string, writing: Writing, log: Log, longest = LONGEST_CALL): RedisCopies {
     const client = newClient(url)
-    const copies = new RedisCopies(client, writing, log)
+    const copies = new RedisCopies(client, writing, log, longest)
     client.connect().catch((error: unknown) => copies.#failed(error))
     return copies
   }
@@ -89,7 +95,7 @@ export class RedisCopies implements SharedCopies {
     await this.#call(async () => {
       for await (const keys of this.#client.scanIterator({ MATCH: `${this.#writing.prefix}*`, COUNT: 1_000 }))
         if (keys.length > 0) await this.#client.unlink(keys)
-    }, LONGEST_CLEARING)
+    }, Math.max(LONGEST_CLEARING, this.#longest))
   }
 
   async close(): Promise<void> {
@@ -97,11 +103,13 @@ export class RedisCopies implements SharedCopies {
     await Promise.resolve()
   }
 
-  async #call<T>(run: () => Promise<T>, longest = LONGEST_CALL): Promise<T | undefined> {
+  async #call<T>(run: () => Promise<T>, longest = this.#longest): Promise<T | undefined> {
     if (!this.isAvailable) return undefined
     const ended = new AbortController()
     try {
-      const late = setTimeout(longest, undefined, { ref: false, signal: ended.signal }).then(() => {
+      const late = setTimeout(longest, undefined, { ref: false, signal: ended.signal }).then(async () => {
+        // If this process was busy, the answer may have come in time. It is read before the next check phase.
+        await setImmediate()
         throw new Error(`It has not answered within ${longest} ms.`)
       })
       const result = await Promise.race([run(), late])

@@ -50,7 +50,7 @@ describe.skipIf(!existsSync(VARNISH))('behind Varnish', () => {
       if (varnish.exitCode !== null || look > 200) throw new Error('Varnish has not started.')
       await new Promise((done) => setTimeout(done, 100))
     }
-  }, 60_000)
+  })
   afterAll(async () => {
     const ended = new Promise((done) => varnish.once('close', done))
     if (varnish.kill()) await ended

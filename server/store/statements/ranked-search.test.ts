@@ -27,7 +27,7 @@ beforeAll(async () => {
   await fillBasics(test.database, NEEDS)
   await fillTo(test.database, 0, SIZE, NEEDS, new AbortController().signal, () => undefined)
   await test.database.query('ANALYZE post')
-}, 120_000)
+})
 afterAll(() => test.close())
 
 function compiled(count: 'exact' | 'estimated', more: Partial<Query> = {}) {

@@ -156,7 +156,7 @@ describe('several changes', () => {
       }),
       { numRuns: 15 },
     )
-  }, 60_000)
+  })
   it('that are based on another text are a conflict', async () => {
     const routes = (await read('routes.yaml')).answer.text
     const { status, answer } = await change(save('routes.yaml', '[]', `${routes}# outdated`))

@@ -201,8 +201,6 @@ describe('typed text', () => {
     let saving = Promise.resolve()
     act(() => void (saving = result.current.saveNow()))
     edit('One and two')
-    // A second save during the first is not sent.
-    await act(() => result.current.saveNow())
     go()
     await act(() => saving)
     expect(server.writes).toBe(1)
@@ -216,6 +214,40 @@ describe('typed text', () => {
     await act(() => result.current.saveNow())
     expect(server.texts.get('kettle')).toMatchObject({ title: 'One and two', version: 5 })
     expect(onRenamed).not.toHaveBeenCalled()
+  })
+
+  it('is saved after the save in progress, if the author saves meanwhile', async () => {
+    const { result, edit, isOpen } = open('kettle')
+    await isOpen()
+    edit('One')
+    let go = () => {}
+    server.pause = new Promise((done) => (go = done))
+    let saving = Promise.resolve()
+    act(() => void (saving = result.current.saveNow()))
+    edit('One and two')
+    await act(() => result.current.saveNow())
+    expect(server.writes).toBe(1)
+    go()
+    await act(() => saving)
+    await waitFor(() => expect(server.texts.get('kettle')).toMatchObject({ title: 'One and two', version: 5 }))
+    await waitFor(() => expect(result.current).toMatchObject({ isChanged: false, save: { kind: 'saved' } }))
+    expect([server.writes, kept('kettle')]).toEqual([2, null])
+  })
+
+  it('before the address has the name of a new row belongs to that row', async () => {
+    // The screen of this test never gets the name.
+    const { result, edit, save, onRenamed } = open(null)
+    edit('A bell')
+    await save()
+    edit('A bell')
+    edit('A bell with a crack')
+    expect(kept(null)).toBeNull()
+    expect(JSON.parse(kept('a-bell') ?? '')).toMatchObject({ version: 1 })
+    await save()
+    expect([...server.texts.keys()]).toEqual(['kettle', 'idea', 'a-bell'])
+    expect(server.texts.get('a-bell')).toMatchObject({ title: 'A bell with a crack', version: 2 })
+    expect([result.current.save.kind, kept(null), kept('a-bell')]).toEqual(['saved', null, null])
+    expect(onRenamed.mock.lastCall).toEqual(['a-bell'])
   })
 
   it('of a new row is stored without a name until the row has one', async () => {

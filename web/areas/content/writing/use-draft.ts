@@ -99,6 +99,15 @@ export function useDraft<Parts, Name extends ReadName>(
   const parts = draft ?? ofStored ?? lastSent ?? empty
   const isChanged = draft !== null && JSON.stringify(draft) !== JSON.stringify(ofStored ?? empty)
 
+  /**
+   * The row as the last save left it. The address, and with it `name`, follows later: what is typed or saved until then
+   * belongs to this row, not to a new one.
+   */
+  const row = useRef<{ name: string | null; version: number | null }>({ name, version: null })
+  useEffect(() => {
+    row.current = { name, version: null }
+  }, [name, storedVersion])
+
   const isOpening = name !== null && stored === undefined && draft === null && lastSent === null
 
   const edit = (next: Parts) => {
@@ -108,7 +117,7 @@ export function useDraft<Parts, Name extends ReadName>(
     // A row that was just created has no known version yet. The first known one counts.
     const version = base ?? storedVersion
     if (base === null && version !== undefined) setBase(version)
-    keep(kind, name, { version: version ?? 0, parts: next })
+    keep(kind, row.current.name, { version: row.current.version ?? version ?? 0, parts: next })
     if (save.kind !== 'conflict') setSave({ kind: 'idle' })
   }
 
@@ -116,7 +125,7 @@ export function useDraft<Parts, Name extends ReadName>(
     setDraft(null)
     setBase(null)
     setRestored(false)
-    keep(kind, name, null)
+    keep(kind, row.current.name, null)
   }
 
   const report = (saved: Saved, sent: Parts, previous: { parts: Parts } | undefined) => {
@@ -136,9 +145,16 @@ export function useDraft<Parts, Name extends ReadName>(
       isOpen.current = false
     }
   }, [])
+  const isWantedAgain = useRef(false)
+  const [finished, setFinished] = useState(0)
   const saveAs = async (version: number, isAutomatic: boolean) => {
-    if (isSaving.current || draft === null) return
+    if (isSaving.current) {
+      isWantedAgain.current ||= !isAutomatic
+      return
+    }
+    if (draft === null) return
     isSaving.current = true
+    const { name } = row.current
     setSave({ kind: 'saving' })
     const sent = draft
     const previous = name !== null && ofStored ? { parts: ofStored } : undefined
@@ -158,12 +174,13 @@ export function useDraft<Parts, Name extends ReadName>(
         await invalidateReads(client)
         return
       }
+      row.current = { name: saved.name, version: saved.version }
       setLastSent(sent)
       const now = latest.current
       // What was typed during the save is not saved yet.
+      keep(kind, name, null)
       if (now === sent && fresh) forget()
       else {
-        keep(kind, name, null)
         setBase(saved.version)
         if (now) keep(kind, saved.name, { version: saved.version, parts: now })
       }
@@ -172,6 +189,7 @@ export function useDraft<Parts, Name extends ReadName>(
       if (saved.name !== name) onRenamed(saved.name)
       void invalidateReads(client, fresh ? [writing.read] : [])
     } catch (error) {
+      isWantedAgain.current = false
       if (!(error instanceof ApiProblem)) throw error
       const { details } = error
       setSave(
@@ -186,10 +204,12 @@ export function useDraft<Parts, Name extends ReadName>(
       )
     } finally {
       isSaving.current = false
+      setFinished((times) => times + 1)
     }
   }
-  const saveNow = (version = base ?? storedVersion ?? 0) => saveAs(version, false)
-  const autosave = () => saveAs(base ?? storedVersion ?? 0, true)
+  const versionNow = () => row.current.version ?? base ?? storedVersion ?? 0
+  const saveNow = (version = versionNow()) => saveAs(version, false)
+  const autosave = () => saveAs(versionNow(), true)
 
   const latest = useRef(draft)
   const saveLatest = useRef({ saveNow, autosave })
@@ -197,6 +217,13 @@ export function useDraft<Parts, Name extends ReadName>(
     latest.current = draft
     saveLatest.current = { saveNow, autosave }
   })
+
+  // Who saves during a save wants what was typed since to be saved, too.
+  useEffect(() => {
+    if (!isWantedAgain.current) return
+    isWantedAgain.current = false
+    void saveLatest.current.saveNow()
+  }, [finished])
 
   const isReady = isChanged && save.kind === 'idle' && writing.isAutosaved(parts, stored)
   useEffect(() => {
