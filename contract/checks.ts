@@ -11,8 +11,11 @@ export const CheckFinding = Type.Object({
   ...found,
   hasFixes: Type.Boolean({ description: 'whether there are fixes to try' }),
   dismissed: Nullable(Type.Object({ reason: Type.String(), at: Time })),
+  isOutdated: Type.Boolean({ description: 'whether something has changed since it was found' }),
 })
 export type CheckFinding = Static<typeof CheckFinding>
+
+const Progress = Type.Object({ done: Type.Integer(), total: Type.Integer() })
 
 export const CheckReport = Type.Object({
   findings: Type.Array(CheckFinding),
@@ -21,9 +24,20 @@ export const CheckReport = Type.Object({
   rules: Type.Array(
     Type.Object({ id: Type.String(), area: Type.String(), meaning: Type.String(), why: Type.String() }),
   ),
-  running: Nullable(Type.Object({ done: Type.Integer(), total: Type.Integer() })),
+  running: Nullable(Progress),
   finishedAt: Nullable(Time),
   milliseconds: Milliseconds,
+  browser: Type.Object(
+    {
+      isInstalled: Type.Boolean({ description: 'whether there is Chromium on this machine' }),
+      running: Nullable(Progress),
+      finishedAt: Nullable(Time),
+      milliseconds: Milliseconds,
+      isOutdated: Type.Boolean({ description: 'whether something has changed since' }),
+      failed: Nullable(Type.String({ description: 'why the last run has failed' })),
+    },
+    { description: 'the checks that open pages in a browser' },
+  ),
 })
 export type CheckReport = Static<typeof CheckReport>
 
@@ -48,6 +62,14 @@ export const checkOperations = {
     answer: CheckFixes,
   },
   'POST /api/checks/run': { summary: 'Run the checks and wait for the result', answer: CheckReport },
+  'POST /api/checks/browser': {
+    summary: 'Start the checks that open pages in a browser, unless they are running',
+    answer: CheckReport,
+  },
+  'DELETE /api/checks/browser': {
+    summary: 'Cancel the checks that open pages in a browser',
+    answer: CheckReport,
+  },
   'PUT /api/checks/dismissed': {
     summary: 'Dismiss a finding with a reason',
     body: Type.Object({ ...named, reason: Type.String({ minLength: 1, maxLength: 500 }) }, closed),

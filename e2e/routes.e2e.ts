@@ -121,8 +121,8 @@ test('a finding appears after the save, with its witness, and is fixed, dismisse
   blog,
 }) => {
   // All checks run after each step, and once for each fix that is offered.
-  const checked = expect.configure({ timeout: 90_000 })
-  test.setTimeout(300_000)
+  const checked = expect.configure({ timeout: 180_000 })
+  test.setTimeout(900_000)
   await page.getByText('YAML', { exact: true }).click()
   await page.locator('.cm-content').click()
   await page.keyboard.press('Control+End')
@@ -152,7 +152,7 @@ test('a finding appears after the save, with its witness, and is fixed, dismisse
     '“kept for the tests”',
   )
   await page.getByRole('button', { name: 'Reopen' }).click()
-  await page.getByRole('radio', { name: /^Delete/ }).click()
+  await page.getByRole('radio', { name: /^Delete/ }).click({ timeout: 180_000 })
   await page.getByRole('button', { name: 'Apply' }).click()
   await checked(page.getByText('No findings. The checks run after each save')).toBeVisible()
 })

@@ -42,8 +42,8 @@ export async function bundleServer(root: string): Promise<string> {
       platform: 'node',
       format: 'esm',
       target: 'node20',
-      // They have files that are not JavaScript modules.
-      external: ['sharp', 'css-tree'],
+      // They have files that are not JavaScript modules, or are read as files.
+      external: ['sharp', 'css-tree', 'playwright-core', 'axe-core'],
       banner: { js: REQUIRE },
       tsconfig: join(root, 'tsconfig.json'),
       logLevel: 'error',

@@ -1,15 +1,10 @@
-/** Debian's Chromium, without features that access the network on their own. */
+/** Chromium for the browser tests and the pictures. */
+import { CHROMIUM_FLAGS } from '../server/checks/chromium.ts'
+
+/** Debian's Chromium. Containers of tests may not allow its sandbox. */
 export const CHROMIUM = {
   executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
+  args: [...CHROMIUM_FLAGS, '--no-sandbox'],
 }
 
 /** How often, and for how long without a change, loading is looked at, in milliseconds. */

@@ -124,12 +124,11 @@ export async function run(filters: string[]): Promise<void> {
   const inBrowser = filters.filter((one) => one.startsWith('e2e'))
   const others = filters.filter((one) => !inBrowser.includes(one))
   const isAll = filters.length === 0
-  if (isAll || inBrowser.length > 0)
-    need(
-      () => existsSync(CHROMIUM.executablePath),
-      ['chromium'],
-      'Chromium is missing; the browser tests need it.',
-    )
+  need(
+    () => existsSync(CHROMIUM.executablePath),
+    ['chromium'],
+    'Chromium is missing; the browser tests, and the tests of checks in a browser, need it.',
+  )
 
   const folder = mkdtempSync(join(tmpdir(), 'esquina-test-'))
   // PostgreSQL's own user must be able to enter the folder.

@@ -45,6 +45,25 @@ export interface MarkupFault {
   context: string
 }
 
+/** What a browser has shown to be wrong with a page. */
+export interface BrowserFault {
+  /** `contrast` and `access`: a rule of axe-core; `overflow`: scrolls sideways; `script`: a script has failed. */
+  kind: 'contrast' | 'access' | 'overflow' | 'script'
+  /** The rule of axe-core, or the kind. */
+  rule: string
+  /** A sentence. */
+  message: string
+  /** The tag with the fault; empty if there is none. */
+  markup: string
+  /** The colour scheme in which it was found first. */
+  scheme: 'light' | 'dark'
+  /** What was measured, and what is needed, e.g. `2.9:1` and `4.5:1`. */
+  actual: string | null
+  expected: string | null
+  /** The selector and the declaration of the style that causes it; null if it is not known. */
+  style: { selector: string; declared: string } | null
+}
+
 export interface Link {
   /** As written, e.g. `/posts/zip-surgery#comments`. */
   href: string
@@ -247,4 +266,19 @@ export interface Facts {
   document(path: string): Promise<string | undefined>
   /** Returns a change of the slug of an address's row to a similar free slug. */
   freeSlugFor(address: KnownAddress): Promise<SlugChange | undefined>
+}
+
+/** A page that was opened in a browser. */
+export interface OpenedPage {
+  address: string
+  /** The template of the page, and those that it renders. */
+  templates: readonly string[]
+  faults: readonly BrowserFault[]
+}
+
+/** The facts that only a browser can tell. */
+export interface BrowserFacts extends Facts {
+  opened: readonly OpenedPage[]
+  /** How many pages there are. */
+  total: number
 }

@@ -1,17 +1,10 @@
 /** Makes rules from the messages of a validator about the markup of pages. */
 import { templatePath } from '../shapes/documents.ts'
-import type { Facts, KnownAddress, MarkupFault } from './facts.ts'
+import type { MarkupFault } from './facts.ts'
 import { groupBy } from './group-by.ts'
 import { MarkupPlaces } from './markup-place.ts'
 import { placeText, witness, type Rule, type RuleFinding } from './rule.ts'
-import { sampleOf, type SampleSize } from './sample.ts'
-
-/** The addresses of each route whose pages are validated. A page takes about 0.1 s. */
-const VALIDATED: SampleSize = { oldest: 1, newest: 1, between: 1 }
-/** The maximum length of a page that is validated, in characters. */
-const LONGEST = 500_000
-/** An address that no route answers. */
-const NOWHERE = '/no-such-address-as-this'
+import { CHOSEN_PAGES, pagesInAll, samplePages } from './sample-pages.ts'
 
 interface MarkupRule extends Pick<Rule, 'id' | 'meaning' | 'why'> {
   /** Whether it reports a rule of the validator. */
@@ -34,7 +27,7 @@ export const markupRule = ({ id, meaning, why, isOwn, claim, cause }: MarkupRule
   why,
   async run(facts) {
     const { known, total } = await facts.addresses()
-    const pages = await pagesOf(facts, known)
+    const pages = await samplePages(facts, known)
     const found: Found[] = []
     for (const { address, body, templates } of pages) {
       const texts = templates.map(templatePath).map((one) => [one, facts.documents.get(one) ?? ''] as const)
@@ -54,40 +47,13 @@ export const markupRule = ({ id, meaning, why, isOwn, claim, cause }: MarkupRule
         sentence: claim,
         ofSample: claim,
         tested: pages.length,
-        of: total + (facts.definition.settings['not-found'] ? 1 : 0),
+        of: pagesInAll(facts, total),
         things: ['page', 'pages'],
-        chosen: `of each route the newest, the oldest, and one between, and the page for an unknown address; pages of up to ${LONGEST / 1_000} kB`,
+        chosen: CHOSEN_PAGES,
       },
     }
   },
 })
-
-interface Page {
-  address: string
-  body: string
-  /** The template of the page, and those that it renders. */
-  templates: readonly string[]
-}
-
-/** Requests pages of each route and the 404 page. */
-async function pagesOf(facts: Facts, known: readonly KnownAddress[]): Promise<Page[]> {
-  const { definition } = facts
-  const pages: Page[] = []
-  const add = (address: string, template: string | undefined, body: string) => {
-    if (template !== undefined && body.length <= LONGEST)
-      pages.push({ address, body, templates: definition.templates.closure(template) })
-  }
-  for (const [name, own] of groupBy(known, (one) => one.route)) {
-    const route = definition.routes.find((one) => one.route.name === name)?.route
-    for (const { path } of sampleOf(own, VALIDATED)) {
-      const { status, body, route: answering } = await facts.request(path)
-      if (status === 200 && answering === name) add(path, route?.template, body)
-    }
-  }
-  const rule = definition.settings['not-found']
-  if (rule) add(NOWHERE, rule.template, (await facts.page(NOWHERE)).body)
-  return pages
-}
 
 /** Finds the line that has printed a tag: together with the tag before it, or by itself. */
 function placeOf({ context, markup }: MarkupFault, places: MarkupPlaces) {

@@ -33,14 +33,15 @@ export interface RuleOutcome {
   claim: Claim | null
 }
 
-export interface Rule {
+/** @typeParam F the facts that it needs */
+export interface Rule<F = Facts> {
   id: string
   area: Area
   /** What it finds, as a sentence. */
   meaning: string
   /** Why it matters. */
   why: string
-  run(facts: Facts): Promise<RuleOutcome>
+  run(facts: F): Promise<RuleOutcome>
 }
 
 export const witness = (

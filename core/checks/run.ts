@@ -23,9 +23,9 @@ export interface CheckResult {
  * @param progress called after each rule
  * @throws the signal's reason if it is aborted
  */
-export async function runRules(
-  rules: readonly Rule[],
-  facts: Facts,
+export async function runRules<F extends Facts>(
+  rules: readonly Rule<F>[],
+  facts: F,
   clock: () => number,
   { signal, progress }: { signal?: AbortSignal; progress?: (done: number) => void } = {},
 ): Promise<CheckResult> {

@@ -1,12 +1,13 @@
-/** The worker thread of `service.ts`: runs the checks, and tries fixes, on a blog of its own that keeps no copies. */
+/** The worker thread of `service.ts`: runs the checks, opens pages in a browser, and tries fixes, on a blog of its own that keeps no copies. */
 import { runRules } from '../../core/checks/run.ts'
-import { RULES } from '../../core/checks/rules/all.ts'
+import { BROWSER_RULES, RULES } from '../../core/checks/rules/all.ts'
 import { answerWith } from '../jobs/answering.ts'
 import { loadDocuments } from '../publish/documents.ts'
 import { databaseAt, siteOf } from '../publish/in-thread.ts'
 import { Blog } from '../reader/blog.ts'
 import { collectFacts } from './facts.ts'
-import type { CheckAnswer, CheckQuestion } from './questions.ts'
+import { openPages } from './open-pages.ts'
+import type { CheckAnswer, CheckQuestion, Progress } from './questions.ts'
 import { whyNotOffered } from './rehearse-fix.ts'
 
 const quiet = { info: () => undefined, error: () => undefined }
@@ -14,7 +15,7 @@ const quiet = { info: () => undefined, error: () => undefined }
 answerWith(
   async (
     question: CheckQuestion,
-    progress: (done: number) => void,
+    progress: (step: Progress) => void,
     signal: AbortSignal,
   ): Promise<CheckAnswer> => {
     const { url, cursorKey, now, origins, commentService, counted } = question
@@ -39,7 +40,12 @@ answerWith(
       return { kind: 'fix', reason: await whyNotOffered({ blog, signal, before, counted }, finding, fix) }
     }
     const facts = collectFacts({ blog, manager: database.manager, site, documents, counted, signal })
-    const result = await runRules(RULES, facts, () => performance.now(), { signal, progress })
-    return { kind: 'run', result }
+    const clock = () => performance.now()
+    if (question.kind === 'browser') {
+      const opened = await openPages(question.program, blog, facts, { signal, progress })
+      return { kind: 'browser', result: await runRules(BROWSER_RULES, opened, clock, { signal }) }
+    }
+    const report = (done: number) => progress({ done, total: RULES.length })
+    return { kind: 'run', result: await runRules(RULES, facts, clock, { signal, progress: report }) }
   },
 )

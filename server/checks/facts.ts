@@ -5,7 +5,7 @@ import { analyseRoutes } from '../../core/routing/analysis/analysis.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
 import { freeSlug } from '../../core/slugs/slug.ts'
 import { ImageEntity } from '../store/entities/content.ts'
-import { fileStatus } from '../reader/listener.ts'
+import { fileResponse } from '../reader/listener.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 import { errorTemplateFailure } from '../reader/error-pages.ts'
@@ -140,8 +140,8 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
     },
     async status(path) {
       signal.throwIfAborted()
-      const file = await fileStatus(blog, path)
-      if (file !== undefined) return file
+      const file = await fileResponse(blog, path)
+      if (file) return file.status
       // An address in another form redirects to the canonical one.
       let answered = await request(blog, internalRequest(path))
       for (let more = 0; more < REDIRECTS && answered.location?.startsWith('/'); more++)

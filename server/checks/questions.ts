@@ -4,7 +4,7 @@ import type { Counted } from './copy-facts.ts'
 import type { CheckResult } from '../../core/checks/run.ts'
 
 /** The blog that is checked: the definition and the content are read from its database. */
-interface CheckedBlog {
+export interface CheckedBlog {
   url: string
   /** Signs cursors, so that an address found by a check is one that the blog answers. */
   cursorKey: Uint8Array
@@ -18,9 +18,17 @@ interface CheckedBlog {
 export type CheckQuestion = CheckedBlog &
   (
     | { kind: 'run' }
+    /** Opens pages in a browser. `program`: the path of Chromium. */
+    | { kind: 'browser'; program: string }
     /** `before`: all findings of the blog as it is. */
     | { kind: 'fix'; finding: Finding; fix: Fix; before: readonly Finding[] }
   )
 
 /** `reason`: why the fix is not offered; null if it is. */
-export type CheckAnswer = { kind: 'run'; result: CheckResult } | { kind: 'fix'; reason: string | null }
+export type CheckAnswer =
+  { kind: 'run' | 'browser'; result: CheckResult } | { kind: 'fix'; reason: string | null }
+
+export interface Progress {
+  done: number
+  total: number
+}

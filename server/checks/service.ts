@@ -16,7 +16,8 @@ import type { NotFoundPort } from '../reader/ports.ts'
 import { urlOf } from '../store/connection.ts'
 import { DismissedFindingEntity } from '../store/entities/history.ts'
 import type { Counted } from './copy-facts.ts'
-import type { CheckAnswer, CheckQuestion } from './questions.ts'
+import { BrowserChecks } from './browser-checks.ts'
+import type { CheckAnswer, CheckedBlog, CheckQuestion, Progress } from './questions.ts'
 
 /** How long checks wait after a save, which is often followed by another, in milliseconds. */
 const AFTER_MILLISECONDS = 400
@@ -45,7 +46,7 @@ export interface TriedFixes {
 }
 
 /** How long trying a fix may take, in milliseconds. */
-const LONGEST_TRIAL = 20_000
+const LONGEST_TRIAL = 120_000
 /** Memory of the thread, in megabytes. */
 const MEMORY = 1_024
 
@@ -54,7 +55,7 @@ const NOTHING: CheckResult = { findings: [], proven: [], runs: [] }
 export class Checks {
   readonly #blog: CheckPorts
   readonly #counted: () => Promise<Counted>
-  readonly #thread = new Thread<CheckQuestion, CheckAnswer, number>('check-thread', MEMORY)
+  readonly #thread = new Thread<CheckQuestion, CheckAnswer, Progress>('check-thread', MEMORY)
   #state: CheckState = { ...NOTHING, running: null, finishedAt: null, milliseconds: 0 }
   #timer: NodeJS.Timeout | undefined
   /** The latest run. Only one runs at a time. */
@@ -64,18 +65,23 @@ export class Checks {
   readonly #tried = new WeakMap<Finding, Promise<TriedFixes>>()
   #lastTrial: Promise<unknown> = Promise.resolve()
   readonly #stopping = new AbortController()
+  /** The checks that need a browser. */
+  readonly browser: BrowserChecks
 
   /** @param counted returns how often copies were stored and used in the last hour, in all processes */
   constructor(blog: CheckPorts, counted: () => Promise<Counted> = () => Promise.resolve({})) {
     this.#blog = blog
     this.#counted = counted
+    this.browser = new BrowserChecks(blog, () => this.#checked(), MEMORY)
   }
 
   /** Runs in the background, now and after each change. */
   follow(): void {
     this.#unwatch = this.#blog.watchChanges((source) => {
       // Comments change neither addresses nor listings that checks look at.
-      if (source !== 'comments') this.schedule()
+      if (source === 'comments') return
+      this.browser.changed()
+      this.schedule()
     })
     this.schedule()
   }
@@ -110,9 +116,8 @@ export class Checks {
   async #run(signal: AbortSignal): Promise<void> {
     if (signal.aborted) return
     const began = performance.now()
-    const report = (done: number) =>
-      (this.#state = { ...this.#state, running: { done, total: RULES.length } })
-    report(0)
+    const report = (running: Progress) => (this.#state = { ...this.#state, running })
+    report({ done: 0, total: RULES.length })
     try {
       await this.#blog.notFound.flush()
       const answer = await this.#thread.ask(
@@ -137,7 +142,7 @@ export class Checks {
     }
   }
 
-  async #checked() {
+  async #checked(): Promise<CheckedBlog> {
     const { database, cursorKey, clock, origins, commentService } = this.#blog
     const counted = await this.#counted()
     return { url: urlOf(database), cursorKey, now: clock(), origins, commentService, counted }
@@ -189,7 +194,7 @@ export class Checks {
     this.#unwatch()
     clearTimeout(this.#timer)
     this.#last?.abort.abort(reason)
-    await this.#thread.stop()
+    await Promise.all([this.#thread.stop(), this.browser.stop()])
     await this.#lastTrial
     await this.#last?.ended
   }

@@ -107,13 +107,13 @@ function serveFiles(app: Hono, blog: FilePorts): void {
   app.get(SERVED.avatar, (context) => serveAvatar(context, blog))
 }
 
-/** Returns the status of a file; undefined if the path is not that of a file. */
-export async function fileStatus(blog: FilePorts, path: string): Promise<number | undefined> {
+/** Returns what a browser gets for a file; undefined if the path is not that of a file. */
+export async function fileResponse(blog: FilePorts, path: string): Promise<Response | undefined> {
   const app = new Hono()
   serveFiles(app, blog)
   app.notFound((context) => context.body(null, 204))
-  const { status } = await app.request(`http://blog.invalid${path}`)
-  return status === 204 ? undefined : status
+  const response = await app.request(`http://blog.invalid${path}`)
+  return response.status === 204 ? undefined : response
 }
 
 function respond({ status, headers, body, cookies = [] }: BlogResponse): Response {

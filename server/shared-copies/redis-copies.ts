@@ -92,10 +92,16 @@ export class RedisCopies implements SharedCopies {
   }
 
   async clear(): Promise<void> {
-    await this.#call(async () => {
-      for await (const keys of this.#client.scanIterator({ MATCH: `${this.#writing.prefix}*`, COUNT: 1_000 }))
-        if (keys.length > 0) await this.#client.unlink(keys)
-    }, Math.max(LONGEST_CLEARING, this.#longest))
+    await this.#call(
+      async () => {
+        for await (const keys of this.#client.scanIterator({
+          MATCH: `${this.#writing.prefix}*`,
+          COUNT: 1_000,
+        }))
+          if (keys.length > 0) await this.#client.unlink(keys)
+      },
+      Math.max(LONGEST_CLEARING, this.#longest),
+    )
   }
 
   async close(): Promise<void> {

@@ -32,6 +32,10 @@ export const WORKBENCH_PROBLEMS = catalogue({
     message: 'The checks do not find this any more.',
     hint: 'Read the findings again.',
   })),
+  'browser-missing': wording(() => ({
+    message: 'Chromium is not installed on this machine.',
+    hint: 'Install it, on Debian with “apt install chromium”, or name another one in ESQUINA_CHROMIUM.',
+  })),
   'growth-running': wording(() => ({
     message: 'Another measurement is running.',
     hint: 'Wait until it is done, or cancel it.',

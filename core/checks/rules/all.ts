@@ -1,5 +1,10 @@
 /** All rules, in the order in which they run. */
+import type { BrowserFacts } from '../facts.ts'
 import type { Rule } from '../rule.ts'
+import { contrastLow } from './contrast-low.ts'
+import { pageInaccessible } from './page-inaccessible.ts'
+import { pageOverflows } from './page-overflows.ts'
+import { scriptFails } from './script-fails.ts'
 import { addressBuildFails } from './address-build-fails.ts'
 import { categoryEmpty } from './category-empty.ts'
 import { commentActionWithoutPage } from './comment-action-without-page.ts'
@@ -128,4 +133,12 @@ export const RULES: readonly Rule[] = [
   termEmpty,
   categoryEmpty,
   slugNotCanonical,
+]
+
+/** The rules that look at pages in a browser. They run on request. */
+export const BROWSER_RULES: readonly Rule<BrowserFacts>[] = [
+  contrastLow,
+  pageInaccessible,
+  pageOverflows,
+  scriptFails,
 ]

@@ -60,8 +60,10 @@ function Screen({ report, finding, rule, isGone, choose, chooseRule }: ScreenPro
     setStarting(false)
   }
   const open = report.findings.filter((one) => one.dismissed === null)
+  const current = open.filter((one) => !one.isOutdated)
   const dismissed = report.findings.filter((one) => one.dismissed !== null)
-  const order = [...open, ...dismissed].map(keyOf)
+  const outdated = open.filter((one) => one.isOutdated)
+  const order = [...current, ...outdated, ...dismissed].map(keyOf)
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
       const step = { j: 1, k: -1 }[event.key]
@@ -94,19 +96,21 @@ function Screen({ report, finding, rule, isGone, choose, chooseRule }: ScreenPro
             {words.run}
           </Button>
         </header>
+        <InBrowser state={report.browser} />
         <div className="scroll">
           <Group
             title={groups.now}
-            findings={open.filter((one) => one.affects === 'now')}
+            findings={current.filter((one) => one.affects === 'now')}
             chosen={finding}
             choose={choose}
           />
           <Group
             title={groups.possibly}
-            findings={open.filter((one) => one.affects === 'possibly')}
+            findings={current.filter((one) => one.affects === 'possibly')}
             chosen={finding}
             choose={choose}
           />
+          <Group title={groups.outdated} findings={outdated} chosen={finding} choose={choose} />
           {report.failed.length > 0 ? (
             <>
               <h2 className="item-list-heading">{groups.failed}</h2>
@@ -139,7 +143,9 @@ function Screen({ report, finding, rule, isGone, choose, chooseRule }: ScreenPro
               </li>
             ))}
           </ul>
-          {report.proven.length === 0 ? <p className="quiet small">{words.nothingProven}</p> : null}
+          {report.proven.length === 0 && report.finishedAt !== null ? (
+            <p className="quiet small">{words.nothingProven}</p>
+          ) : null}
         </div>
       </section>
       {finding ? (
@@ -177,6 +183,45 @@ function Summary({ report, open, dismissed }: { report: CheckReport; open: numbe
     ...(dismissed > 0 ? [words.dismissedCount(dismissed)] : []),
   ]
   return <span role="status">{parts.join(' · ')}</span>
+}
+
+/** The checks that open pages in Chromium. They take too long to run after each save. */
+function InBrowser({ state }: { state: CheckReport['browser'] }) {
+  const write = useWrite()
+  const notices = useNotices()
+  const text = words.browser
+  const change = (operation: 'POST /api/checks/browser' | 'DELETE /api/checks/browser') =>
+    void write(operation, {}).catch(notices.failed)
+  return (
+    <section className="in-browser" aria-label={text.label}>
+      <span>
+        <b>{text.what}</b>{' '}
+        <span className="muted" role="status">
+          {browserText(state)}
+        </span>
+      </span>
+      <span className="grow" />
+      {state.running ? (
+        <Button size="small" onClick={() => change('DELETE /api/checks/browser')}>
+          {text.cancel}
+        </Button>
+      ) : (
+        <Button size="small" disabled={!state.isInstalled} onClick={() => change('POST /api/checks/browser')}>
+          {text.run}
+        </Button>
+      )}
+    </section>
+  )
+}
+
+function browserText(state: CheckReport['browser']): string {
+  const { isInstalled, running, finishedAt, milliseconds, isOutdated, failed } = state
+  const text = words.browser
+  if (!isInstalled) return text.missing
+  if (running) return running.total === 0 ? text.starting : text.running(running.done, running.total)
+  if (failed !== null) return text.failed(failed)
+  if (finishedAt === null) return text.notRun
+  return isOutdated ? text.outdated : text.ran(formatClock(finishedAt), formatMilliseconds(milliseconds))
 }
 
 interface GroupProps {

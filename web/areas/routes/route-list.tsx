@@ -96,12 +96,8 @@ function RouteRow({ route, place, nested, findings, isOpen, choose, move }: RowP
       >
         {place + 1}
       </button>
-      <button
-        className="whole"
-        aria-current={isOpen ? 'true' : undefined}
-        onClick={() => choose(route.name)}
-        aria-label={text.label(route.name, route.path, isUnreachable)}
-      >
+      <button className="whole" aria-current={isOpen ? 'true' : undefined} onClick={() => choose(route.name)}>
+        <span className="unseen">{text.label(route.name)}</span>
         <span className="pattern">
           {nested.continues.map((continues, level) => (
             <i

@@ -24,8 +24,7 @@ export const words = {
     addresses: 'Addresses',
     move: (route: string, place: number) =>
       `Move route ${route}, position ${place}. Press Space and then arrow keys, or Alt and an arrow key.`,
-    label: (route: string, path: string, isUnreachable: boolean) =>
-      `Route ${route}: ${path}${isUnreachable ? ', unreachable' : ''}`,
+    label: (route: string) => `Route ${route}: `,
     unreachable: 'unreachable',
     overlaps: 'overlaps',
     hasFinding: 'has a finding',

@@ -32,7 +32,10 @@ export function useChecks() {
   const checks = useRead(
     'GET /api/checks',
     {},
-    { refetchInterval: (query) => (query.state.data?.running ? WHILE_RUNNING : OTHERWISE) },
+    {
+      refetchInterval: (query) =>
+        query.state.data?.running || query.state.data?.browser.running ? WHILE_RUNNING : OTHERWISE,
+    },
   )
   return { report: checks.data, error: checks.error }
 }

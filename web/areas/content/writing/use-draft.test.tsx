@@ -229,7 +229,9 @@ describe('typed text', () => {
     expect(server.writes).toBe(1)
     go()
     await act(() => saving)
-    await waitFor(() => expect(server.texts.get('kettle')).toMatchObject({ title: 'One and two', version: 5 }))
+    await waitFor(() =>
+      expect(server.texts.get('kettle')).toMatchObject({ title: 'One and two', version: 5 }),
+    )
     await waitFor(() => expect(result.current).toMatchObject({ isChanged: false, save: { kind: 'saved' } }))
     expect([server.writes, kept('kettle')]).toEqual([2, null])
   })
