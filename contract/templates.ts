@@ -6,6 +6,8 @@ import { closed, DocumentPath, DocumentText, Policy } from './fields.ts'
 import type { OperationGroup } from './operation.ts'
 import { ProblemItem } from './problem.ts'
 
+const Offset = Type.Integer({ minimum: 0, maximum: 600_000, description: 'offset in the text' })
+
 const Texts = Type.Record(Type.String({ maxLength: 200 }), DocumentText, {
   maxProperties: 40,
   description: 'the texts of documents that are not saved, by path',
@@ -146,8 +148,8 @@ export const templateOperations = {
       {
         document: DocumentPath,
         text: DocumentText,
-        from: Type.Integer({ minimum: 0, maximum: 600_000, description: 'offset in the text' }),
-        to: Type.Integer({ minimum: 0, maximum: 600_000 }),
+        from: Offset,
+        to: Offset,
         name: Type.String({
           pattern: '^[a-z0-9]+(-[a-z0-9]+)*$',
           maxLength: 60,
@@ -160,6 +162,33 @@ export const templateOperations = {
       steps: Type.Array(ChangeStep),
       given: Type.Array(Type.String(), { description: 'the arguments of the partial' }),
     }),
+    readOnly: true,
+  },
+  'POST /api/template/inline': {
+    summary: 'Draft a template with a partial in the place of the tag that renders it, without saving it',
+    body: Type.Object({ document: DocumentPath, text: DocumentText, at: Offset }, closed),
+    answer: Type.Object({ steps: Type.Array(ChangeStep) }),
+    readOnly: true,
+  },
+  'POST /api/template/rename-value': {
+    summary:
+      'Draft another name for a value of a template, or for an argument of a partial, without saving it',
+    body: Type.Object(
+      {
+        document: DocumentPath,
+        text: DocumentText,
+        at: Offset,
+        to: Type.String({ minLength: 1, maxLength: 60 }),
+      },
+      closed,
+    ),
+    answer: Type.Object({ steps: Type.Array(ChangeStep) }),
+    readOnly: true,
+  },
+  'POST /api/document/rename': {
+    summary: 'Draft another name for a template, an asset or a query, with all its uses, without saving it',
+    body: Type.Object({ from: DocumentPath, to: DocumentPath }, closed),
+    answer: Type.Object({ steps: Type.Array(ChangeStep) }),
     readOnly: true,
   },
 } as const satisfies OperationGroup

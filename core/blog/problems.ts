@@ -315,3 +315,88 @@ export const EXTRACT_PROBLEMS = catalogue({
     'count',
   ),
 })
+
+export const REARRANGING_PROBLEMS = catalogue({
+  'rearranging-causes-fault': wording(
+    (message: string) => ({
+      message: `The templates would have a fault that they do not have now. ${message}`,
+      hint: 'Make the change by hand.',
+    }),
+    'No value has the name “entry”.',
+  ),
+  'rename-not-possible': wording(
+    (path: string) => ({
+      message: `${path} cannot be renamed.`,
+      hint: 'Only templates, assets and queries have names to choose.',
+    }),
+    'routes.yaml',
+  ),
+  'rename-name-invalid': wording(
+    (to: string, from: string) => ({
+      message: `${from} cannot be renamed to “${to}”.`,
+      hint: 'A name has a-z, 0-9 and “-”, and a template is in layouts/, pages/ or partials/. The extension stays.',
+    }),
+    'templates/partials/Card.liquid',
+    'templates/partials/card.liquid',
+  ),
+  'rename-name-taken': wording(
+    (path: string) => ({ message: `${path} exists already.`, hint: 'Choose another name.' }),
+    'templates/partials/card.liquid',
+  ),
+  'rename-use-unclear': wording(
+    (line: number) => ({
+      message: `The name in line ${line} is not written in a form that can be changed.`,
+      hint: 'Change it by hand.',
+    }),
+    12,
+  ),
+  'rename-value-nothing': wording(() => ({
+    message: 'There is no name here that this template gives to a value.',
+    hint: 'Place the cursor on a name that “assign”, “capture” or a loop gives, or on an argument of this partial.',
+  })),
+  'rename-value-data': wording(
+    (name: string) => ({
+      message: `“${name}” is data of a route, or a value that all templates see.`,
+      hint: 'Rename data in routes.yaml. The names of other values are fixed.',
+    }),
+    'posts',
+  ),
+  'rename-value-name': wording(
+    (name: string) => ({
+      message: `“${name}” cannot be the name of a value.`,
+      hint: 'A name has letters, digits and “_”, and begins with a letter.',
+    }),
+    '2nd',
+  ),
+  'rename-value-taken': wording(
+    (name: string, path: string) => ({
+      message: `${path} already has “${name}”.`,
+      hint: 'Choose another name.',
+    }),
+    'entry',
+    'templates/partials/card.liquid',
+  ),
+  'rename-value-layout': wording(
+    (name: string, path: string) => ({
+      message: `${path} reads “${name}”, too.`,
+      hint: 'Change both by hand.',
+    }),
+    'count',
+    'templates/layouts/base.liquid',
+  ),
+  'inline-nothing': wording(() => ({
+    message: 'No partial is rendered here.',
+    hint: 'Place the cursor in a {% render %} tag.',
+  })),
+  'inline-each': wording(() => ({
+    message: 'This tag renders the partial once for each item of a list.',
+    hint: 'Write a loop around a {% render %} tag first.',
+  })),
+  'inline-state': wording(
+    (tag: string) => ({
+      message: `The partial has “${tag}”, which would mean something else here.`,
+      hint: 'Leave it in a partial.',
+    }),
+    'cycle',
+  ),
+})

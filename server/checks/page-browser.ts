@@ -97,7 +97,12 @@ export class PageBrowser {
     try {
       await page.setViewportSize(VIEWPORT)
       await page.emulateMedia({ colorScheme: 'light' })
-      await page.goto(ORIGIN + path, { waitUntil: 'load' })
+      await page.goto(ORIGIN + path, { waitUntil: 'load' }).catch((error: unknown) => {
+        if (!(error instanceof Error) || error.name !== 'TimeoutError') throw error
+        throw new Error(
+          `${path} was not loaded within ${LONGEST / 1_000} s. Perhaps one of its scripts does not end.`,
+        )
+      })
       found.push(...(await inaccessible(page, 'light', OPTIONS)))
       await page.emulateMedia({ colorScheme: 'dark' })
       // Only colours differ.

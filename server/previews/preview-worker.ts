@@ -1,9 +1,13 @@
 /** The worker thread of `template-previews.ts`. */
 import type { Definition } from '../../core/blog/definition.ts'
 import { readDefinition } from '../../core/blog/read.ts'
-import { extractPartial } from '../../core/blog/extract-partial.ts'
+import { extractPartial } from '../../core/blog/rearranging/extract-partial.ts'
+import { inlinePartial } from '../../core/blog/rearranging/inline-partial.ts'
+import type { Rearranged } from '../../core/blog/rearranging/rearranged.ts'
+import { renameDocument } from '../../core/blog/rearranging/rename-document.ts'
+import { renameValue } from '../../core/blog/rearranging/rename-value.ts'
 import { EXTRACT_PROBLEMS } from '../../core/blog/problems.ts'
-import { refused } from '../../core/shapes/outcome.ts'
+import { refused, type Outcome } from '../../core/shapes/outcome.ts'
 import { completeByType } from '../../core/blog/template-completion.ts'
 import { pageOf, templateView } from '../../core/blog/template-view.ts'
 import { printedElements } from '../../core/templates/authoring/printed-elements.ts'
@@ -29,6 +33,7 @@ import type {
   ExtractQuestion,
   PreviewQuestion,
   Question,
+  RearrangingQuestion,
 } from './questions.ts'
 
 const quiet = { info: () => undefined, error: () => undefined }
@@ -74,6 +79,8 @@ answerWith((question: Question): Answer | Promise<Answer> => {
       return complete(question)
     case 'extract':
       return extract(question)
+    case 'rearrange':
+      return rearrange(question)
     case 'building':
       return building(question)
   }
@@ -96,6 +103,23 @@ function extract({ documents, selection }: ExtractQuestion): Extracted {
   return definition
     ? extractPartial(definition, documents, selection)
     : refused({ file: selection.document, ...EXTRACT_PROBLEMS['extract-definition-invalid']() })
+}
+
+function rearrange({ documents, how }: RearrangingQuestion): Outcome<Rearranged> {
+  const definition = definitionOf(documents)
+  if (!definition)
+    return refused({
+      file: 'document' in how ? how.document : how.from,
+      ...EXTRACT_PROBLEMS['extract-definition-invalid'](),
+    })
+  switch (how.do) {
+    case 'inline':
+      return inlinePartial(definition, documents, how)
+    case 'rename-value':
+      return renameValue(definition, documents, how)
+    case 'rename-document':
+      return renameDocument(definition, documents, how)
+  }
 }
 
 async function building(question: BuildingQuestion): Promise<BuildingState> {

@@ -1,7 +1,9 @@
 /** The questions to the thread of previews. */
 import type { AnswerOf } from '../../contract/operations.ts'
 import type { TemplatePreview } from '../../contract/templates.ts'
-import type { Selection } from '../../core/blog/extract-partial.ts'
+import type { TextPlace } from '../../core/blog/rearranging/inline-partial.ts'
+import type { Rearranged } from '../../core/blog/rearranging/rearranged.ts'
+import type { Selection } from '../../core/blog/rearranging/extract-partial.ts'
 import type { DocumentChange } from '../../core/shapes/changes.ts'
 import type { Outcome } from '../../core/shapes/outcome.ts'
 import type { Documents } from '../publish/trials.ts'
@@ -37,6 +39,16 @@ export interface ExtractQuestion {
   selection: Selection
 }
 
+/** A change of templates that leaves every page as it is. */
+export interface RearrangingQuestion {
+  kind: 'rearrange'
+  documents: Documents
+  how:
+    | ({ do: 'inline' } & TextPlace)
+    | ({ do: 'rename-value'; to: string } & TextPlace)
+    | { do: 'rename-document'; from: string; to: string }
+}
+
 /** Which of the steps are done in which a blog is built. */
 export interface BuildingQuestion {
   kind: 'building'
@@ -50,6 +62,7 @@ export type BuildingState = AnswerOf<'GET /api/building'>
 
 export type Extracted = Outcome<{ changes: DocumentChange[]; given: string[] }>
 
-export type Question = PreviewQuestion | CompletionQuestion | ExtractQuestion | BuildingQuestion
+export type Question =
+  PreviewQuestion | CompletionQuestion | ExtractQuestion | RearrangingQuestion | BuildingQuestion
 export type Completion = AnswerOf<'POST /api/template/complete'>
-export type Answer = TemplatePreview | Completion | Extracted | BuildingState
+export type Answer = TemplatePreview | Completion | Extracted | Outcome<Rearranged> | BuildingState

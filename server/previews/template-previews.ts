@@ -1,6 +1,7 @@
 /** Renders pages with unsaved templates, completes and extracts, in a worker thread with limits. */
 import type { BodyOf } from '../../contract/operations.ts'
 import type { TemplatePreview } from '../../contract/templates.ts'
+import type { Rearranged } from '../../core/blog/rearranging/rearranged.ts'
 import type { DocumentChange } from '../../core/shapes/changes.ts'
 import { refused, success, type Outcome } from '../../core/shapes/outcome.ts'
 import { Thread, ThreadStopped } from '../jobs/thread.ts'
@@ -9,7 +10,14 @@ import type { CommentServicePort, CursorKeyPort, DatabasePort } from '../publish
 import { urlOf } from '../store/connection.ts'
 import { PREVIEW_PROBLEMS } from './problems.ts'
 import type { Documents } from '../publish/trials.ts'
-import type { Answer, BuildingState, Completion, Extracted, Question } from './questions.ts'
+import type {
+  Answer,
+  BuildingState,
+  Completion,
+  Extracted,
+  Question,
+  RearrangingQuestion,
+} from './questions.ts'
 
 /** How long a preview may take, in milliseconds. */
 const LONGEST = 8_000
@@ -72,6 +80,16 @@ export class TemplatePreviews {
     if (!extracted.ok)
       return refused({ file: selection.document, ...PREVIEW_PROBLEMS['extract-too-long'](extracted.reason) })
     const outcome = extracted.value as Extracted
+    return outcome.ok ? success({ ...outcome.value, documents }) : outcome
+  }
+
+  /** Drafts a change that leaves every page as it is. The stored texts, which it is based on, are returned with it. */
+  async rearrange(how: RearrangingQuestion['how']): Promise<Outcome<Rearranged & { documents: Documents }>> {
+    const documents = await this.#documents({})
+    const answer = await this.#ask({ kind: 'rearrange', documents, how })
+    const file = 'document' in how ? how.document : how.from
+    if (!answer.ok) return refused({ file, ...PREVIEW_PROBLEMS['extract-too-long'](answer.reason) })
+    const outcome = answer.value as Outcome<Rearranged>
     return outcome.ok ? success({ ...outcome.value, documents }) : outcome
   }
 

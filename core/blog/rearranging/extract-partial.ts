@@ -1,12 +1,12 @@
 /** Moves a selection of a template into a partial of its own, with the arguments that it needs. */
-import { refused, success, type Outcome } from '../shapes/outcome.ts'
-import type { DocumentChange } from '../shapes/changes.ts'
-import { templatePath } from '../shapes/documents.ts'
-import { namesRead } from '../templates/names.ts'
-import { SHARED_NAMES } from '../templates/shared-names.ts'
-import { bodiesOf, type TemplateNode } from '../templates/tree.ts'
-import type { Definition } from './definition.ts'
-import { EXTRACT_PROBLEMS } from './problems.ts'
+import { refused, success, type Outcome } from '../../shapes/outcome.ts'
+import type { DocumentChange } from '../../shapes/changes.ts'
+import { templatePath } from '../../shapes/documents.ts'
+import { namesRead } from '../../templates/names.ts'
+import { SHARED_NAMES } from '../../templates/shared-names.ts'
+import { bodiesOf, type TemplateNode } from '../../templates/tree.ts'
+import type { Definition } from '../definition.ts'
+import { EXTRACT_PROBLEMS } from '../problems.ts'
 
 export interface Selection {
   /** The document with the selection. */

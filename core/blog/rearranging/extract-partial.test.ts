@@ -1,9 +1,9 @@
 // Moving a selection into a partial: the page stays the same, to the byte, and the arguments are those that it needs.
 import { describe, expect, it } from 'vitest'
-import { demo } from '../testing/demo.ts'
-import { analysedTemplates } from './data-types.ts'
+import { demo } from '../../testing/demo.ts'
+import { analysedTemplates } from '../data-types.ts'
 import { extractPartial } from './extract-partial.ts'
-import { readDefinition } from './read.ts'
+import { readDefinition } from '../read.ts'
 
 const definitionOf = (documents: ReadonlyMap<string, string>) => {
   const read = readDefinition(documents)
