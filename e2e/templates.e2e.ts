@@ -116,3 +116,39 @@ test('formatting indents the lines', async ({ page }) => {
   await expect(page.locator('.cm-line').nth(1)).toHaveText('  <li>{{ post.title }}</li>')
   await page.getByRole('button', { name: 'Discard' }).click()
 })
+
+test('a partial is renamed and inlined from the menu, and every page stays the same', async ({
+  page,
+  request,
+  blog,
+}) => {
+  const html = async () => (await (await request.get(blog('/posts'))).text()).replace(/\s+/g, ' ')
+  const before = await html()
+  const menu = async (item: string | RegExp) => {
+    await page.getByRole('button', { name: 'Refactor' }).click()
+    await page.getByRole('menuitem', { name: item }).click()
+  }
+  const dialog = page.getByRole('dialog')
+  await page.goto('/templates?open=templates/partials/card.liquid&line=6')
+  await expect(page.locator('.cm-content')).toContainText('<article')
+  await menu('Rename or move this document…')
+  await expect(dialog.getByLabel('New name')).toBeFocused()
+  await page.keyboard.type('partials/pager')
+  await expect(dialog.getByText('templates/partials/pager.liquid exists already.')).toBeVisible()
+  await dialog.getByLabel('New name').fill('partials/teaser')
+  await expect(dialog.getByText(/^\d+ documents change\. Every page stays the same\.$/)).toBeVisible()
+  await dialog.getByRole('button', { name: 'Apply' }).click()
+  await expect(page).toHaveURL(/partials%2Fteaser|partials\/teaser/)
+  await expect(page.getByText('The document is now templates/partials/teaser.liquid.')).toBeVisible()
+  expect(await html()).toBe(before)
+
+  await page.goto('/templates?open=templates/pages/listing.liquid')
+  const tag = page.locator('.cm-line', { hasText: 'partials/teaser' })
+  await tag.click()
+  await menu('Inline this partial…')
+  await expect(dialog.locator('.added').first()).toBeVisible()
+  await dialog.getByRole('button', { name: 'Apply' }).click()
+  await expect(page.locator('.cm-content')).toContainText('class="card')
+  await expect(tag).toHaveCount(0)
+  expect(await html()).toBe(before)
+})

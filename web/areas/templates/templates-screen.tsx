@@ -24,6 +24,7 @@ import { addressWith, usersOf } from './groups.ts'
 import { PagePreview } from './page-preview.tsx'
 import { TemplateList } from './template-list.tsx'
 import { faultsOf, TemplateTabs } from './template-tabs.tsx'
+import { RearrangeDialog, RearrangeMenu, type Rearrangement } from './rearrange.tsx'
 import { usePlace } from './use-place.ts'
 import { usePreview } from './use-preview.ts'
 import { useStyles } from './use-styles.ts'
@@ -126,6 +127,7 @@ function OpenTemplate({ path, target, isReady, saved, remove }: OpenProps) {
   const [selection, setSelection] = useState<[number, number]>([0, 0])
   const [typed, setTyped] = useState('')
   const [isExtracting, setExtracting] = useState(false)
+  const [rearrangement, setRearrangement] = useState<Rearrangement>()
   const [from, to] = selection
   const texts = useMemo(
     () =>
@@ -203,6 +205,7 @@ function OpenTemplate({ path, target, isReady, saved, remove }: OpenProps) {
                   {words.extract.button}
                 </Button>
               ) : null}
+              <RearrangeMenu document={path} typed={typed} at={from} choose={setRearrangement} />
               {remove ? (
                 <Button size="small" danger onClick={remove}>
                   {shared.delete}
@@ -231,6 +234,21 @@ function OpenTemplate({ path, target, isReady, saved, remove }: OpenProps) {
             onCreated={(created) => {
               setExtracting(false)
               change({ open: created, line: undefined, time: 1, ...(target ? { path: target } : {}) })
+            }}
+          />
+        ) : null}
+        {rearrangement ? (
+          <RearrangeDialog
+            rearrangement={rearrangement}
+            close={() => setRearrangement(undefined)}
+            onApplied={(to) => {
+              setRearrangement(undefined)
+              change({
+                open: to,
+                line: to === path ? line : undefined,
+                time: 1,
+                ...(target ? { path: target } : {}),
+              })
             }}
           />
         ) : null}
