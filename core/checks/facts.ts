@@ -99,6 +99,18 @@ export interface ShownImage {
   isPublic: boolean
 }
 
+/** HTML that is typed in a text, and removed because it is not on the allow-list. */
+export interface RemovedHtml {
+  document: string
+  title: string
+  /** The address at which readers see the text; null if there is none. */
+  path: string | null
+  isPublic: boolean
+  /** E.g. `<iframe>`, or `onclick of <a>`. */
+  what: string
+  times: number
+}
+
 /** A category with the number of its posts. */
 export interface CategoryUse {
   slug: string
@@ -250,6 +262,8 @@ export interface Facts {
   links(): Promise<readonly Link[]>
   /** The images of this blog that templates, posts and pages show. */
   shownImages(): Promise<readonly ShownImage[]>
+  /** The HTML that is removed from posts and pages, how many of them have tags, and how many of those were rendered. */
+  removedHtml(): Promise<{ removed: readonly RemovedHtml[]; tested: number; of: number }>
   /** The names of all images. */
   images(): Promise<readonly string[]>
   categories(): Promise<readonly CategoryUse[]>

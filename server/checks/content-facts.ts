@@ -1,5 +1,7 @@
 /** Facts about the content: links, images, categories, and everything that has a slug. */
-import type { CategoryUse, Link, ShownImage, SluggedItem } from '../../core/checks/facts.ts'
+import type { CategoryUse, Link, RemovedHtml, ShownImage, SluggedItem } from '../../core/checks/facts.ts'
+import { droppedBy, sanitizeHtml } from '../../core/content/html/allow-list.ts'
+import { markdownForPages } from '../../core/content/html/markdown.ts'
 import { fieldConditionsOf } from '../../core/queries/clauses.ts'
 import { clausesOf } from '../../core/queries/meaning.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
@@ -9,7 +11,7 @@ import type { PoolPort } from '../publish/ports.ts'
 import { bindingOf } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
 import { slugKindOf, sluggedRows } from '../store/content/slugs.ts'
-import { textsContaining, type StoredText } from '../store/content/texts.ts'
+import { textsContaining, textsWithTags, type StoredText } from '../store/content/texts.ts'
 import { SLUG_KINDS, type SlugKind } from '../../core/shapes/content-kinds.ts'
 import { listTerms } from '../author/terms/terms.ts'
 import { attributesIn } from './attributes.ts'
@@ -48,7 +50,7 @@ export const addressesFrom = (reading: Reading, kind: SlugKind, slug: string) =>
   paths: pathsOf(reading, kind, slug),
 })
 
-const documentOf = ({ kind, name }: StoredText) => `content/${kind}s/${name}.md`
+const documentOf = ({ kind, name }: Pick<StoredText, 'kind' | 'name'>) => `content/${kind}s/${name}.md`
 
 interface Attribute {
   name: string
@@ -119,6 +121,35 @@ export async function collectImages(
     path: text?.isPublic ? (pathsOf(reading, text.kind, text.name)[0] ?? null) : null,
     isPublic,
   }))
+}
+
+/** Whether an element, or an attribute of one, is in the text: what Markdown adds is no matter of the author. */
+function isTyped(what: string, body: string): boolean {
+  const [, attribute, element = ''] = /^(?:([\w-]+)(?:="[\s\S]*")? of )?<([\w-]+)>$/.exec(what) ?? []
+  const named = attribute === undefined ? '' : `[^>]*\\b${attribute}\\b`
+  return new RegExp(`<${element}\\b${named}`, 'i').test(body)
+}
+
+/** Texts with tags that are rendered. */
+const TYPED_TEXTS = 500
+
+/** Renders the texts in which tags are typed, and compares them with what is left for readers. */
+export async function collectRemovedHtml({ pool }: PoolPort, reading: Reading) {
+  const { htmlRules } = reading.site.definition
+  const { rows, total } = await textsWithTags(pool, TYPED_TEXTS)
+  const removed = rows.flatMap((text): RemovedHtml[] => {
+    const before = markdownForPages(text.body, htmlRules)
+    return droppedBy(before, sanitizeHtml(before, htmlRules).html)
+      .filter(({ what }) => isTyped(what, text.body))
+      .map(({ what, times }) => ({
+        document: documentOf(text),
+        title: text.title,
+        path: text.isPublic ? (pathsOf(reading, text.kind, text.name)[0] ?? null) : null,
+        isPublic: text.isPublic,
+        ...{ what, times },
+      }))
+  })
+  return { removed, tested: rows.length, of: total }
 }
 
 export async function collectCategories(manager: EntityManager, reading: Reading): Promise<CategoryUse[]> {

@@ -2,6 +2,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Finding } from '../../core/checks/finding.ts'
 import type { Term } from '../../contract/terms.ts'
+import { editPost } from '../testing/edits.ts'
 import { runRulesOf } from '../testing/checks.ts'
 import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 
@@ -252,5 +253,29 @@ describe('term-empty', () => {
     await post('about-thimbles', 'Text.', { tags: ['thimbles'], published: 'now' })
     expect(await found('term-empty')).toEqual([])
     await remove('about-thimbles')
+  })
+})
+
+describe('HTML in texts', () => {
+  it('that readers do not get is named, with the post that contains it', async () => {
+    const added =
+      '<iframe src="https://video.example/1"></iframe>\n\n<a href="javascript:alert(1)" onclick="x()">Go</a> `<video>` <del>old</del>'
+    await editPost(test.blog, 'moth', (text: string) => `${text}\n\n${added}\n`)
+    const [finding, ...others] = await found('html-removed')
+    expect(others).toEqual([])
+    expect(finding).toMatchObject({
+      subject: 'content/posts/moth.md',
+      affects: 'now',
+      witness: { address: '/posts/moth' },
+      place: { document: 'content/posts/moth.md' },
+    })
+    expect(finding?.detail).toBe(
+      'Removed: <iframe>, src="https://video.example/1" of <iframe>, href="javascript:alert(1)" of <a>, onclick of <a>',
+    )
+    const page = (await test.read('/posts/moth')).text
+    expect(page).not.toContain('<iframe')
+    expect(page).toContain('&lt;video&gt;')
+    await editPost(test.blog, 'moth', (text: string) => text.replace(added, ''))
+    expect(await found('html-removed')).toEqual([])
   })
 })

@@ -34,6 +34,7 @@ import { queriesAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-fac
 import {
   collectCategories,
   collectLinks,
+  collectRemovedHtml,
   collectSlugged,
   collectImages,
   pathsOf,
@@ -177,6 +178,7 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
     measurements: once(() => measuredQueries(blog)),
     links: once(() => collectLinks(blog, documents)),
     shownImages: once(() => collectImages(blog, documents, made)),
+    removedHtml: once(() => collectRemovedHtml(blog, made)),
     images: once(async () => {
       const images = manager.getRepository(ImageEntity)
       const all = await images.find({ select: { id: true, name: true }, order: { name: 'ASC' } })

@@ -325,3 +325,35 @@ describe('no-index-for-order', () => {
     expect([findings, proven[0]?.count]).toEqual([[], '1 of 19 queries'])
   })
 })
+
+describe('conditions', () => {
+  const LISTING = 'queries/all-posts.yaml'
+  it('that never change the result are named, and can be removed', async () => {
+    const stored = await text(LISTING)
+    const where = 'where: [published, { field: title, is: set }, { field: wordCount, is: at-least, to: 0 }]'
+    await withChanged({ [LISTING]: stored.replace('where: [published]', where) }, async () => {
+      const found = await find('condition-idle')
+      expect(found.map((one) => [one.subject, one.cause])).toEqual([
+        ['all-posts title is set', 'Every row meets it.'],
+        ['all-posts wordCount is at least 0', 'Every row meets it.'],
+      ])
+      const address = found[0]?.witness.address ?? ''
+      const before = (await test.read(address)).text
+      await apply(found[0])
+      await apply((await find('condition-idle'))[0])
+      expect(await find('condition-idle')).toEqual([])
+      expect((await test.read(address)).text).toBe(before)
+    })
+  })
+  it('that exclude each other are named', async () => {
+    const stored = await text(LISTING)
+    const where = 'where: [published, { field: slug, is: equal, to: a }, { field: slug, is: equal, to: b }]'
+    await withChanged({ [LISTING]: stored.replace('where: [published]', where) }, async () => {
+      const [found] = await find('condition-idle')
+      expect(found).toMatchObject({
+        title: 'Query “all-posts” can never return a row',
+        place: { document: LISTING },
+      })
+    })
+  })
+})

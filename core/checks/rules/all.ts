@@ -1,6 +1,7 @@
 /** All rules, in the order in which they run. */
 import type { BrowserFacts } from '../facts.ts'
 import type { Rule } from '../rule.ts'
+import { conditionIdle } from './condition-idle.ts'
 import { contrastLow } from './contrast-low.ts'
 import { pageInaccessible } from './page-inaccessible.ts'
 import { pageOverflows } from './page-overflows.ts'
@@ -21,6 +22,7 @@ import { copyVariesTooMuch } from './copy-varies-too-much.ts'
 import { keyGrowsWithoutBound } from './key-grows-without-bound.ts'
 import { draftListed } from './draft-listed.ts'
 import { draftReachable } from './draft-reachable.ts'
+import { htmlRemoved } from './html-removed.ts'
 import { imageMissing } from './image-missing.ts'
 import { internalLinkDead } from './internal-link-dead.ts'
 import { linkUnmatched } from './link-unmatched.ts'
@@ -115,6 +117,7 @@ export const RULES: readonly Rule[] = [
   keyGrowsWithoutBound,
   copyVariesTooMuch,
   copyNeverUsed,
+  conditionIdle,
   listingSameEverywhere,
   listingCut,
   relatedIncludesItself,
@@ -126,6 +129,7 @@ export const RULES: readonly Rule[] = [
   queryUnused,
   dataUnread,
   templateUnused,
+  htmlRemoved,
   imageMissing,
   internalLinkDead,
   addressUnlinked,

@@ -21,6 +21,31 @@ export async function textsContaining(pool: Queryable, part: string): Promise<St
   return rows
 }
 
+/** A text in which HTML may be typed. */
+export interface TypedText {
+  kind: 'post' | 'page'
+  name: string
+  title: string
+  body: string
+  isPublic: boolean
+}
+
+/** Returns the texts that contain a tag, the latest first. */
+export async function textsWithTags(
+  pool: Queryable,
+  limit: number,
+): Promise<{ rows: TypedText[]; total: number }> {
+  const tag = '<[a-zA-Z][^<]*>'
+  const { rows } = await pool.query<TypedText & { total: number }>(
+    `SELECT *, count(*) OVER ()::int AS total FROM (
+       SELECT 'post' AS kind, slug AS name, title, body, coalesce(published_at <= now(), false) AS "isPublic", updated_at FROM post WHERE body ~ $1
+       UNION ALL SELECT 'page', path, title, body, true, updated_at FROM page WHERE body ~ $1) typed
+     ORDER BY updated_at DESC, kind, name LIMIT $2`,
+    [tag, limit],
+  )
+  return { rows, total: rows[0]?.total ?? 0 }
+}
+
 /** Counts in how many of the latest posts and pages each HTML element is used. @param latest texts of each kind */
 export async function elementUses(database: DataSource, latest: number): Promise<Map<string, number>> {
   const rows = await database.query<{ name: string; texts: number }[]>(

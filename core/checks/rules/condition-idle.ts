@@ -1,0 +1,72 @@
+/** Finds conditions of queries that never change the result, and those that no row can meet. */
+import { parse } from 'yaml'
+import { changeQuery } from '../../blog/edit-query.ts'
+import { idleConditions, inWords } from '../../queries/idle-conditions.ts'
+import { queryPath } from '../../shapes/documents.ts'
+import type { Condition } from '../../shapes/schemas.ts'
+import { addressUsing, lineOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+
+export const conditionIdle: Rule = {
+  id: 'condition-idle',
+  area: 'queries',
+  meaning: 'A condition of a query never changes its result, or no row can meet all conditions.',
+  why: 'Who wrote the condition expects that it keeps something out. A condition with a mistake in it often does not.',
+  async run(facts) {
+    const { known } = await facts.addresses()
+    const findings: RuleFinding[] = []
+    let [tested, of] = [0, 0]
+    for (const [name, { from }] of facts.definition.queries) {
+      const document = queryPath(name)
+      const text = facts.documents.get(document) ?? ''
+      const { where = [] } = (parse(text) ?? {}) as { where?: Condition[] }
+      if (where.length === 0) continue
+      of++
+      const found = idleConditions(from, where)
+      if (!found) continue
+      tested++
+      const address = addressUsing(facts, name, known) ?? null
+      const common = { affects: 'now' as const, others: [] }
+      if (found.isImpossible)
+        findings.push({
+          ...common,
+          subject: name,
+          title: `Query “${name}” can never return a row`,
+          detail: `No row meets all of: ${where.map(inWords).join('; ')}.`,
+          witness: witness(address, 'The conditions exclude each other', '0 rows'),
+          cause: `The conditions of ${document} exclude each other.`,
+          place: { document, line: lineOf(text, 'where:') },
+          fixes: [],
+        })
+      for (const { path, condition, because } of found.idle)
+        findings.push({
+          ...common,
+          subject: `${name} ${condition}`,
+          title: `A condition of query “${name}” never changes its result: ${condition}`,
+          detail: `The query returns the same rows without it. ${because}`,
+          witness: witness(
+            address,
+            `With “${condition}” and without it, the query returns the same rows. ${because}`,
+          ),
+          cause: because,
+          place: { document, line: lineOf(text, 'where:') },
+          fixes: saveFix(
+            document,
+            changeQuery(text, ['where', ...path], undefined),
+            'Remove the condition',
+            'The query returns the same rows.',
+          ),
+        })
+    }
+    return {
+      findings,
+      claim: {
+        sentence: 'Every condition of a query can change its result',
+        ofSample: 'Every condition of the queries that were analysed can change the result',
+        tested,
+        of,
+        things: ['query with conditions', 'queries with conditions'],
+        chosen: 'those with up to eight different conditions',
+      },
+    }
+  },
+}
