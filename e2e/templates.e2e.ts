@@ -1,6 +1,6 @@
 // The Templates area in a browser: the page beside the editor, the line behind a part of it, values and completion.
 import { expect, type Page } from '@playwright/test'
-import { signIn, test } from './fixtures.ts'
+import { faultsForAxe, signIn, test, WCAG } from './fixtures.ts'
 
 test.beforeEach(({ page }) => signIn(page))
 
@@ -151,4 +151,39 @@ test('a partial is renamed and inlined from the menu, and every page stays the s
   await expect(page.locator('.cm-content')).toContainText('class="card')
   await expect(tag).toHaveCount(0)
   expect(await html()).toBe(before)
+})
+
+test('design tokens are edited with the page beside them, and their contrast is computed', async ({
+  page,
+  request,
+  blog,
+}) => {
+  await page.goto('/templates?open=assets/blog.css&path=%2Fposts')
+  await expect(preview(page).locator('article.card').first()).toBeVisible()
+  const field = page.getByLabel('--muted, light', { exact: true })
+  await field.click()
+  await page.keyboard.press('Control+a')
+  await page.keyboard.type('#b0b4bb')
+  await expect(field).toHaveValue('#b0b4bb')
+  const row = page.getByRole('row', { name: '--muted on --ground' })
+  await expect(row).toContainText(/[12]\.\d+:1 too low/)
+  const colour = () =>
+    preview(page)
+      .locator('p.meta')
+      .first()
+      .evaluate((one) => getComputedStyle(one).color)
+  await expect.poll(colour).toBe('rgb(176, 180, 187)')
+  await page.getByLabel('Colour of --muted, light').fill('#333333')
+  await expect.poll(colour).toBe('rgb(51, 51, 51)')
+  await expect(row).not.toContainText('too low')
+  await field.fill('red; --x: 1')
+  await expect(field).toHaveAttribute('title', /not one value/)
+  expect(await faultsForAxe(page, WCAG)).toEqual([])
+  await page.keyboard.press('Tab')
+  await expect(field).toHaveValue('#333333')
+  await page.keyboard.press('Control+s')
+  await expect(page.getByText('assets/blog.css was saved.')).toBeVisible()
+  const [, address = ''] =
+    /href="([^"]*blog[^"]*\.css[^"]*)"/.exec(await (await request.get(blog('/'))).text()) ?? []
+  expect(await (await request.get(new URL(address, blog('/')).href)).text()).toContain('--muted: #333333')
 })

@@ -10,6 +10,7 @@ export const FOLDERS = {
   'core/shapes/': [],
   // One concept each.
   'core/slugs/': ['core/shapes/'],
+  'core/styles/': [],
   'core/paging/': [],
   'core/messages/': [],
   'core/comments/': ['core/shapes/', 'core/messages/', 'core/content/'],

@@ -1,6 +1,6 @@
 /** The Templates area: documents in groups, an editor, what the open template sees, and the page beside it. */
 import { Button } from 'antd'
-import { useMemo, useRef, useState } from 'react'
+import { lazy, Suspense, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import type { DocumentSummary } from '../../../contract/documents.ts'
 import type { RouteSummary } from '../../../contract/routes.ts'
@@ -47,6 +47,9 @@ function nameOf(typed: string): string {
   return name === '' ? '' : `${folder}/${name}`
 }
 const pathOf = (name: string) => (name.includes('/') ? templatePath(name) : assetPath(name))
+
+/** It brings a parser of CSS with it. */
+const TokenPanel = lazy(async () => ({ default: (await import('./token-panel.tsx')).TokenPanel }))
 
 /** The folder of the document that is opened first. */
 const FIRST = 'templates/pages/'
@@ -225,6 +228,14 @@ function OpenTemplate({ path, target, isReady, saved, remove }: OpenProps) {
             chooseTime={(time) => change({ time })}
             open={select}
           />
+        ) : path.endsWith('.css') ? (
+          <Suspense fallback={null}>
+            <TokenPanel
+              css={unsaved[path]?.text ?? typed}
+              change={(css) => useUnsavedTexts.getState().write(path, css, unsaved[path]?.base ?? typed)}
+              open={(at) => change({ line: at })}
+            />
+          </Suspense>
         ) : null}
         <footer className="keys muted">{words.keys}</footer>
         {isExtracting ? (
