@@ -2,7 +2,7 @@
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
-import { changeToken, contrastsOf, tokensOf } from './tokens.ts'
+import { changeToken, contrastsOf, lowestContrast, tokensOf } from './tokens.ts'
 
 const css = readFileSync(join(import.meta.dirname, '../../demo/cobble-lane/assets/blog.css'), 'utf8')
 const valuesOf = (text: string) =>
@@ -70,9 +70,17 @@ describe('contrast', () => {
     expect(found.length).toBeGreaterThan(4)
     const muted = found.find((one) => one.text === '--muted' && one.ground === '--ground')
     expect([muted?.light, muted?.dark]).toEqual([of('#5f656e', '#fbfaf6'), of('#a9adb4', '#1d2025')])
-    // A line is neither.
+    // A line is neither, and the colour of a rule with its own background stands on that.
+    expect(found.some((one) => one.text === '--ground' && one.ground === '--panel')).toBe(false)
+    expect(found.some((one) => one.text === '--ground' && one.ground === '--ink')).toBe(true)
     expect(found.some((one) => one.text === '--line' || one.ground === '--line')).toBe(false)
     expect(found.every((one) => one.text !== one.ground)).toBe(true)
+  })
+  it('has a lowest value, which is that of the worst scheme', () => {
+    const own =
+      ':root { --a: #767676; --b: #fff } @media (prefers-color-scheme: dark) { :root { --a: #fff; --b: #777 } }'
+    expect(lowestContrast(`${own} body { color: var(--a); background: var(--b) }`)).toBe(4.47)
+    expect(lowestContrast('p { color: red }')).toBeUndefined()
   })
   it('is unknown for colours that one can see through', () => {
     expect(of('#0008', '#fff')).toBeUndefined()

@@ -73,44 +73,65 @@ export function changeToken(css: string, name: string, scheme: Scheme, value: st
     : undefined
 }
 
-/** Returns the contrast of each token that is used for text on each that is used for a ground. */
+/**
+ * Returns the contrast of texts on what they can stand on. A rule that sets both a colour and a background is a pair of its
+ * own; a colour that is set alone can stand on every background that is set alone, and on that of the page.
+ */
 export function contrastsOf(css: string): Contrast[] {
   const tokens = tokensOf(css)
-  const { texts, grounds } = usesOf(css)
   const colourOf = (name: string, scheme: Scheme): string | null => {
     const token = tokens.find((one) => one.name === name)
     return ((scheme === 'dark' ? token?.dark : undefined) ?? token?.light)?.colour ?? null
   }
-  const isColour = ({ name }: Token) => SCHEMES.some((scheme) => colourOf(name, scheme) !== null)
-  const colours = tokens.filter(isColour)
-  return colours
-    .filter(({ name }) => grounds.has(name))
-    .flatMap((ground) =>
-      colours
-        .filter(({ name }) => texts.has(name) && name !== ground.name)
-        .map((text) => {
-          const ratio = (scheme: Scheme) => {
-            const [one, other] = [colourOf(text.name, scheme), colourOf(ground.name, scheme)]
-            return one === null || other === null ? null : colord(one).contrast(other)
-          }
-          return { text: text.name, ground: ground.name, light: ratio('light'), dark: ratio('dark') }
-        }),
-    )
+  return pairsIn(css).flatMap(([text, ground]) => {
+    const ratio = (scheme: Scheme) => {
+      const [one, other] = [colourOf(text, scheme), colourOf(ground, scheme)]
+      return one === null || other === null ? null : colord(one).contrast(other)
+    }
+    const [light, dark] = [ratio('light'), ratio('dark')]
+    return light === null && dark === null ? [] : [{ text, ground, light, dark }]
+  })
 }
 
-/** Returns which tokens are used as the colour of text, and which as a ground. */
-function usesOf(css: string): { texts: Set<string>; grounds: Set<string> } {
-  const [texts, grounds] = [new Set<string>(), new Set<string>()]
-  walkDeclarations(css, ({ property, value }) => {
-    const into = property === 'color' ? texts : /^background(-color)?$/.test(property) ? grounds : undefined
-    if (into) for (const found of generate(value).matchAll(/var\((--[\w-]+)/g)) into.add(found[1] ?? '')
+/** Returns the lowest of the contrasts; undefined if there are none. */
+export function lowestContrast(css: string): number | undefined {
+  const ratios = contrastsOf(css).flatMap(({ light, dark }) => [light ?? [], dark ?? []].flat())
+  return ratios.length === 0 ? undefined : Math.min(...ratios)
+}
+
+/** Returns the pairs of tokens of a text and of what it can stand on. */
+function pairsIn(css: string): [text: string, ground: string][] {
+  const rules = new Map<string, { isPage: boolean; texts: string[]; grounds: string[] }>()
+  walkDeclarations(css, ({ property, value, selector, place }) => {
+    const isText = property === 'color'
+    if (!isText && !/^background(-color)?$/.test(property)) return
+    const named = [...generate(value).matchAll(/var\((--[\w-]+)/g)].map((found) => found[1] ?? '')
+    const isPage = selector.split(',').some((one) => /^(html|body|:root)$/.test(one))
+    const rule = rules.get(place) ?? { isPage, texts: [], grounds: [] }
+    rules.set(place, rule)
+    rule[isText ? 'texts' : 'grounds'].push(...named)
   })
-  return { texts, grounds }
+  const pairs = new Map<string, [string, string]>()
+  const add = (texts: readonly string[], grounds: readonly string[]) => {
+    for (const ground of grounds)
+      for (const text of texts) if (text !== ground) pairs.set(`${text} ${ground}`, [text, ground])
+  }
+  const all = [...rules.values()]
+  const texts = all.flatMap((one) => (one.isPage || one.grounds.length === 0 ? one.texts : []))
+  add(
+    texts,
+    all.flatMap((one) => (one.isPage || one.texts.length === 0 ? one.grounds : [])),
+  )
+  for (const one of all) add(one.texts, one.grounds)
+  return [...pairs.values()]
 }
 
 interface Declared {
   property: string
   value: CssNode
+  selector: string
+  /** The same for declarations of one rule. */
+  place: string
   /** null inside other conditions, such as a width or print. */
   scheme: Scheme | null
   isRoot: boolean
@@ -127,6 +148,8 @@ function walkDeclarations(css: string, visit: (declared: Declared) => void): voi
       visit({
         property: node.property,
         value: node.value,
+        selector,
+        place: String(rule?.loc?.start.offset),
         scheme: atrule === null ? 'light' : schemeOf(atrule.name, atrule.prelude),
         isRoot: selector.split(',').some((one) => one === ':root' || one === 'html'),
       })

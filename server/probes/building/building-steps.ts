@@ -2,7 +2,7 @@
 import { gzipSync } from 'node:zlib'
 import { ProcessFragmentStore } from '../../../core/caching/store.ts'
 import { featuresOf } from '../../../core/blog/building/features.ts'
-import { lowestContrast } from '../../../core/content/contrast.ts'
+import { lowestContrast } from '../../../core/styles/tokens.ts'
 import { queriesOf } from '../../../core/shapes/route-data.ts'
 import type { BuildingStepId } from '../../../core/shapes/building.ts'
 import { loadDocuments } from '../../publish/documents.ts'

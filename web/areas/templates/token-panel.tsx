@@ -26,10 +26,28 @@ interface Props {
 export function TokenPanel({ css, change, open }: Props) {
   const tokens = useMemo(() => tokensOf(css), [css])
   const contrasts = useMemo(() => contrastsOf(css), [css])
+  const [lowest] = useMemo(
+    () =>
+      contrasts
+        .flatMap((one) =>
+          SCHEMES.flatMap((scheme) => {
+            const ratio = one[scheme]
+            return ratio === null ? [] : [{ ...one, scheme, ratio }]
+          }),
+        )
+        .sort((a, b) => a.ratio - b.ratio),
+    [contrasts],
+  )
   return (
     <div className="about-template">
       <header>
         <h2>{text.title(tokens.length)}</h2>
+        {lowest ? (
+          <span className="muted" role="status">
+            {text.lowest} <Ratio ratio={lowest.ratio} />{' '}
+            {text.where(lowest.text, lowest.ground, text.schemes[lowest.scheme])}
+          </span>
+        ) : null}
       </header>
       <div className="scroll tokens">
         {tokens.length === 0 ? (

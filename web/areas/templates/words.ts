@@ -46,6 +46,8 @@ export const words = {
     contrast: 'Contrast of tokens',
     contrastHint:
       'Contrast of tokens for text on tokens for backgrounds, the lowest first. The checks in Chromium tell which of them a page has.',
+    lowest: 'Lowest contrast',
+    where: (one: string, ground: string, scheme: string) => `${one} on ${ground}, ${scheme.toLowerCase()}`,
     pair: 'Text on background',
     on: (one: string, ground: string) => `${one} on ${ground}`,
     unknown: 'not known',
