@@ -78,6 +78,8 @@ describe('the contract', () => {
       'DELETE /api/cache/audit',
       'DELETE /api/cache/edge',
       'POST /api/checks/run',
+      'POST /api/checks/browser',
+      'DELETE /api/checks/browser',
       'PUT /api/checks/dismissed',
       'DELETE /api/checks/dismissed',
       'POST /api/growth',

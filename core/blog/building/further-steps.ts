@@ -7,7 +7,7 @@ import type { DataEntry, Route } from '../../shapes/schemas.ts'
 import { CARD_QUERY, missing, type Drafting } from './drafting.ts'
 import type { Features } from './features.ts'
 import { belowArticle, atEndOfMain } from '../place-in-page.ts'
-import { neighbours, popular, related, tagList } from './list-templates.ts'
+import { authorBox, neighbours, popular, related, tagList } from './list-templates.ts'
 import { PAGER } from './markup.ts'
 import { starterTemplate, type StarterTemplate } from './starter-templates.ts'
 
@@ -15,7 +15,22 @@ const PAGES = 'order: [-publishedAt]\ntake: pages\npages: { size: 6, past-the-en
 
 /** Each function drafts a step. It returns a problem if the step cannot be drafted. */
 export const FURTHER_DRAFTS: Readonly<Record<FurtherStep, (drafting: Drafting) => Problem | undefined>> = {
-  authors: (drafting) => termPages(drafting, 'author'),
+  authors(drafting) {
+    const { post, author } = drafting.has
+    if (author) return undefined
+    const problem = termPages(drafting, 'author')
+    if (problem || !post) return problem
+    drafting.edit(queryPath(post.query), (text) => fetchAlso(text, 'author'))
+    const { route, data } = post
+    // A page that its author has written gets the box below the article.
+    if (!isAsMade(drafting, route))
+      drafting.edit(templatePath(route.template ?? ''), (text) =>
+        text.includes(`${data}.author.about`)
+          ? text
+          : belowArticle(text, `${authorBox(drafting.after, data)}\n`),
+      )
+    return undefined
+  },
 
   tags(drafting) {
     const { post, tag } = drafting.has

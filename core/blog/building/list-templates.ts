@@ -1,10 +1,34 @@
 /** Templates of lists of posts, by category, author, tag and month, of the search, and of what leads from one post to others. */
 import type { Features } from './features.ts'
-import { cards, inLayout, lines, linked, listPage, PAGER, postAddress, tagAddress } from './markup.ts'
+import {
+  authorAddress,
+  cards,
+  inLayout,
+  lines,
+  linked,
+  listPage,
+  PAGER,
+  postAddress,
+  tagAddress,
+} from './markup.ts'
 
 /** The tags of a post, each with a link. @param of the name of the post */
 export const tagList = (has: Features, of: string): string =>
   `      {% if ${of}.tags.size > 0 %}<ul class="tags" aria-label="Tags">{% for tag in ${of}.tags %}<li>${linked(tagAddress(has, 'tag'), '{{ tag.name }}')}</li>{% endfor %}</ul>{% endif %}`
+
+/** Who wrote a post, with a link to the other posts of the author. @param of the name of the post */
+export const authorBox = (has: Features, of: string): string =>
+  lines(
+    `    {% if ${of}.author %}`,
+    '    <section class="author">',
+    '      <h2 class="section">Written by</h2>',
+    `      <p>${linked(authorAddress(has, `${of}.author`), `{{ ${of}.author.name }}`)}</p>`,
+    `      {% if ${of}.author.about != '' %}`,
+    `      <p class="about">{{ ${of}.author.about }}</p>`,
+    '      {% endif %}',
+    '    </section>',
+    '    {% endif %}',
+  ).trimEnd()
 
 /** Links to the posts before and after a post. */
 export const neighbours = (has: Features, { older, newer }: NonNullable<Features['neighbours']>): string => {

@@ -13,6 +13,11 @@ const COMMON_RULES = `
 /* One column of text. */
 .narrow { padding-top: 34px; padding-bottom: 40px; }
 .narrow > * { max-width: 720px; }
+/* A post: its table of contents, and who wrote it. */
+.contents { border-left: 3px solid var(--line); padding: 2px 0 2px 16px; margin: 0 0 26px; font: 500 15px/1.5 var(--sans); }
+.contents ol { margin: 0; padding-left: 1.3em; }
+.author { margin: 34px 0 0; }
+.author p { margin: 0 0 .4em; }
 `
 
 const LEDGER_TOKENS = `:root {

@@ -6,7 +6,7 @@ import { templatePath } from '../../shapes/documents.ts'
 import { STARTER_PAGER } from '../starter-pager.ts'
 import type { Route } from '../../shapes/schemas.ts'
 import type { Features } from './features.ts'
-import { LIST_WRITERS, neighbours, popular, related, tagList } from './list-templates.ts'
+import { authorBox, LIST_WRITERS, neighbours, popular, related, tagList } from './list-templates.ts'
 import {
   authorAddress,
   cards,
@@ -140,6 +140,18 @@ const listing = ({ list }: Features): string => {
   )
 }
 
+/** The table of contents of a post with several parts. */
+const CONTENTS = `      {% assign parts = post.html | headings | where: 'level', 2 %}
+      {% if parts.size > 2 %}
+      <nav class="contents" aria-label="Contents">
+        <ol>
+          {% for part in parts %}
+          <li><a href="#{{ part.id }}">{{ part.text }}</a></li>
+          {% endfor %}
+        </ol>
+      </nav>
+      {% endif %}`
+
 const post = (has: Features): string =>
   inLayout(
     '{{ post.title }}',
@@ -151,9 +163,11 @@ const post = (has: Features): string =>
       `        <p class="meta">${facts({ ...has, comments: undefined })} · {{ post.wordCount | reading_minutes }} min</p>`,
       '      </header>',
       '      {% if post.image %}<img class="lead" src="/media/{{ post.image.name }}" width="{{ post.image.width }}" height="{{ post.image.height }}" alt="{{ post.image.text }}">{% endif %}',
+      CONTENTS,
       '      <div class="text">{{ post.html }}</div>',
       has.tag && tagList(has, 'post'),
       '    </article>',
+      has.author && authorBox(has, 'post'),
       has.neighbours && neighbours(has, has.neighbours),
       has.related !== undefined && related(has, has.related),
       has.comments &&

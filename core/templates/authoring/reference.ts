@@ -9,6 +9,7 @@ export const FILTERS: Readonly<Record<string, string>> = {
   excerpt: 'start of a text, cut at a word; 100 characters unless given: excerpt: 80',
   ago: 'age in words, from minutes to years: 3 hours ago',
   reading_minutes: 'whole minutes at 220 words a minute, at least 1, from a number of words',
+  headings: 'list of the headings of a text, each with id, text and level: post.html | headings',
   markdown: 'Markdown as safe HTML',
   structured_data: 'a post or the blog for search engines, as JSON-LD: post | structured_data',
   raw: 'safe HTML as it is; refuses plain text',

@@ -5,6 +5,7 @@ import { ageInWords, type AgeWords } from '../../content/age.ts'
 import { nextChange } from '../../content/next-change.ts'
 import type { HtmlRules } from '../../content/html/allow-list.ts'
 import { renderMarkdown } from '../../content/html/markdown.ts'
+import { headingsOf } from '../../content/html/headings.ts'
 import { Placeholder, SafeHtml } from '../../content/html/safe-html.ts'
 import { offsetAt } from '../../content/times.ts'
 import { plainText, readingMinutes, shorten } from '../../content/text.ts'
@@ -115,6 +116,8 @@ const OURS = {
   excerpt: (value: unknown, limit: unknown) => shorten(toText(value), Number(limit ?? 100)),
   /** `{{ post.wordCount | reading_minutes }}`: whole minutes. */
   reading_minutes: (words: unknown) => readingMinutes(Number(words ?? 0)),
+  /** `{% assign parts = post.html | headings %}`: the headings of a text, for a table of contents. */
+  headings: (value: unknown) => (value instanceof SafeHtml ? headingsOf(value.html) : []),
   /** `{{ post | structured_data }}`: the post, or the blog, as JSON-LD in a script element. */
   structured_data(this: Filtering, value: unknown) {
     const description = describe(value, this.services.described)

@@ -30,6 +30,7 @@ const ALWAYS: Readonly<Record<string, Type>> = {
   ...of(HTML, ['markdown', 'raw', 'structured_data']),
   ...of(BOOLEAN, ['has', 'has_exp']),
   split: listOf(TEXT),
+  headings: listOf(row('heading', { id: TEXT, text: TEXT, level: NUMBER })),
 }
 
 /** Filters that return a list of the same items. */

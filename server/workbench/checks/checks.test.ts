@@ -1,7 +1,7 @@
 // The Checks area over the API.
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import type { CheckFixes, CheckReport } from '../../../contract/checks.ts'
-import { RULES } from '../../../core/checks/rules/all.ts'
+import { BROWSER_RULES, RULES } from '../../../core/checks/rules/all.ts'
 import { saveTexts, textOf } from '../../testing/edits.ts'
 import { testWorkbench, type TestWorkbench } from '../../testing/workbench.ts'
 
@@ -12,7 +12,7 @@ afterAll(() => test.close())
 it('findings are dismissed with a reason, and reopened', async () => {
   await saveTexts(test.blog, { 'queries/unused.yaml': 'from: tags\ntake: all\n' })
   const { answer } = await test.api<CheckReport>('POST', '/api/checks/run')
-  expect([answer.failed, answer.rules.length]).toEqual([[], RULES.length])
+  expect([answer.failed, answer.rules.length]).toEqual([[], RULES.length + BROWSER_RULES.length])
   const [first] = answer.findings
   expect(first).toMatchObject({ rule: 'query-unused', subject: 'unused', dismissed: null })
   const named = { rule: 'query-unused', subject: 'unused' }
