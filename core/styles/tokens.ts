@@ -75,7 +75,8 @@ export function changeToken(css: string, name: string, scheme: Scheme, value: st
 
 /**
  * Returns the contrast of texts on what they can stand on. A rule that sets both a colour and a background is a pair of its
- * own; a colour that is set alone can stand on every background that is set alone, and on that of the page.
+ * own; a colour that is set alone can stand on the background of the page, and on every background that is set alone and is
+ * not itself the colour of a text.
  */
 export function contrastsOf(css: string): Contrast[] {
   const tokens = tokensOf(css)
@@ -118,9 +119,13 @@ function pairsIn(css: string): [text: string, ground: string][] {
   }
   const all = [...rules.values()]
   const texts = all.flatMap((one) => (one.isPage || one.grounds.length === 0 ? one.texts : []))
+  // An accent that marks a line or a dot is no ground for other texts.
+  const accents = new Set(texts)
   add(
     texts,
-    all.flatMap((one) => (one.isPage || one.texts.length === 0 ? one.grounds : [])),
+    all.flatMap(({ isPage, texts: own, grounds }) =>
+      isPage ? grounds : own.length === 0 ? grounds.filter((ground) => !accents.has(ground)) : [],
+    ),
   )
   for (const one of all) add(one.texts, one.grounds)
   return [...pairs.values()]

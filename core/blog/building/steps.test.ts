@@ -3,7 +3,9 @@ import { describe, expect, it } from 'vitest'
 import { blank, demo } from '../../testing/demo.ts'
 import { analysedTemplates } from '../data-types.ts'
 import { readDefinition } from '../read.ts'
+import { contrastsOf, ENOUGH, lowestContrast } from '../../styles/tokens.ts'
 import { featuresOf } from './features.ts'
+import { stylesheetOf } from './looks.ts'
 import {
   DRAFTED_STEPS,
   FIRST_STEPS,
@@ -44,6 +46,15 @@ const NEED_OTHERS: readonly DraftedStep[] = [
   ...(['pages', 'categories', 'comments', 'cache'] as const),
   ...FURTHER_STEPS,
 ]
+
+it.each<Look>(['bench', 'ledger'])(
+  'the look “%s” has enough contrast for text in both schemes (WCAG 2.2, 1.4.3)',
+  (look) => {
+    const css = stylesheetOf(look, demo.get('assets/blog.css') ?? '')
+    expect(contrastsOf(css).length).toBeGreaterThan(4)
+    expect(lowestContrast(css)).toBeGreaterThan(ENOUGH)
+  },
+)
 
 describe('the steps from a new blog', () => {
   it.each<Look>(['bench', 'ledger'])(

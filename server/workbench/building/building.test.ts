@@ -61,7 +61,7 @@ describe('a new blog', () => {
       evidence[step] = state?.evidence
     }
     expect(evidence).toMatchObject({
-      layout: expect.stringMatching(/^\d\.\d kB of CSS, contrast at least \d/) as string,
+      layout: expect.stringMatching(/^\d\.\d kB of CSS, contrast at least (4\.[5-9]|[5-9]\.\d)/) as string,
       list: '/posts answers 200 with 10 of 10 posts',
       post: expect.stringMatching(/^\/posts\/[\w-]+ answers 200, an unknown slug 404$/) as string,
       published: 'The address of a draft answers 404, the list shows no draft',
