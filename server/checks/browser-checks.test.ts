@@ -2,7 +2,7 @@
 import { execFileSync } from 'node:child_process'
 import { createServer } from 'node:http'
 import type { AddressInfo } from 'node:net'
-import { afterAll, beforeAll, expect, it } from 'vitest'
+import { afterAll, beforeAll, expect, it, vi } from 'vitest'
 import type { CheckReport } from '../../contract/checks.ts'
 import { saveTexts, textOf } from '../testing/edits.ts'
 import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
@@ -120,6 +120,19 @@ it('Chromium is one that can be executed', () => {
   expect(findChromium()).toMatch(/chrom/)
   expect(findChromium('/nowhere/chromium')).toBeUndefined()
   expect(findChromium(import.meta.filename)).toBeUndefined()
+})
+
+it('without Chromium, the operation is refused with what to install', async () => {
+  vi.stubEnv('ESQUINA_CHROMIUM', '/nowhere/chromium')
+  const { status, answer } = await test.api('POST', '/api/checks/browser')
+  expect([status, answer['code'], answer['detail']]).toEqual([
+    422,
+    'browser-missing',
+    expect.stringContaining('apt install chromium') as string,
+  ])
+  const { answer: report } = await test.api<CheckReport>('GET', '/api/checks')
+  expect(report.browser.isInstalled).toBe(false)
+  vi.unstubAllEnvs()
 })
 
 const children = () =>
