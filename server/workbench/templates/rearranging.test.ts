@@ -99,7 +99,7 @@ describe('inlining', () => {
     const stored = await textOf(test.blog, path)
     const text = stored.replace(
       /(<article[^>]*>)/,
-      "$1{% assign size = 3 %}{% assign entry = post %}<i>{%- render 'partials/both', post: entry, tags: entry.tags, label: 'size' -%}</i>{{ size }}",
+      "$1{% assign size = 3 %}{% assign label = 4 %}{% assign entry = post %}<i>{%- render 'partials/both', post: entry, tags: entry.tags, label: 'size' -%}</i>{{ size }}{{ label }}",
     )
     expect((await saveTexts(test.blog, { [path]: text })).ok).toBe(true)
     try {
@@ -110,7 +110,7 @@ describe('inlining', () => {
       const saved = answer.steps.find((one) => one.document === path) as unknown as { text: string }
       const [written] = /<i>.*<\/i>.*/.exec(saved.text) ?? []
       expect(written).toBe(
-        "<i>{% assign label = 'size' %}{% assign size_2 = entry.title | size %}{% for tag_2 in entry.tags limit: 1 %}{{ entry.title }} {{ size_2 }} {{ label | upcase }} {{ tag_2.name }}{% endfor %}</i>{{ size }}",
+        "<i>{% assign label_2 = 'size' %}{% assign size_2 = entry.title | size %}{% for tag_2 in entry.tags limit: 1 %}{{ entry.title }} {{ size_2 }} {{ label_2 | upcase }} {{ tag_2.name }}{% endfor %}</i>{{ size }}{{ label }}",
       )
       expect(answer.steps.map((one) => one.do)).toEqual(['save-document', 'delete-document'])
       await test.api('POST', '/api/changes', { steps: answer.steps })
