@@ -91,7 +91,7 @@ test('the page is shown at four widths, in both schemes, and with styles as they
       .evaluate((body) => getComputedStyle(body).backgroundColor)
   await expect(preview(page).locator('h1')).toBeVisible()
   const light = await background()
-  await page.getByText('Dark', { exact: true }).click()
+  await page.locator('.ant-segmented').getByText('Dark', { exact: true }).click()
   await expect.poll(background).not.toBe(light)
   await page.getByText('390', { exact: true }).click()
   expect(
