@@ -69,6 +69,8 @@ const base = (has: Features): string => {
   <meta property="og:title" content="{% block title %}{% endblock %}{{ blog.title }}">
   <meta property="og:description" content="{% block description %}{{ blog.tagline | default: blog.title }}{% endblock %}">
   {% block links %}{% endblock %}${has.feed ? `\n  ${feedLink(has.feed)}` : ''}
+  <link rel="preload" href="/fonts/overpass.woff2" as="font" type="font/woff2" crossorigin>
+  <link rel="preload" href="/fonts/literata.woff2" as="font" type="font/woff2" crossorigin>
   <link rel="stylesheet" href="{{ 'blog.css' | asset }}">
 </head>
 <body>
