@@ -136,7 +136,7 @@ test('a partial is renamed and inlined from the menu, and every page stays the s
   await page.keyboard.type('partials/pager')
   await expect(dialog.getByText('templates/partials/pager.liquid exists already.')).toBeVisible()
   await dialog.getByLabel('New name').fill('partials/teaser')
-  await expect(dialog.getByText(/^\d+ documents change\. Every page stays the same\.$/)).toBeVisible()
+  await expect(dialog.getByText(/^\d+ documents change\. Readers see the same pages\.$/)).toBeVisible()
   await dialog.getByRole('button', { name: 'Apply' }).click()
   await expect(page).toHaveURL(/partials%2Fteaser|partials\/teaser/)
   await expect(page.getByText('The document is now templates/partials/teaser.liquid.')).toBeVisible()

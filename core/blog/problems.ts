@@ -319,7 +319,7 @@ export const EXTRACT_PROBLEMS = catalogue({
 export const REARRANGING_PROBLEMS = catalogue({
   'rearranging-causes-fault': wording(
     (message: string) => ({
-      message: `The templates would have a fault that they do not have now. ${message}`,
+      message: `The change would cause a fault in the templates. ${message}`,
       hint: 'Make the change by hand.',
     }),
     'No value has the name “entry”.',
@@ -334,7 +334,7 @@ export const REARRANGING_PROBLEMS = catalogue({
   'rename-name-invalid': wording(
     (to: string, from: string) => ({
       message: `${from} cannot be renamed to “${to}”.`,
-      hint: 'A name has a-z, 0-9 and “-”, and a template is in layouts/, pages/ or partials/. The extension stays.',
+      hint: 'Use a-z, 0-9 and “-”. Templates are in layouts/, pages/ or partials/. The extension cannot change.',
     }),
     'templates/partials/Card.liquid',
     'templates/partials/card.liquid',
@@ -345,14 +345,14 @@ export const REARRANGING_PROBLEMS = catalogue({
   ),
   'rename-use-unclear': wording(
     (line: number) => ({
-      message: `The name in line ${line} is not written in a form that can be changed.`,
+      message: `The name in line ${line} cannot be found in the text, so it cannot be changed.`,
       hint: 'Change it by hand.',
     }),
     12,
   ),
   'rename-value-nothing': wording(() => ({
-    message: 'There is no name here that this template gives to a value.',
-    hint: 'Place the cursor on a name that “assign”, “capture” or a loop gives, or on an argument of this partial.',
+    message: 'There is no variable of this template here.',
+    hint: 'Place the cursor on a variable that “assign”, “capture” or a loop sets, or on an argument of this partial.',
   })),
   'rename-value-data': wording(
     (name: string) => ({
@@ -363,7 +363,7 @@ export const REARRANGING_PROBLEMS = catalogue({
   ),
   'rename-value-name': wording(
     (name: string) => ({
-      message: `“${name}” cannot be the name of a value.`,
+      message: `“${name}” is not a valid name.`,
       hint: 'A name has letters, digits and “_”, and begins with a letter.',
     }),
     '2nd',
@@ -378,7 +378,7 @@ export const REARRANGING_PROBLEMS = catalogue({
   ),
   'rename-value-layout': wording(
     (name: string, path: string) => ({
-      message: `${path} reads “${name}”, too.`,
+      message: `${path} also reads “${name}”.`,
       hint: 'Change both by hand.',
     }),
     'count',

@@ -48,7 +48,7 @@ export const browserRule = ({ id, meaning, why, kind, claim }: BrowserRule): Rul
 })
 
 /** Returns the name and the classes of a tag, e.g. `p.meta`. */
-function tagOf(markup: string): string {
+export function tagOf(markup: string): string {
   const [, name = '', attributes = ''] = /^<([\w-]+)([^>]*)/.exec(markup) ?? []
   const [, classes = ''] = /\bclass="([^"]*)"/.exec(attributes) ?? []
   return [name, ...classes.split(/\s+/).filter(Boolean)].join('.')
@@ -88,8 +88,8 @@ function styleOf({ definition, documents }: BrowserFacts, { style }: Found) {
   for (const name of definition.assets.keys()) {
     const document = assetPath(name)
     const text = documents.get(document)
-    // In nested styles, the last part of a selector is on a line of its own.
-    const line = lineOf(text, style.selector) ?? lineOf(text, style.selector.split(/[ &]/).at(-1) ?? '')
+    // Browsers begin the selector of a nested rule with “& ”.
+    const line = lineOf(text, style.selector.replace(/^& /, ''))
     if (name.endsWith('.css') && line !== null) return { document, line }
   }
   return null

@@ -33,9 +33,9 @@ export interface Idleness {
 }
 
 /** More plain conditions have too many combinations. */
-const MOST = 8
+const MOST = 7
 /** More conditions that may be skipped are too many cases. */
-const MOST_OPTIONAL = 4
+const MOST_OPTIONAL = 3
 
 /** null: unknown, because a value is empty. */
 type Truth = true | false | null

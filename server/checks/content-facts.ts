@@ -130,13 +130,14 @@ function isTyped(what: string, body: string): boolean {
   return new RegExp(`<${element}\\b${named}`, 'i').test(body)
 }
 
-/** Texts with tags that are rendered. */
+/** Texts with tags that are rendered, and their characters. */
 const TYPED_TEXTS = 500
+const TYPED_CHARACTERS = 2_000_000
 
 /** Renders the texts in which tags are typed, and compares them with what is left for readers. */
 export async function collectRemovedHtml({ pool }: PoolPort, reading: Reading) {
   const { htmlRules } = reading.site.definition
-  const { rows, total } = await textsWithTags(pool, TYPED_TEXTS)
+  const { rows, total } = await textsWithTags(pool, TYPED_TEXTS, TYPED_CHARACTERS)
   const removed = rows.flatMap((text): RemovedHtml[] => {
     const before = markdownForPages(text.body, htmlRules)
     return droppedBy(before, sanitizeHtml(before, htmlRules).html)

@@ -4,8 +4,9 @@
  */
 import { readFile } from 'node:fs/promises'
 import { createRequire } from 'node:module'
-import type { AxeResults, RunOptions } from 'axe-core'
+import type { AxeResults, NodeResult, RunOptions } from 'axe-core'
 import type { Browser, Page, Route } from 'playwright-core'
+import { tagOf } from '../../core/checks/browser-rule.ts'
 import type { BrowserFault } from '../../core/checks/facts.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
 import { fileResponse } from '../reader/listener.ts'
@@ -23,8 +24,6 @@ const LONGEST = 20_000
 /** The viewport in pixels, and the width at which nothing may scroll sideways (WCAG 2.2, 1.4.10). */
 const VIEWPORT = { width: 1280, height: 800 }
 const NARROW = { width: 320, height: 640 }
-/** Elements of one rule on a page that are reported. */
-const MOST = 20
 const LONGEST_MARKUP = 300
 
 const OPTIONS: RunOptions = {
@@ -171,7 +170,7 @@ async function inaccessible(page: Page, scheme: Scheme, options: RunOptions): Pr
   const { violations } = await page.evaluate((how) => axe.run(how), options)
   const found: BrowserFault[] = []
   for (const { id, help, nodes } of violations)
-    for (const node of nodes.slice(0, MOST)) {
+    for (const node of firstOfEach(nodes)) {
       const markup = node.html.slice(0, LONGEST_MARKUP)
       if (id !== 'color-contrast') {
         found.push({ ...fault('access', scheme), rule: id, message: `${help}.`, markup })
@@ -191,6 +190,11 @@ async function inaccessible(page: Page, scheme: Scheme, options: RunOptions): Pr
     }
   return found
 }
+
+/** Returns the first element of each name and list of classes: findings are about these, and a page may have thousands. */
+const firstOfEach = (nodes: readonly NodeResult[]): NodeResult[] => [
+  ...new Map(nodes.toReversed().map((one) => [tagOf(one.html), one])).values(),
+]
 
 /** What axe-core tells of a contrast. */
 interface Contrast {

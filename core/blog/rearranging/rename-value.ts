@@ -59,20 +59,21 @@ export function renameValue(
       const before = texts.get(path) ?? documents.get(path) ?? ''
       const nodes = path === document ? templates.parsed(before, template) : templates.tree(template)
       const passed = argumentsNamed(before, nodes ?? [], own, name)
-      if (!passed) return refused({ file: path, ...REARRANGING_PROBLEMS['rename-use-unclear'](1) })
+      if (typeof passed === 'number')
+        return refused({ file: path, ...REARRANGING_PROBLEMS['rename-use-unclear'](passed) })
       if (passed.length > 0) texts.set(path, change(before, passed))
     }
   const changes: DocumentChange[] = [...texts].map(([path, changed]) => ({ document: path, text: changed }))
   return rearranged(definition, documents, { changes, deleted: [] }, document)
 }
 
-/** Returns where an argument is passed to a partial by its name; undefined if one place is not found. */
+/** Returns where an argument is passed to a partial by its name, or the line of a tag in which it is not found. */
 function argumentsNamed(
   text: string,
   nodes: readonly TemplateNode[],
   partial: string,
   name: string,
-): Stretch[] | undefined {
+): Stretch[] | number {
   const found: Stretch[] = []
   for (const node of nodesOf(nodes)) {
     if (node.kind !== 'render' || node.template !== partial) continue
@@ -84,7 +85,7 @@ function argumentsNamed(
       new RegExp(
         `^((?:[^'"]|'[^']*'|"[^"]*")*?[,\\s])${name}\\s*${given.isEach ? '(?=[\\s,%-])' : ':'}`,
       ).exec(tag) ?? []
-    if (before === undefined) return undefined
+    if (before === undefined) return node.place.line
     found.push({ from: start + before.length, to: start + before.length + name.length })
   }
   return found

@@ -10,7 +10,7 @@ export const conditionIdle: Rule = {
   id: 'condition-idle',
   area: 'queries',
   meaning: 'A condition of a query never changes its result, or no row can meet all conditions.',
-  why: 'Who wrote the condition expects that it keeps something out. A condition with a mistake in it often does not.',
+  why: 'A condition is meant to exclude rows. One that excludes none, or all, often has a mistake in it.',
   async run(facts) {
     const { known } = await facts.addresses()
     const findings: RuleFinding[] = []
@@ -65,7 +65,7 @@ export const conditionIdle: Rule = {
         tested,
         of,
         things: ['query with conditions', 'queries with conditions'],
-        chosen: 'those with up to eight different conditions',
+        chosen: 'those with up to seven different conditions, of which up to three parameters are optional',
       },
     }
   },

@@ -6,7 +6,7 @@ export const htmlRemoved: Rule = {
   id: 'html-removed',
   area: 'content',
   meaning: 'A post or page contains HTML that is removed from what readers get.',
-  why: 'The author sees a video or a button in the text, and readers see nothing, or the bare text.',
+  why: 'The author has written a video or a button, and readers see nothing, or only its text.',
   async run(facts) {
     const { removed, tested, of } = await facts.removedHtml()
     return {

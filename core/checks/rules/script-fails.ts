@@ -4,7 +4,7 @@ import { browserRule } from '../browser-rule.ts'
 export const scriptFails = browserRule({
   id: 'script-fails',
   meaning: 'A script of a page fails.',
-  why: 'What the script does after the error does not happen.',
+  why: 'The rest of the script does not run.',
   kind: 'script',
   claim: 'No script of the opened pages fails',
 })

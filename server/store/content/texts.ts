@@ -30,18 +30,23 @@ export interface TypedText {
   isPublic: boolean
 }
 
-/** Returns the texts that contain a tag, the latest first. */
+/**
+ * Returns the texts that contain a tag, the latest first.
+ * @param limit the number of texts
+ * @param characters of all of them together
+ */
 export async function textsWithTags(
   pool: Queryable,
   limit: number,
+  characters: number,
 ): Promise<{ rows: TypedText[]; total: number }> {
   const tag = '<[a-zA-Z][^<]*>'
   const { rows } = await pool.query<TypedText & { total: number }>(
-    `SELECT *, count(*) OVER ()::int AS total FROM (
+    `SELECT * FROM (SELECT *, count(*) OVER ()::int AS total, sum(length(body)) OVER (ORDER BY updated_at DESC, kind, name) AS characters FROM (
        SELECT 'post' AS kind, slug AS name, title, body, coalesce(published_at <= now(), false) AS "isPublic", updated_at FROM post WHERE body ~ $1
-       UNION ALL SELECT 'page', path, title, body, true, updated_at FROM page WHERE body ~ $1) typed
-     ORDER BY updated_at DESC, kind, name LIMIT $2`,
-    [tag, limit],
+       UNION ALL SELECT 'page', path, title, body, true, updated_at FROM page WHERE body ~ $1) typed) counted
+     WHERE characters <= $3 ORDER BY updated_at DESC, kind, name LIMIT $2`,
+    [tag, limit, characters],
   )
   return { rows, total: rows[0]?.total ?? 0 }
 }

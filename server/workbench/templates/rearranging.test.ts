@@ -83,7 +83,7 @@ describe('inlining', () => {
       }
     expect(inlined).toBeGreaterThan(12)
     // What these partials can do without on one of their pages would be a mistake in the page itself.
-    const fault = 'The templates would have a fault that they do not have now.'
+    const fault = 'The change would cause a fault in the templates.'
     expect(refused).toEqual([
       `templates/pages/archive.liquid ${fault} A page of posts has no “pageCount”.`,
       `templates/partials/comments.liquid ${fault} There is no value “isWaiting” here.`,

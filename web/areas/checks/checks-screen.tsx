@@ -90,7 +90,7 @@ function Screen({ report, finding, rule, isGone, choose, chooseRule }: ScreenPro
           <h1 ref={title} tabIndex={-1}>
             {words.title}
           </h1>
-          <Summary report={report} open={open.length} dismissed={dismissed.length} />
+          <Summary report={report} open={current.length} dismissed={dismissed.length} />
           <span className="grow" />
           <Button loading={isStarting} onClick={() => void runChecks()}>
             {words.run}

@@ -42,10 +42,10 @@ export const words = {
     absent: 'not set',
     value: (name: string, scheme: string) => `${name}, ${scheme.toLowerCase()}`,
     colour: (name: string, scheme: string) => `Colour of ${name}, ${scheme.toLowerCase()}`,
-    refused: 'This is not one value: it is not written to the stylesheet.',
+    refused: 'This is not a single value, so it is not written to the stylesheet.',
     contrast: 'Contrast of tokens',
     contrastHint:
-      'Contrast of tokens for text on tokens for backgrounds, the lowest first. The checks in Chromium tell which of them a page has.',
+      'Contrast of tokens for text on tokens for backgrounds, the lowest first. “Check in Chromium” finds those that occur on a page.',
     lowest: 'Lowest contrast',
     where: (one: string, ground: string, scheme: string) => `${one} on ${ground}, ${scheme.toLowerCase()}`,
     pair: 'Text on background',
@@ -55,7 +55,7 @@ export const words = {
   },
   rearrange: {
     menu: 'Refactor',
-    menuHint: 'Rename, move or inline: every page stays the same',
+    menuHint: 'Rename, move or inline without changing what readers see',
     renameDocument: 'Rename or move this document…',
     renameValue: (name: string) => `Rename “${name}”…`,
     inline: 'Inline this partial…',
@@ -64,7 +64,7 @@ export const words = {
     inlineTitle: 'Inline a partial',
     newName: 'New name',
     changes: (count: number) =>
-      `${plural(count, 'document')} ${count === 1 ? 'changes' : 'change'}. Every page stays the same.`,
+      `${plural(count, 'document')} ${count === 1 ? 'changes' : 'change'}. Readers see the same pages.`,
     inTheWay: (path: string) => `${path} has unsaved changes. Save or discard them first.`,
     apply: 'Apply',
     moved: (path: string) => `The document is now ${path}.`,

@@ -44,7 +44,7 @@ export function TopLine({ session }: { session: Session }) {
   const open =
     report?.finishedAt === null && !running
       ? undefined
-      : report?.findings.filter((one) => one.dismissed === null).length
+      : report?.findings.filter((one) => one.dismissed === null && !one.isOutdated).length
   const [isSessionsOpen, setSessionsOpen] = useState(false)
   const signOut = () =>
     void send('POST', '/api/sign-out').then(() => {
