@@ -177,7 +177,7 @@ test('design tokens are edited with the page beside them, and their contrast is 
   await expect.poll(colour).toBe('rgb(51, 51, 51)')
   await expect(row).not.toContainText('too low')
   await field.fill('red; --x: 1')
-  await expect(field).toHaveAttribute('title', /not one value/)
+  await expect(field).toHaveAttribute('title', /not a single value/)
   expect(await faultsForAxe(page, WCAG)).toEqual([])
   await page.keyboard.press('Tab')
   await expect(field).toHaveValue('#333333')
