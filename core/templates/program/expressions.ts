@@ -86,9 +86,21 @@ const range =
   }
 
 function path({ root, steps }: Operand & { kind: 'path' }, at: Compiling): Read {
-  let read = typeof root === 'string' ? named(root, at.names) : operand(root, at)
-  for (const step of steps) read = stepped(read, step, at)
+  const [first] = steps
+  // Most paths are a name and a field, so these are read by one function.
+  const isFieldOfName = typeof root === 'string' && first !== undefined && typeof first !== 'object'
+  let read = isFieldOfName
+    ? fieldOfName(root, first, at.names)
+    : typeof root === 'string'
+      ? named(root, at.names)
+      : operand(root, at)
+  for (const step of isFieldOfName ? steps.slice(1) : steps) read = stepped(read, step, at)
   return read
+}
+
+function fieldOfName(name: string, field: string | number, names: Names): Read {
+  const slot = names.slot(name)
+  return (rendering, frame) => property(frame.get(slot, name, rendering), field)
 }
 
 function named(name: string, names: Names): Read {

@@ -87,9 +87,16 @@ export class BlockValue extends Drop {
   }
 }
 
+const isPlainObject = (value: object): boolean => Object.getPrototypeOf(value) === Object.prototype
+
 /** Returns a property of a value, as `value.key` reads it. */
 export function property(value: unknown, key: unknown): unknown {
   if (value === null || value === undefined) return value
+  // A plain object inherits nothing but functions and `__proto__`.
+  if (typeof value === 'object' && typeof key === 'string' && isPlainObject(value) && key !== '__proto__') {
+    const found = (value as Record<string, unknown>)[key]
+    if (found !== undefined && typeof found !== 'function') return found
+  }
   if (typeof value === 'object' && typeof key === 'string' && Object.hasOwn(value, key)) {
     const found = (value as Record<string, unknown>)[key]
     // The last item of a list has no property of its own.
