@@ -44,3 +44,30 @@ for (const [width, scheme] of [
     await page.close()
   })
 }
+
+for (const [width, density, expected] of [
+  [390, 1, '480.avif'],
+  [390, 2, '960.avif'],
+  [1280, 1, '960.avif'],
+] as const)
+  test(`at ${width} pixels and density ${density}, an image in a text is loaded near its size, when it comes near`, async ({
+    browser,
+    blog,
+  }) => {
+    const context = await browser.newContext({
+      viewport: { width, height: 800 },
+      deviceScaleFactor: density,
+    })
+    const page = await context.newPage()
+    const requested: string[] = []
+    page.on('request', (request) => {
+      if (request.url().includes('/shelf.jpg')) requested.push(request.url())
+    })
+    await page.goto(blog('/posts/our-first-hundred-saturdays'))
+    const image = page.getByRole('img', { name: /^A shelf/ })
+    await image.scrollIntoViewIfNeeded()
+    await expect.poll(() => image.evaluate((one: HTMLImageElement) => one.naturalWidth > 0)).toBe(true)
+    expect(requested).toEqual([blog(`/media/shelf.jpg/${expected}`)])
+    await expect(page.locator('figcaption')).toHaveText('The shelf of things that went home working')
+    await context.close()
+  })

@@ -64,7 +64,7 @@ const RECIPES: Readonly<Record<PageKind, Recipe>> = {
     body: `<article>
   <h1>{{ post.title }}</h1>
   <p>{% if post.publishedAt %}{{ post.publishedAt | date: '%-d %B %Y' }}{% else %}Not published yet{% endif %}{% if post.author %} · {{ post.author.name }}{% endif %}</p>
-  {% if post.image %}<img src="/media/{{ post.image.name }}" width="{{ post.image.width }}" height="{{ post.image.height }}" alt="{{ post.image.text }}">{% endif %}
+  {{ post.image | picture: loading: 'eager' }}
   {{ post.html }}
 </article>`,
   },

@@ -88,6 +88,21 @@ export const TEMPLATE_PROBLEMS = catalogue({
     }),
     'a text',
   ),
+  'template-picture-of': wording(
+    (given: string) => ({
+      message: `“picture” shows an image, and this value is ${given}.`,
+      hint: 'Write post.image | picture, with “image” among the related rows of the query.',
+    }),
+    'a text',
+  ),
+  'template-picture-argument': wording(
+    (given: string, known: readonly string[]) => ({
+      message: `“picture” has no argument “${given}”.`,
+      hint: `It takes ${known.join(', ')}.`,
+    }),
+    'width',
+    ['sizes', 'loading', 'class', 'text'],
+  ),
   'template-expression-computed': wording(
     (filter: string) => ({
       message: `The expression of “${filter}” is computed, so it cannot be checked.`,

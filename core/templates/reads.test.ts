@@ -33,6 +33,13 @@ describe('fields are followed', () => {
     ['{% assign a = posts.items | reverse | first %}{{ a.title }}', ['posts.title']],
     ['{% assign c = post.category %}{{ c.name }}', ['post.category', 'post.category.name']],
     ['{{ posts | map: "slug" | join }}', ['posts.slug']],
+    [
+      '{% assign i = post.image %}{{ i | picture }}',
+      ['height', 'name', 'text', 'width']
+        .map((one) => `post.image.${one}`)
+        .concat('post.image')
+        .sort(),
+    ],
     ['{% assign s = posts | where: "title", "x" %}{{ s[0].slug }}', ['posts.slug', 'posts.title']],
     ['{{ "p" | excerpt: post.wordCount }}', ['post.wordCount']],
     [

@@ -67,6 +67,10 @@ const BY_FIELD = new Set([
   'sum',
   'map',
 ])
+/** Filters that read certain fields of a row. */
+const OWN_FIELDS: ReadonlyMap<string, readonly string[]> = new Map([
+  ['picture', ['name', 'width', 'height', 'text']],
+])
 /** Filters that may read anything of a row. */
 const ANYTHING = /^(json|jsonify|inspect|structured_data|.+_exp)$/
 
@@ -207,17 +211,19 @@ class FieldReader {
   }
 
   /** Notes what an expression reads; returns where its value comes from. */
-  #expression({ operands, filters }: Expression, at: Reading): Origin[] {
+  #expression({ operands, filters, place }: Expression, at: Reading): Origin[] {
     const found = operands.map((one) => this.#operand(one, at))
     // With several operands, the value is a boolean.
     let origins = found.length === 1 ? (found[0] ?? []) : []
-    for (const filter of filters) origins = this.#filter(filter, origins, at)
+    for (const filter of filters) origins = this.#filter(filter, origins, at, place)
     return origins
   }
 
-  #filter(filter: FilterCall, origins: Origin[], at: Reading): Origin[] {
+  #filter(filter: FilterCall, origins: Origin[], at: Reading, place: Place): Origin[] {
     const given = filter.arguments.map((one) => this.#operand(one.value, at))
     if (ANYTHING.test(filter.name)) this.#readWhole(origins.map((one) => one.data))
+    for (const field of OWN_FIELDS.get(filter.name) ?? [])
+      for (const one of this.#into(origins, [field])) this.#note(one, at, place)
     if (SAME_ROWS.has(filter.name)) return [...origins, ...given.flat()]
     return BY_FIELD.has(filter.name) ? this.#byField(filter, origins, at) : []
   }

@@ -197,6 +197,32 @@ describe('printing', () => {
   })
 })
 
+describe('images', () => {
+  const image = { name: 'wheel.jpg', width: 640, height: 480, text: 'A “wheel” & spokes' }
+  const shown = (call: string, data: Record<string, unknown> = { image }) =>
+    page(`{{ image | ${call} }}`, { data })
+
+  it('are shown in all sizes with their text', () => {
+    const html = shown("picture: sizes: '20rem', class: 'lead'")
+    expect(html).toContain('alt="A “wheel” &amp; spokes"')
+    expect(html).toContain('class="lead"')
+    expect(html).toContain('/media/wheel.jpg/320.avif 320w')
+  })
+  it('can have another text, or none', () => {
+    expect(shown("picture: text: ''")).toContain('alt=""')
+  })
+  it('print nothing where there is none', () => {
+    expect(shown('picture', { image: null })).toBe('')
+  })
+  it.each([
+    ['picture', { image: 'wheel.jpg' }, /shows an image, and this value is a text/],
+    ['picture', { image: { id: 1, title: 'A post' } }, /this value is another row/],
+    ['picture: width: 3', { image }, /has no argument “width”/],
+  ])('%s of %o is a problem', (call, data, message) => {
+    expect(() => shown(call, data)).toThrow(message)
+  })
+})
+
 describe('fragments', () => {
   const sources = {
     'pages/p': "{% render 'partials/aside', list: list %}",

@@ -141,7 +141,7 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
     },
     async status(path) {
       signal.throwIfAborted()
-      const file = await fileResponse(blog, path)
+      const file = await fileResponse(blog, path, 'HEAD')
       if (file) return file.status
       // An address in another form redirects to the canonical one.
       let answered = await request(blog, internalRequest(path))

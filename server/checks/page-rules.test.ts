@@ -65,7 +65,12 @@ describe.each<[string, Record<string, (text: string) => string>, string, string]
   ],
   [
     'an image that a template builds',
-    { [CARD]: replaced('/media/{{ post.image.name }}', '/media/small-{{ post.image.name }}') },
+    {
+      [CARD]: replaced(
+        /\{\{ post\.image \| picture[^}]*\}\}/,
+        '<img src="/media/small-{{ post.image.name }}" alt="">',
+      ),
+    },
     'resource-broken',
     'answers 404',
   ],
@@ -197,7 +202,7 @@ describe.each<[string, Record<string, (text: string) => string>, string, string]
   ],
   [
     'an attribute without quotes',
-    { [POST]: replaced('alt="{{ post.image.text }}"', 'alt={{ post.image.text }}') },
+    { [POST]: replaced('<div class="text">', '<div class="text" title={{ post.image.text }}>') },
     'template-attribute-unquoted',
     'without quotes',
   ],

@@ -8,7 +8,6 @@ import { Hono, type Context } from 'hono'
 import { drawAvatar } from '../../core/comments/avatar.ts'
 import { API_DOCUMENT, SERVED } from '../../core/routing/addresses/served.ts'
 import { hasPublicApi, publicApiDocument } from '../../core/syndication/document.ts'
-import { ImageEntity } from '../store/entities/content.ts'
 import { isOutage } from '../store/connection.ts'
 import { answer, type AnswerPorts } from './answer.ts'
 import type { CursorKeyPort, DatabasePort, PoolPort } from '../publish/ports.ts'
@@ -19,6 +18,7 @@ import { readerAddress } from './limits/reader-address.ts'
 import { ReaderRates, type ReaderLimits } from './limits/reader-rates.ts'
 import { ReaderTurns } from './limits/reader-turns.ts'
 import { FONTS } from '../../core/shapes/fonts.ts'
+import { serveImage, serveImageSize } from './images/serve.ts'
 import { subscriptionPage } from './comments/mail-page.ts'
 import { send } from './http/send.ts'
 import { sendFile } from './http/send-file.ts'
@@ -97,22 +97,27 @@ export function blogListener(
   return app
 }
 
-type FilePorts = Parameters<typeof serveImage>[1] & Parameters<typeof serveAvatar>[1] & ErrorPorts
+type FilePorts = Parameters<typeof imageResponse>[1] & Parameters<typeof serveAvatar>[1] & ErrorPorts
 
 /** Serves fonts, assets and images, which have no route. */
 function serveFiles(app: Hono, blog: FilePorts): void {
   app.get(SERVED.font, (context) => serveFont(context, blog))
   app.get(SERVED.asset, (context) => serveAsset(context, blog))
-  app.get(SERVED.image, (context) => serveImage(context, blog))
+  app.get(SERVED.image, (context) => imageResponse(context, blog))
+  app.get(SERVED.imageSize, (context) => imageResponse(context, blog))
   app.get(SERVED.avatar, (context) => serveAvatar(context, blog))
 }
 
 /** Returns what a browser gets for a file; undefined if the path is not that of a file. */
-export async function fileResponse(blog: FilePorts, path: string): Promise<Response | undefined> {
+export async function fileResponse(
+  blog: FilePorts,
+  path: string,
+  method: 'GET' | 'HEAD' = 'GET',
+): Promise<Response | undefined> {
   const app = new Hono()
   serveFiles(app, blog)
   app.notFound((context) => context.body(null, 204))
-  const response = await app.request(`http://blog.invalid${path}`)
+  const response = await app.request(`http://blog.invalid${path}`, { method })
   return response.status === 204 ? undefined : response
 }
 
@@ -235,27 +240,17 @@ function serveAvatar(context: Context, blog: ErrorPorts): Response {
       })
 }
 
-async function serveImage(context: Context, blog: DatabasePort & ImagesPort & ErrorPorts): Promise<Response> {
-  const name = context.req.param('name') ?? ''
+/** Answers with an image, or with one of its sizes. */
+async function imageResponse(
+  context: Context,
+  blog: DatabasePort & ImagesPort & ErrorPorts,
+): Promise<Response> {
+  const { name = '', size } = context.req.param() as { name?: string; size?: string }
+  const sent = { method: context.req.method, field: fieldsOf(context) }
   try {
-    const image = await blog.images.get(name, async () => {
-      const found =
-        /^[\w.-]{1,120}$/.test(name) && (await blog.database.getRepository(ImageEntity).findOneBy({ name }))
-      return found ? { type: found.type, bytes: Buffer.from(found.bytes), sha256: found.sha256 } : undefined
-    })
-    if (!image) return noFile(blog)
-    const headers = {
-      'content-type': image.type,
-      // A replaced image is visible after a minute at the latest (RFC 5861).
-      'cache-control': 'public, max-age=60, stale-while-revalidate=3600',
-      'x-content-type-options': 'nosniff',
-      // An SVG image that is opened on its own is a document, which must not run or load anything.
-      'content-security-policy': "default-src 'none'; style-src 'unsafe-inline'; sandbox",
-    }
-    return await sendFile(
-      { bytes: image.bytes, etag: `"${image.sha256.slice(0, 20)}"`, headers },
-      { method: context.req.method, field: fieldsOf(context) },
-    )
+    const response =
+      size === undefined ? await serveImage(blog, name, sent) : await serveImageSize(blog, name, size, sent)
+    return response ?? noFile(blog)
   } catch (error) {
     if (!isOutage(error)) throw error
     return respond(errorPage(blog, UNAVAILABLE))

@@ -5,7 +5,7 @@ import type { Queryable } from '../store/connection.ts'
 import type { NotFoundAddresses } from './addresses/not-found-addresses.ts'
 import type { Site } from '../publish/site.ts'
 import type { AnswerPorts } from './answer.ts'
-import type { ImageCache } from './image-cache.ts'
+import type { ImageCache } from './images/image-cache.ts'
 import type { Traffic } from './traffic.ts'
 
 /** Answers requests with a store of its own, optionally with another connection or definition. */

@@ -34,6 +34,7 @@ import { ChangeLog1764700000000 } from './migrations/change-log.ts'
 import { CommentMail1765100000000 } from './migrations/comment-mail.ts'
 import { Comments1764900000000 } from './migrations/comments.ts'
 import { CopyProcesses1765200000000 } from './migrations/copy-processes.ts'
+import { ImageSizes1765400000000 } from './migrations/image-sizes.ts'
 import { ContentInOrder1764300000000 } from './migrations/content-in-order.ts'
 import { Measurements1764500000000 } from './migrations/measurements.ts'
 import { PostSearchAndBin1764200000000 } from './migrations/post-search-and-bin.ts'
@@ -128,6 +129,7 @@ export function makeDataSource(
       CommentMail1765100000000,
       CopyProcesses1765200000000,
       PurgedCaches1765300000000,
+      ImageSizes1765400000000,
     ],
     subscribers: [StatementReports],
     migrationsTransactionMode: 'each',

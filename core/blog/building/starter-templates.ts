@@ -109,8 +109,7 @@ const kick = (has: Features, of: string) =>
 
 const card = (has: Features): string => {
   const address = postAddress(has, 'post')
-  const image =
-    '<img src="/media/{{ post.image.name }}" width="{{ post.image.width }}" height="{{ post.image.height }}" alt="" loading="lazy">'
+  const image = `{{ post.image | picture: text: '', sizes: '148px' }}`
   const picture = address
     ? `<a class="picture" href="${address}" tabindex="-1" aria-hidden="true">${image}</a>`
     : `<span class="picture">${image}</span>`
@@ -164,7 +163,7 @@ const post = (has: Features): string =>
       '        <h1>{{ post.title }}</h1>',
       `        <p class="meta">${facts({ ...has, comments: undefined })} · {{ post.wordCount | reading_minutes }} min</p>`,
       '      </header>',
-      '      {% if post.image %}<img class="lead" src="/media/{{ post.image.name }}" width="{{ post.image.width }}" height="{{ post.image.height }}" alt="{{ post.image.text }}">{% endif %}',
+      `      {{ post.image | picture: class: 'lead', loading: 'eager', sizes: '(min-width: 48rem) 44rem, 100vw' }}`,
       CONTENTS,
       '      <div class="text">{{ post.html }}</div>',
       has.tag && tagList(has, 'post'),

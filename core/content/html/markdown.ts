@@ -8,10 +8,11 @@ import taskLists from 'markdown-it-task-lists'
 import { numbered, slugOf } from '../../slugs/slug.ts'
 import { highlightCode } from './highlight.ts'
 import { sanitizeHtml, WHOLE_LIST, type HtmlRules, type ImageSizes } from './allow-list.ts'
-import type { SafeHtml } from './safe-html.ts'
+import { withPictures } from './pictures.ts'
+import { SafeHtml } from './safe-html.ts'
 
 /** Grows when the same Markdown would give different HTML or a different excerpt. It is stored with the HTML. */
-const PIPELINE_VERSION = 4
+const PIPELINE_VERSION = 5
 
 /** The maximum length of a heading's anchor, in characters. */
 const ANCHOR_LIMIT = 60
@@ -83,7 +84,33 @@ const headingAnchors = ({ tokens }: { tokens: Token[] }) => {
     token.attrSet('id', `h-${anchor}`)
   }
 }
-for (const one of [forPages, untyped]) one.core.ruler.push('heading-anchors', headingAnchors)
+
+/** An image that is a paragraph of its own and has a title is a figure with the title as its caption. */
+const captions = ({ tokens, Token: Made }: StateCore) => {
+  const made = (type: string, tag: string, nesting: -1 | 0 | 1) => new Made(type, tag, nesting)
+  // From the end, since tokens are added.
+  for (let index = tokens.length - 2; index > 0; index--) {
+    const [open, inline, close] = tokens.slice(index - 1, index + 2)
+    const [image, ...more] = inline?.children ?? []
+    const caption = image?.type === 'image' && more.length === 0 ? image.attrGet('title') : null
+    if (!open || !close || !image || caption === null || caption === '') continue
+    if (open.type !== 'paragraph_open' || open.hidden) continue
+    open.tag = close.tag = 'figure'
+    image.attrs = (image.attrs ?? []).filter(([name]) => name !== 'title')
+    const text = Object.assign(made('text', '', 0), { content: caption })
+    tokens.splice(
+      index + 1,
+      0,
+      made('figcaption_open', 'figcaption', 1),
+      Object.assign(made('inline', '', 0), { content: caption, children: [text] }),
+      made('figcaption_close', 'figcaption', -1),
+    )
+  }
+}
+for (const one of [forPages, untyped]) {
+  one.core.ruler.push('heading-anchors', headingAnchors)
+  one.core.ruler.push('captions', captions)
+}
 
 /** Renders Markdown without sanitizing, for comparison with published examples. */
 export const markdownToHtml = (text: string): string => plain.render(text)
@@ -100,5 +127,6 @@ export interface Rendering {
 
 /** Renders Markdown to HTML that is safe to print without escaping. */
 export function renderMarkdown(text: string, { rules = WHOLE_LIST, sizeOf }: Rendering = {}): SafeHtml {
-  return sanitizeHtml(markdownForPages(text, rules), rules, sizeOf)
+  const { html } = sanitizeHtml(markdownForPages(text, rules), rules, sizeOf)
+  return new SafeHtml(sizeOf ? withPictures(html, sizeOf) : html)
 }

@@ -6,6 +6,7 @@ export const SERVED = {
   font: '/fonts/:name',
   asset: '/assets/:name',
   image: '/media/:name',
+  imageSize: '/media/:name/:size',
   avatar: '/avatars/:name',
   /** Where readers confirm and cancel subscriptions to replies. */
   subscription: '/replies-by-mail/:name',
@@ -18,8 +19,8 @@ export const API_DOCUMENT = '/openapi.json'
 export const isServed = (path: string, hasApi: boolean): boolean =>
   (hasApi && path === API_DOCUMENT) ||
   Object.values(SERVED).some((served) => {
-    const [folder = '', name] = served.split(':')
-    return name === undefined
+    const [folder = '', ...names] = served.split(/:\w+\/?/)
+    return names.length === 0
       ? path === served
-      : path.startsWith(folder) && !path.slice(folder.length).includes('/')
+      : path.startsWith(folder) && path.slice(folder.length).split('/').length === names.length
   })

@@ -11,6 +11,8 @@ export const FILTERS: Readonly<Record<string, string>> = {
   reading_minutes: 'whole minutes at 220 words a minute, at least 1, from a number of words',
   headings: 'list of the headings of a text, each with id, text and level: post.html | headings',
   markdown: 'Markdown as safe HTML',
+  picture:
+    'image in several sizes and formats, loaded when it comes near unless loading is "eager"; sizes is the width of its place: post.image | picture: sizes: "(min-width: 60rem) 40rem, 100vw", class: "lead"',
   structured_data: 'a post or the blog for search engines, as JSON-LD: post | structured_data',
   raw: 'safe HTML as it is; refuses plain text',
   date: 'date in the blog’s time zone: date: "%-d %B %Y"',

@@ -9,6 +9,7 @@ import { headingsOf } from '../../content/html/headings.ts'
 import { Placeholder, SafeHtml } from '../../content/html/safe-html.ts'
 import { offsetAt } from '../../content/times.ts'
 import { plainText, readingMinutes, shorten } from '../../content/text.ts'
+import { pictureElement, type BlogImage } from '../../content/images.ts'
 import { describe, scriptElement } from '../../content/structured-data.ts'
 import { withQuery } from '../../paging/numbered.ts'
 import { AddressFailure, WordedError } from '../failure.ts'
@@ -45,6 +46,15 @@ const kindOf = (value: unknown): string =>
       : typeof value === 'object'
         ? 'another row'
         : `a ${typeof value === 'string' ? 'text' : typeof value}`
+
+/** What `picture` can be told. */
+const PICTURE_ARGUMENTS = ['sizes', 'loading', 'class', 'text']
+
+const isImage = (value: unknown): value is BlogImage =>
+  typeof value === 'object' &&
+  value !== null &&
+  ['name', 'width', 'height'].every((one) => Object.hasOwn(value, one)) &&
+  typeof (value as BlogImage).name === 'string'
 
 /** Formatted dates that are remembered per format: a blog prints the same few again and again, and formatting is slow. */
 const REMEMBERED_DATES = 1_000
@@ -123,6 +133,26 @@ const OURS = {
     const description = describe(value, this.services.described)
     if (!description) throw new WordedError(TEMPLATE_PROBLEMS['template-structured-data-of'](kindOf(value)))
     return scriptElement(description)
+  },
+  /** `{{ post.image | picture: sizes: "100vw" }}`: an image in all its sizes. A missing image prints nothing. */
+  picture(value: unknown, ...pairs: unknown[]) {
+    if (value === null || value === undefined) return ''
+    if (!isImage(value)) throw new WordedError(TEMPLATE_PROBLEMS['template-picture-of'](kindOf(value)))
+    const given: Partial<Record<string, unknown>> = Object.fromEntries(pairs.filter(isPair))
+    const unknown = Object.keys(given).find((name) => !PICTURE_ARGUMENTS.includes(name))
+    if (unknown !== undefined)
+      throw new WordedError(TEMPLATE_PROBLEMS['template-picture-argument'](unknown, PICTURE_ARGUMENTS))
+    const { sizes = '100vw', class: name, text = value.text } = given
+    return new SafeHtml(
+      pictureElement(
+        { ...value, text: toText(text) },
+        {
+          sizes: toText(sizes),
+          loading: given['loading'] === 'eager' ? 'eager' : 'lazy',
+          ...(name === undefined ? {} : { class: toText(name) }),
+        },
+      ),
+    )
   },
   /** `{{ post.html | raw }}`: safe HTML as it is; anything else is refused. */
   raw(value: unknown) {

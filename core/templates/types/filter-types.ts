@@ -27,7 +27,7 @@ const ALWAYS: Readonly<Record<string, Type>> = {
     ...['plus', 'minus', 'times', 'divided_by', 'modulo', 'abs', 'ceil', 'floor', 'round', 'at_least'],
     ...['at_most', 'size', 'sum', 'number_of_words', 'reading_minutes', 'to_integer'],
   ]),
-  ...of(HTML, ['markdown', 'raw', 'structured_data']),
+  ...of(HTML, ['markdown', 'raw', 'structured_data', 'picture']),
   ...of(BOOLEAN, ['has', 'has_exp']),
   split: listOf(TEXT),
   headings: listOf(row('heading', { id: TEXT, text: TEXT, level: NUMBER })),

@@ -68,6 +68,7 @@ export class AuthorEntity {
 @Entity({ name: 'image' })
 @Check('image_size_check', 'width > 0 AND height > 0')
 @Unique('image_name_key', ['name'])
+@Index('image_sha256_idx', ['sha256'])
 export class ImageEntity {
   @PrimaryGeneratedColumn('identity', { type: 'int', primaryKeyConstraintName: 'image_pk' }) id: number
   @Column({ type: 'text' }) name: string

@@ -1,10 +1,14 @@
-/** Images as they are served, by name. They are dropped whenever an image changes. */
+/** Images as they are served, by name, or by name and size. They are dropped whenever an image changes. */
 import { LRUCache } from 'lru-cache'
 
 export interface ImageFile {
   type: string
   bytes: Buffer<ArrayBuffer>
+  /** Of the image as it was added. */
   sha256: string
+  /** In pixels, of the image as it was added. */
+  width: number
+  height: number
 }
 
 export class ImageCache {
@@ -19,13 +23,16 @@ export class ImageCache {
     })
   }
 
-  /** Returns an image from memory, or loads it. An image that changes while it is loaded is not kept. */
-  async get(name: string, load: () => Promise<ImageFile | undefined>): Promise<ImageFile | undefined> {
-    const known = this.#images.get(name)
+  /**
+   * Returns an image from memory, or loads it. An image that changes while it is loaded is not kept.
+   * @param key the name, or the name with a size
+   */
+  async get(key: string, load: () => Promise<ImageFile | undefined>): Promise<ImageFile | undefined> {
+    const known = this.#images.get(key)
     if (known) return known
     const generation = this.#generation
     const loaded = await load()
-    if (loaded && generation === this.#generation) this.#images.set(name, loaded)
+    if (loaded && generation === this.#generation) this.#images.set(key, loaded)
     return loaded
   }
 
