@@ -16,6 +16,7 @@ import { article } from '../shapes/explain-errors.ts'
 import type { Problem } from '../shapes/problem.ts'
 import type { DataEntry, ParameterType } from '../shapes/schemas.ts'
 import { suggestName } from '../shapes/suggest-name.ts'
+import { SECURITY_PATH } from '../syndication/security-txt.ts'
 import { SHARED_NAMES } from '../templates/shared-names.ts'
 import type { Draft } from './definition.ts'
 import { DATA_PROBLEMS, REFERENCE_PROBLEMS, ROUTE_PROBLEMS, SETTINGS_PROBLEMS } from './problems.ts'
@@ -57,6 +58,10 @@ function checkRoute(draft: Draft, { route, pattern }: CompiledRoute, index: numb
     problems.push(report(['json'], ROUTE_PROBLEMS['route-json-without-template']()))
   if (route.feed !== undefined && !listsPosts(draft, route))
     problems.push(report(['feed'], ROUTE_PROBLEMS['route-feed-needs-posts']()))
+  if (route.texts !== undefined && route.feed === undefined)
+    problems.push(report(['texts'], ROUTE_PROBLEMS['route-texts-without-feed']()))
+  if (route.security && route.path !== SECURITY_PATH)
+    problems.push(report(['path'], ROUTE_PROBLEMS['route-security-elsewhere'](route.path, SECURITY_PATH)))
   if (route.redirect) problems.push(...checkRedirect(route, pattern, report))
   return problems
 }

@@ -56,18 +56,20 @@ export const ROUTE_PROBLEMS = catalogue({
   })),
   'route-name-repeated': wording((name: string) => ({ message: `Two routes are named “${name}”.` }), 'posts'),
   'route-answers-nothing': wording(
-    (name: string) => ({
+    (name: string, answers: readonly string[]) => ({
       message: `Route “${name}” has no answer.`,
-      hint: 'Give it one of: template, feed, sitemap, robots, action, redirect.',
+      hint: `Give it one of: ${answers.join(', ')}.`,
     }),
     'posts',
+    ['template', 'feed', 'redirect'],
   ),
   'route-answers-twice': wording(
-    (name: string) => ({
+    (name: string, answers: readonly string[]) => ({
       message: `Route “${name}” has more than one answer.`,
-      hint: 'Keep one of: template, feed, sitemap, robots, action, redirect.',
+      hint: `Keep one of: ${answers.join(', ')}.`,
     }),
     'posts',
+    ['template', 'feed', 'redirect'],
   ),
   'route-pattern-invalid': wording(
     (path: string, character: number, reason: string) => ({
@@ -89,6 +91,18 @@ export const ROUTE_PROBLEMS = catalogue({
     message: '“feed” needs a list of posts in “data”.',
     hint: 'Add one, e.g. data: { posts: all-posts }.',
   })),
+  'route-texts-without-feed': wording(() => ({
+    message: '“texts” needs “feed”.',
+    hint: 'Add “feed: atom”, or remove “texts”.',
+  })),
+  'route-security-elsewhere': wording(
+    (path: string, wanted: string) => ({
+      message: `Nobody looks for security.txt at ${path}.`,
+      hint: `Its path is ${wanted} (RFC 9116).`,
+    }),
+    '/security.txt',
+    '/.well-known/security.txt',
+  ),
   'route-then-without-action': wording(() => ({
     message: '“then” needs “action”.',
     hint: 'Add “action: add-comment”, or remove “then”.',

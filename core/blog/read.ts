@@ -177,17 +177,26 @@ function readRoutes(documents: Documents, problems: Problem[]): ReadRoutes {
   return { compiled, places, placeOf: result.placeOf }
 }
 
+/** The keys of a route that make its answer. */
+const ROUTE_ANSWERS = [
+  'template',
+  'feed',
+  'sitemap',
+  'robots',
+  'security',
+  'action',
+  'redirect',
+] as const satisfies (keyof Route)[]
+
 /** Returns the problems of one route, each with the key that has it. */
 function routeProblems(route: Route, isRepeated: boolean): { key: string; worded: Worded }[] {
-  const { name, template, action, redirect, feed, sitemap, robots } = route
-  const answers = [template, action, redirect, feed, sitemap || undefined, robots || undefined].filter(
-    (one) => one !== undefined,
-  ).length
+  const { name } = route
+  const answers = ROUTE_ANSWERS.filter((one) => route[one] !== undefined && route[one] !== false).length
   const found = [
     ...(name === 'not-found' ? [ROUTE_PROBLEMS['route-name-reserved']()] : []),
     ...(isRepeated ? [ROUTE_PROBLEMS['route-name-repeated'](name)] : []),
-    ...(answers === 0 ? [ROUTE_PROBLEMS['route-answers-nothing'](name)] : []),
-    ...(answers > 1 ? [ROUTE_PROBLEMS['route-answers-twice'](name)] : []),
+    ...(answers === 0 ? [ROUTE_PROBLEMS['route-answers-nothing'](name, [...ROUTE_ANSWERS])] : []),
+    ...(answers > 1 ? [ROUTE_PROBLEMS['route-answers-twice'](name, [...ROUTE_ANSWERS])] : []),
   ]
   return found.map((worded) => ({ key: 'name', worded }))
 }

@@ -64,6 +64,42 @@ const Data = Type.Record(
   DataEntry,
 )
 
+const Address = (pattern: string, description: string) =>
+  Type.String({ minLength: 1, maxLength: 500, pattern, description })
+const WebAddress = Address('^https://[!-~]+$', 'an address that starts with https://')
+
+export const SecurityContact = Type.Object(
+  {
+    /** Where to report, the best first. */
+    contact: Type.Array(
+      Address('^(https://|mailto:|tel:)[!-~]+$', 'an address that starts with https://, mailto: or tel:'),
+      { minItems: 1, maxItems: 10 },
+    ),
+    /** The day from which the data may be out of date. */
+    expires: Type.String({
+      pattern: '^\\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\\d|3[01])$',
+      description: 'a day, such as 2027-06-30',
+    }),
+    policy: Type.Optional(WebAddress),
+    encryption: Type.Optional(
+      Address(
+        '^(https://|dns:|openpgp4fpr:)[!-~]+$',
+        'an address that starts with https://, dns: or openpgp4fpr:',
+      ),
+    ),
+    acknowledgments: Type.Optional(WebAddress),
+    /** Languages of reports, e.g. `en, fr`. */
+    languages: Type.Optional(
+      Address(
+        '^[A-Za-z]{2,3}(-[A-Za-z0-9]+)*(, ?[A-Za-z]{2,3}(-[A-Za-z0-9]+)*)*$',
+        'languages, such as en, fr',
+      ),
+    ),
+  },
+  closed,
+)
+export type SecurityContact = Static<typeof SecurityContact>
+
 export const REDIRECT_STATUS = [301, 302, 307, 308] as const
 
 export const Route = Type.Object(
@@ -94,10 +130,14 @@ export const Route = Type.Object(
     json: Type.Optional(Type.Boolean()),
     /** The posts of its data as a feed. */
     feed: Type.Optional(Type.Enum(['atom', 'rss', 'json'])),
+    /** Of a feed: whether posts have their whole text, or their excerpt. */
+    texts: Type.Optional(Type.Enum(['full', 'short'])),
     /** True: a sitemap of all pages. */
     sitemap: Type.Optional(Type.Boolean()),
     /** True: robots.txt. */
     robots: Type.Optional(Type.Boolean()),
+    /** How to report a vulnerability, as security.txt (RFC 9116). */
+    security: Type.Optional(SecurityContact),
     action: Type.Optional(Type.Enum(['add-comment'])),
     /** Of an action: the route of the page that shows its result. */
     then: Type.Optional(Name),

@@ -4,6 +4,7 @@ import fc from 'fast-check'
 import { parseDocument } from 'htmlparser2'
 import { describe, expect, it } from 'vitest'
 import { writeFeed, xml, type Feed } from './feeds.ts'
+import { withAbsoluteAddresses } from './whole-text.ts'
 import { writeRobots, writeSitemap, writeSitemapIndex } from './sitemap.ts'
 
 const feed: Feed = {
@@ -19,6 +20,7 @@ const feed: Feed = {
       url: 'https://cobble-lane.example/posts/moth',
       title: 'Moth & <friends>',
       summary: 'They “eat” wool ]]> & more',
+      html: null,
       published: new Date('2026-09-17T08:40:00Z'),
       updated: new Date('2026-09-18T10:00:00Z'),
       author: 'Wen',
@@ -97,6 +99,38 @@ it('a JSON feed has what JSON Feed 1.1 requires: version, title, and id and cont
   ])
 })
 
+describe('whole texts', () => {
+  const html = withAbsoluteAddresses(
+    '<p id="h-a"><a href="/tag/wool">wool</a> <a href="#fn1">1</a> <picture><source srcset="/media/a.jpg/320.webp 320w, /media/a.jpg/640.webp 640w"><img src="../media/a.jpg" alt="x &amp; y"></picture> <a href="mailto:a@b.example">mail</a></p>',
+    'https://cobble-lane.example/posts/moth',
+  )
+  const whole = withItem({ html })
+
+  it('have absolute addresses only', () => {
+    const found = [...html.matchAll(/(?:href|src|srcset)="([^"]*)"/g)].map((one) => one[1])
+    expect(found).toEqual([
+      'https://cobble-lane.example/tag/wool',
+      'https://cobble-lane.example/posts/moth#fn1',
+      'https://cobble-lane.example/media/a.jpg/320.webp 320w, https://cobble-lane.example/media/a.jpg/640.webp 640w',
+      'https://cobble-lane.example/media/a.jpg',
+      'mailto:a@b.example',
+    ])
+  })
+  it.each([
+    // RFC 4287 §3.1.1.2: a browser that reads the content as HTML gets the text.
+    ['atom', 'content', 'html'],
+    ['rss', 'content:encoded', null],
+  ] as const)('of a post are the content of %s', (format, element, type) => {
+    const [found] = parsed(writeFeed(format, whole)).getElementsByTagName(element)
+    expect([found?.getAttribute('type') ?? null, found?.textContent]).toEqual([type, html])
+  })
+  it('of a post are content_html of a JSON feed (1.1), with the excerpt as its summary', () => {
+    const { items } = JSON.parse(writeFeed('json', whole)) as { items: Record<string, unknown>[] }
+    expect(items[0]).toMatchObject({ content_html: html, summary: 'They “eat” wool ]]> & more' })
+    expect(items[0]).not.toHaveProperty('content_text')
+  })
+})
+
 describe('hostile texts', () => {
   it('arrive as text, whatever they contain, for two readers of XML', () => {
     const text = fc.oneof(
@@ -116,7 +150,10 @@ describe('hostile texts', () => {
     fc.assert(
       fc.property(text, text, (title, summary) => {
         for (const format of ['atom', 'rss'] as const) {
-          const written = writeFeed(format, withItem({ title, summary, author: title, terms: [summary] }))
+          const written = writeFeed(
+            format,
+            withItem({ title, summary, html: summary, author: title, terms: [summary] }),
+          )
           const document = parsed(written)
           expect(document.getElementsByTagName('parsererror')).toHaveLength(0)
           expect(document.getElementsByTagName('script')).toHaveLength(0)

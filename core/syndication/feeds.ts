@@ -6,6 +6,8 @@ export interface FeedItem {
   url: string
   title: string
   summary: string
+  /** The whole text as HTML with absolute addresses; null if the feed has excerpts only. */
+  html: string | null
   published: Date
   updated: Date
   author: string | null
@@ -85,6 +87,7 @@ function atomFeed(feed: Feed): string {
         one.author === null ? '' : `<author>${element('name', one.author)}</author>`,
         ...one.terms.map((term) => `<category term="${xml(term)}"/>`),
         one.summary === '' ? '' : `<summary type="text">${xml(one.summary)}</summary>`,
+        one.html === null ? '' : `<content type="html">${xml(one.html)}</content>`,
         '</entry>',
       ),
     ),
@@ -99,7 +102,7 @@ function rssFeed(feed: Feed): string {
   const { title, description, language, home, self, items } = feed
   return lines(
     '<?xml version="1.0" encoding="utf-8"?>',
-    '<rss version="2.0" xmlns:atom="http://www.w3.org/2005/Atom" xmlns:dc="http://purl.org/dc/elements/1.1/">',
+    '<rss version="2.0" xmlns:atom="http://www.w3.org/2005/Atom" xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns:content="http://purl.org/rss/1.0/modules/content/">',
     '<channel>',
     element('title', title),
     element('link', home),
@@ -117,6 +120,7 @@ function rssFeed(feed: Feed): string {
         element('dc:creator', one.author),
         ...one.terms.map((term) => element('category', term)),
         element('description', one.summary),
+        element('content:encoded', one.html),
         '</item>',
       ),
     ),
@@ -133,10 +137,10 @@ function jsonFeed({ title, description, language, home, self, items }: Feed): st
     home_page_url: home,
     feed_url: self,
     language,
-    items: items.map(({ id, url, title: name, summary, published, updated, author, terms, image }) => ({
+    items: items.map(({ id, url, title: name, summary, html, published, updated, author, terms, image }) => ({
       ...{ id, url, title: name },
       // An item needs one of content_text and content_html.
-      content_text: summary,
+      ...(html === null ? { content_text: summary } : { content_html: html, summary }),
       ...(image === null ? {} : { image }),
       date_published: published.toISOString(),
       date_modified: updated.toISOString(),

@@ -16,6 +16,15 @@ const ROUTES = `- name: category-rss
   path: /feed.json
   data: { posts: latest-posts }
   feed: json
+- name: tag-feed
+  path: /tag/:tag/feed.json
+  params: { tag: slug }
+  data: { tag: tag-by-slug, posts: posts-with-tag }
+  feed: json
+  texts: full
+- name: security
+  path: /.well-known/security.txt
+  security: { contact: ['mailto:safe@cobble-lane.example'], expires: 2027-06-30 }
 `
 
 let test: TestWorkbench
@@ -39,6 +48,11 @@ const read = async (path: string) => {
 }
 const all = (text: string, name: string) =>
   [...text.matchAll(new RegExp(`<${name}[^>]*>([^<]*)</${name}>`, 'g'))].map(([, value = '']) => value)
+
+interface Item {
+  url: string
+  content_html?: string
+}
 
 describe('a feed', () => {
   it('has the posts of its query, at absolute addresses that answer', async () => {
@@ -103,7 +117,52 @@ it('what an author sees is for no shared cache', async () => {
   expect(answer.response.headers['cache-control']).toContain('private')
 })
 
+it('a feed of a tag has the whole texts of its posts, if the route says so', async () => {
+  const page = async (query: string) =>
+    (JSON.parse((await read(`/tag/measuring/feed.json${query}`)).text) as { items: Item[] }).items
+  const items = [...(await page('')), ...(await page('?page=2'))]
+  const { url = '', content_html: html = '' } =
+    items.find((one) => one.url.includes('/our-first-hundred-saturdays')) ?? {}
+  expect(html).toContain('<figcaption>The shelf of things that went home working</figcaption>')
+  expect(html).toContain(`src="${ORIGIN}/media/shelf.jpg"`)
+  expect((await read(url.slice(ORIGIN.length))).text).toContain('That last one I have forty-one times')
+  expect(html).toContain('That last one I have forty-one times')
+  expect(html).not.toMatch(/(href|src)="\//)
+})
+
+it('security.txt is where RFC 9116 wants it (§3), as plain text', async () => {
+  const { status, type, text } = await read('/.well-known/security.txt')
+  expect([status, type]).toEqual([200, 'text/plain; charset=utf-8'])
+  expect(text).toBe(
+    `Contact: mailto:safe@cobble-lane.example\nExpires: 2027-06-30T00:00:00Z\nCanonical: ${ORIGIN}/.well-known/security.txt\n`,
+  )
+})
+
 describe('a sitemap', () => {
+  it('tells when pages, and what lists posts, have changed', async () => {
+    const changed = async (path: string) =>
+      new RegExp(`<loc>${ORIGIN}${path}</loc><lastmod>([^<]*)</lastmod>`).exec(
+        (await read('/sitemap.xml')).text,
+      )?.[1]
+    const latest = async (where: string) =>
+      (
+        await test.database.query<{ at: Date }[]>(
+          `SELECT max(post.updated_at) AS at FROM post WHERE published_at <= now() AND ${where}`,
+        )
+      )[0]?.at.toISOString()
+    expect(await changed('/category/textiles')).toBe(
+      await latest("category_id = (SELECT id FROM category WHERE slug = 'textiles')"),
+    )
+    expect(await changed('/author/joachim-bell')).toBe(
+      await latest("author_id = (SELECT id FROM author WHERE slug = 'joachim-bell')"),
+    )
+    expect(await changed('/tag/volunteers')).toBe(
+      await latest(
+        "id IN (SELECT post_id FROM post_tag JOIN tag ON tag.id = tag_id WHERE tag.slug = 'volunteers')",
+      ),
+    )
+    expect(await changed('/about')).toMatch(/^\d{4}-/)
+  })
   it('has every address of every page that readers get, and none of a draft', async () => {
     const { status, type, text } = await read('/sitemap.xml')
     expect([status, type]).toEqual([200, 'application/xml; charset=utf-8'])
@@ -136,6 +195,14 @@ describe('routes for programs', () => {
     ['a feed without posts', 'feed: atom'],
     ['a feed of one post', 'data: { post: post-by-slug }\n  feed: atom'],
     ['two answers', 'feed: atom\n  template: pages/home'],
+    ['whole texts without a feed', 'texts: full\n  template: pages/home'],
+    ['security.txt where nobody looks', 'security: { contact: [mailto:a@b.example], expires: 2027-06-30 }'],
+    ['a contact that is no address', 'security: { contact: [me], expires: 2027-06-30 }'],
+    [
+      'a contact of two lines',
+      'security: { contact: ["mailto:a@b.example\\nPolicy: x"], expires: 2027-06-30 }',
+    ],
+    ['a day that is none', 'security: { contact: [mailto:a@b.example], expires: soon }'],
   ])('are refused for %s', async (_, keys) => {
     const before = await textOf(test.blog, 'routes.yaml')
     const saved = await saveTexts(test.blog, {

@@ -1,4 +1,4 @@
-/** Answers for programs: feeds, sitemaps and robots.txt. They run the same queries as pages. No copies are kept. */
+/** Answers for programs: feeds, sitemaps, robots.txt and security.txt. They run the same queries as pages. No copies are kept. */
 import { v5 as uuid } from 'uuid'
 import { FEED_TYPES, writeFeed, type FeedFormat, type FeedItem } from '../../core/syndication/feeds.ts'
 import {
@@ -9,8 +9,10 @@ import {
   writeSitemapIndex,
   type SitemapEntry,
 } from '../../core/syndication/sitemap.ts'
+import { SECURITY_PATH, writeSecurityTxt } from '../../core/syndication/security-txt.ts'
+import { withAbsoluteAddresses } from '../../core/syndication/whole-text.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
-import type { Route } from '../../core/shapes/schemas.ts'
+import type { Route, SecurityContact, SourceName } from '../../core/shapes/schemas.ts'
 import { PostEntity } from '../store/entities/content.ts'
 import { addressesOf, type RealAddress } from './addresses/real-addresses.ts'
 import { publicOrigin } from './comments/mail-links.ts'
@@ -26,14 +28,15 @@ type Answered = { outcome: 'answered'; response: BlogResponse } | Ending
 const MAX_AGE = 300
 
 /** Whether a route answers programs, and not readers. */
-export const isForMachines = ({ feed, sitemap, robots }: Route): boolean =>
-  feed !== undefined || sitemap === true || robots === true
+export const isForMachines = ({ feed, sitemap, robots, security }: Route): boolean =>
+  feed !== undefined || sitemap === true || robots === true || security !== undefined
 
 export async function machinePage(
   page: PageRequest,
   inForce: RouteInForce & { route: Route },
 ): Promise<Answered> {
-  const { feed, sitemap } = inForce.route
+  const { feed, sitemap, security } = inForce.route
+  if (security) return securityPage(page, inForce.route.name, security)
   if (feed !== undefined) return await feedPage(page, inForce, feed)
   return sitemap === true ? await sitemapPage(page, inForce.route) : robotsPage(page, inForce.route)
 }
@@ -90,6 +93,7 @@ async function feedPage(
   const blog = blogValues(settings)
   const origin = originOf(page)
   const self = `${origin}${page.shownPath}`
+  const texts = route.texts === 'full' ? await textsOf(page, posts) : undefined
   return answered(
     page,
     route.name,
@@ -101,7 +105,7 @@ async function feedPage(
       language: blog.language,
       home: `${origin}${homeOf(page, route)}`,
       self,
-      items: posts.flatMap((one) => itemOf(page, origin, one) ?? []),
+      items: posts.flatMap((one) => itemOf(page, origin, one, texts?.get(one.id)) ?? []),
     }),
   )
 }
@@ -124,7 +128,25 @@ function homeOf({ site, shownPath }: PageRequest, route: Route): string {
 
 const withoutLast = (path: string) => path.replace(/\/[^/]*$/, '') || '/'
 
-function itemOf({ site }: PageRequest, origin: string, post: PostRow): FeedItem | undefined {
+/** Returns the texts of posts as HTML, by their numbers. */
+async function textsOf({ ports }: PageRequest, posts: readonly PostRow[]): Promise<Map<number, string>> {
+  const rows = await ports.database
+    .getRepository(PostEntity)
+    .createQueryBuilder('post')
+    .select('post.id', 'id')
+    .addSelect('post.html', 'html')
+    .where('post.id = ANY(:ids)', { ids: posts.map((one) => one.id) })
+    .getRawMany<{ id: number; html: string }>()
+  return new Map(rows.map(({ id, html }) => [id, html]))
+}
+
+/** @param html the whole text; undefined if the feed has excerpts only */
+function itemOf(
+  { site }: PageRequest,
+  origin: string,
+  post: PostRow,
+  html: string | undefined,
+): FeedItem | undefined {
   const found = addressFor({ site }, 'post', post.slug)
   const published = post.publishedAt
   if (!found || !published) return undefined
@@ -134,6 +156,7 @@ function itemOf({ site }: PageRequest, origin: string, post: PostRow): FeedItem 
     url,
     title: post.title,
     summary: post.excerpt ?? '',
+    html: html === undefined ? null : withAbsoluteAddresses(html, url),
     published,
     updated: post.updatedAt && post.updatedAt > published ? post.updatedAt : published,
     author: post.author?.name ?? null,
@@ -171,7 +194,7 @@ async function sitemapPage(page: PageRequest, route: Route): Promise<Answered> {
   const changed = await changesOf(page, addresses)
   const entries = addresses.map(({ path, row }): SitemapEntry => ({
     url: `${origin}${path}`,
-    changed: (row?.source === 'posts' ? changed.get(row.id) : undefined) ?? null,
+    changed: (row && changed.get(`${row.source} ${row.id}`)) ?? null,
   }))
   return answered(page, route.name, xmlType, writeSitemap(entries))
 }
@@ -204,21 +227,42 @@ async function slice(
   return found
 }
 
-/** Returns when the posts behind addresses have changed. */
+/** When rows have changed: a category, tag or author when the posts that its page lists have. */
+const CHANGED: Partial<Record<SourceName, string>> = {
+  posts: 'SELECT id, updated_at AS changed FROM post WHERE id = ANY($1)',
+  pages: 'SELECT id, updated_at AS changed FROM page WHERE id = ANY($1)',
+  categories: `SELECT category_id AS id, max(updated_at) AS changed FROM post
+    WHERE category_id = ANY($1) AND published_at <= now() GROUP BY 1`,
+  authors: `SELECT author_id AS id, max(updated_at) AS changed FROM post
+    WHERE author_id = ANY($1) AND published_at <= now() GROUP BY 1`,
+  tags: `SELECT tag_id AS id, max(updated_at) AS changed FROM post JOIN post_tag ON post_id = post.id
+    WHERE tag_id = ANY($1) AND published_at <= now() GROUP BY 1`,
+}
+
+/** Returns when the rows behind addresses have changed, by source and number: `posts 31`. */
 async function changesOf(
   { ports }: PageRequest,
   addresses: readonly RealAddress[],
-): Promise<Map<number, Date>> {
-  const ids = addresses.flatMap(({ row }) => (row?.source === 'posts' ? [row.id] : []))
-  if (ids.length === 0) return new Map()
-  const rows = await ports.database
-    .getRepository(PostEntity)
-    .createQueryBuilder('post')
-    .select('post.id', 'id')
-    .addSelect('post.updatedAt', 'changed')
-    .where('post.id = ANY(:ids)', { ids })
-    .getRawMany<{ id: number; changed: Date }>()
-  return new Map(rows.map(({ id, changed }) => [id, changed]))
+): Promise<Map<string, Date>> {
+  const found = new Map<string, Date>()
+  for (const [source, statement] of Object.entries(CHANGED)) {
+    const ids = addresses.flatMap(({ row }) => (row?.source === source ? [row.id] : []))
+    if (ids.length === 0) continue
+    const rows = await ports.database.query<{ id: number; changed: Date }[]>(statement, [ids])
+    for (const { id, changed } of rows) found.set(`${source} ${id}`, changed)
+  }
+  return found
+}
+
+function securityPage(page: PageRequest, name: string, contact: SecurityContact): Answered {
+  const { site, ports } = page
+  const origin = publicOrigin({ site, origins: ports.origins })
+  return answered(
+    page,
+    name,
+    'text/plain; charset=utf-8',
+    writeSecurityTxt(contact, origin.startsWith('https://') ? `${origin}${SECURITY_PATH}` : undefined),
+  )
 }
 
 function robotsPage(page: PageRequest, { name }: Route): Answered {
