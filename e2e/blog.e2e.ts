@@ -1,4 +1,6 @@
 // The demo blog in a browser: without scripts, with scripts, at three widths, light and dark.
+import { createServer } from 'node:http'
+import type { AddressInfo } from 'node:net'
 import { expect } from '@playwright/test'
 import { WCAG, faultsForAxe, test } from './fixtures.ts'
 
@@ -71,3 +73,45 @@ for (const [width, density, expected] of [
     await expect(page.locator('figcaption')).toHaveText('The shelf of things that went home working')
     await context.close()
   })
+
+test('what a text embeds is loaded when a reader opens it, and only from the list', async ({
+  page,
+  blog,
+  api,
+}) => {
+  const requested: string[] = []
+  const films = createServer((request, response) => {
+    requested.push(request.url ?? '')
+    response.setHeader('content-type', 'text/html')
+    response.end(
+      '<!doctype html><p id="p">…</p><script>document.getElementById("p").textContent = "A film"</script>',
+    )
+  })
+  await new Promise<void>((done) => films.listen(0, '127.0.0.1', done))
+  const origin = `http://127.0.0.1:${(films.address() as AddressInfo).port}`
+  const { text, version } = (await (await api.get('/api/document?path=blog.yaml')).json()) as {
+    text: string
+    version: number
+  }
+  const listed = `${text}embeds:\n  - { name: Film, address: '${origin}/watch/:film', frame: '${origin}/player/:film' }\n`
+  const put = await api.put('/api/document', { data: { path: 'blog.yaml', text: listed, version } })
+  expect(put.status()).toBe(200)
+  const body = `Look.\n\n${origin}/watch/kettle\n\n${origin}/other/kettle\n\n<iframe src="${origin}/typed"></iframe>`
+  const matter = { title: 'A film', slug: 'a-film', published: 'now' }
+  expect((await api.post('/api/posts', { data: { matter, body } })).status()).toBe(200)
+
+  const blocked: string[] = []
+  page.on('console', (message) => {
+    if (message.type() === 'error') blocked.push(message.text())
+  })
+  await page.goto(blog('/posts/a-film'))
+  await expect(page.locator('iframe')).toHaveCount(1)
+  await page.waitForLoadState('networkidle')
+  expect(requested).toEqual([])
+  await page.getByText('Film', { exact: true }).click()
+  await expect(page.frameLocator('iframe[title=Film]').getByText('A film')).toBeVisible()
+  expect([requested, blocked]).toEqual([['/player/kettle'], []])
+  expect(await faultsForAxe(page, WCAG)).toEqual([])
+  films.close()
+  films.closeAllConnections()
+})

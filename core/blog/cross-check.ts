@@ -12,6 +12,7 @@ import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
 import { redirectParameters } from '../routing/addresses/redirect.ts'
 import type { Worded } from '../shapes/catalogue.ts'
 import { templatePath } from '../shapes/documents.ts'
+import { placesOf } from '../shapes/embeds.ts'
 import { article } from '../shapes/explain-errors.ts'
 import type { Problem } from '../shapes/problem.ts'
 import type { DataEntry, ParameterType } from '../shapes/schemas.ts'
@@ -30,6 +31,7 @@ export function crossCheck(draft: Draft): Problem[] {
     ...checkSharedData(draft),
     ...checkNotFound(draft),
     ...checkMessages(draft),
+    ...checkEmbeds(draft),
     ...checkErrorTemplate(draft),
     ...checkTemplates(draft),
     ...checkCache(draft),
@@ -291,6 +293,22 @@ const settingsReport =
     ...draft.settingsPlaceOf([key, ...path]),
     ...worded,
   })
+
+/** The frame of an embed takes its values from the address that authors write. */
+function checkEmbeds(draft: Draft): Problem[] {
+  const report = settingsReport(draft, 'embeds')
+  return (draft.settings.embeds ?? []).flatMap(({ address, frame }, index) => {
+    const places = placesOf(address)
+    return [
+      ...(places.length === 0
+        ? [report([index, 'address'], SETTINGS_PROBLEMS['embed-without-place'](address))]
+        : []),
+      ...placesOf(frame)
+        .filter((one) => !places.includes(one))
+        .map((one) => report([index, 'frame'], SETTINGS_PROBLEMS['embed-value-unknown'](one, places))),
+    ]
+  })
+}
 
 function checkMessages(draft: Draft): Problem[] {
   const report = settingsReport(draft, 'messages')

@@ -14,6 +14,24 @@ export const SETTINGS_PROBLEMS = catalogue({
     }),
     'Europe/Cobble',
   ),
+  'embed-without-place': wording(
+    (address: string) => ({
+      message: `“${address}” is a single address.`,
+      hint: 'Write “:name” for the part that differs, e.g. https://films.example/watch/:film.',
+    }),
+    'https://films.example/',
+  ),
+  'embed-value-unknown': wording(
+    (name: string, known: readonly string[]) => ({
+      message: `The frame has “:${name}”, which the address does not have.`,
+      hint:
+        known.length === 0
+          ? 'The address has none.'
+          : `The address has ${known.map((one) => `:${one}`).join(', ')}.`,
+    }),
+    'id',
+    ['film'],
+  ),
   'message-unknown': wording(
     (name: string, hint: string) => ({
       message: `“${name}” is not the name of a message.`,

@@ -79,6 +79,27 @@ describe('readDefinition', () => {
       { line: 4, code: 'settings-time-zone-unknown' },
     ],
     [
+      'an embed without a place',
+      'blog.yaml',
+      (text) =>
+        `${text}embeds:\n  - { name: Film, address: 'https://films.example/watch', frame: 'https://films.example/frame' }\n`,
+      { path: '/embeds/0/address', code: 'embed-without-place' },
+    ],
+    [
+      'a frame with a value that the address does not have',
+      'blog.yaml',
+      (text) =>
+        `${text}embeds:\n  - { name: Film, address: 'https://films.example/watch/:film', frame: 'https://films.example/frame/:id' }\n`,
+      { path: '/embeds/0/frame', code: 'embed-value-unknown' },
+    ],
+    [
+      'a frame of any site',
+      'blog.yaml',
+      (text) =>
+        `${text}embeds:\n  - { name: Any, address: 'https://*/:page', frame: 'https://*; script-src */:page' }\n`,
+      { path: '/embeds/0/frame', code: 'value-form' },
+    ],
+    [
       'a route name twice',
       'routes.yaml',
       (text) => text.replace('name: posts', 'name: home'),

@@ -103,9 +103,10 @@ const slugRulesOf = ({ slugs }: Settings): SlugRules => ({
   reserved: new Set(slugs?.reserved ?? []),
 })
 
-const htmlRulesOf = ({ html }: Settings): HtmlRules => ({
+const htmlRulesOf = ({ html, embeds = [] }: Settings): HtmlRules => ({
   typed: html?.typed ?? true,
   without: new Set(html?.without ?? []),
+  embeds,
 })
 
 const policyOf = ({ addresses }: Settings): AddressPolicy => ({

@@ -2,6 +2,7 @@
 import { Type, type Static, type TSchema } from 'typebox'
 import { CommentRules } from './comment-rules.ts'
 import { LETTER_CASES, TRAILING_SLASHES } from './address-policy.ts'
+import { Embed } from './embeds.ts'
 import { ALLOWED_ELEMENTS } from './html-elements.ts'
 
 const NAME = '^[a-z][a-z0-9]*(-[a-z0-9]+)*$'
@@ -345,6 +346,8 @@ export const Settings = Type.Object(
         closed,
       ),
     ),
+    /** What texts may embed from other sites. */
+    embeds: Type.Optional(Type.Array(Embed, { maxItems: 50 })),
     /** Data for the templates of all routes. It is fetched for pages whose templates read it; a route may replace it. */
     data: Type.Optional(Data),
     'not-found': Type.Optional(

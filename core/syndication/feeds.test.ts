@@ -106,6 +106,14 @@ describe('whole texts', () => {
   )
   const whole = withItem({ html })
 
+  it('have no frames, which feed readers do not show', () => {
+    const embed =
+      '<figure class="embed"><details><iframe src="https://a.example/"></iframe></details><figcaption>a</figcaption></figure>'
+    expect(withAbsoluteAddresses(embed, 'https://cobble-lane.example/')).toBe(
+      '<figure class="embed"><figcaption>a</figcaption></figure>',
+    )
+  })
+
   it('have absolute addresses only', () => {
     const found = [...html.matchAll(/(?:href|src|srcset)="([^"]*)"/g)].map((one) => one[1])
     expect(found).toEqual([

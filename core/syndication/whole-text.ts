@@ -29,6 +29,9 @@ export function withAbsoluteAddresses(html: string, page: string): string {
           .split(',')
           .map((candidate) => candidate.trim().replace(/^\S+/, absolute))
           .join(', ')
+    // Feed readers show no frames; the address below one remains.
+    if (node.attrs.some(({ name, value }) => name === 'class' && value === 'embed'))
+      node.childNodes = node.childNodes.filter((one) => one.nodeName !== 'details')
     work.push(...node.childNodes)
   }
   return serialize(fragment)

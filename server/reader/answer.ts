@@ -330,7 +330,10 @@ async function renderedNow(
       },
     }
   }
-  const response: BlogResponse = { ...pageResponse(200, result.html, rendering, name), copy: 'bypass' }
+  const response: BlogResponse = {
+    ...pageResponse(page.site.definition, 200, result.html, rendering, name),
+    copy: 'bypass',
+  }
   Object.assign(response.headers, cacheStatus(rendering.fragments, 'fwd=bypass'))
   if (json === true) response.headers['vary'] = 'accept'
   return { outcome: 'answered', response }

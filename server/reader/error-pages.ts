@@ -11,7 +11,7 @@ import { assetAddress, type Site } from '../publish/site.ts'
 import { blogValues } from './blog-values.ts'
 import { buildAddress } from './addresses/build-address.ts'
 import { plainPage } from './plain-pages.ts'
-import { PAGE_HEADERS, PLAIN_HEADERS, type BlogResponse } from './responses.ts'
+import { pageHeaders, PLAIN_HEADERS, type BlogResponse } from './responses.ts'
 import { threadTime } from './thread-time.ts'
 import { NO_TRACER } from './tracer.ts'
 
@@ -59,7 +59,10 @@ export function errorPage(ports: ErrorPorts, page: ErrorPage): BlogResponse {
   const html = fromTemplate(ports, { ...page, ...texts })
   return {
     status: page.status,
-    headers: { ...(html === undefined ? PLAIN_HEADERS : PAGE_HEADERS), ...page.headers },
+    headers: {
+      ...(html === undefined ? PLAIN_HEADERS : pageHeaders(ports.site.definition)),
+      ...page.headers,
+    },
     body: html ?? plainPage(texts),
     route: null,
     fragments: [],

@@ -67,7 +67,7 @@ export async function notFound(
   const rendering = new PageRendering(page, inForce, kept, kept?.since)
   const result = await rendering.run(rule.template)
   if (result.outcome !== 'page') return withoutData()
-  const response = pageResponse(404, result.html, rendering, route)
+  const response = pageResponse(page.site.definition, 404, result.html, rendering, route)
   if (!result.answer) return response
   const status = cacheStatus(rendering.fragments, rendering.isStored ? 'fwd=miss; stored' : 'fwd=miss')
   return { ...response, headers: { ...response.headers, ...status }, copy: 'miss' }

@@ -1,5 +1,7 @@
 /** The blog's responses, with the headers of each kind. */
+import type { Definition } from '../../core/blog/definition.ts'
 import type { FragmentOutcome } from '../../core/caching/session.ts'
+import { originsOf } from '../../core/shapes/embeds.ts'
 import type { EncodedBodies } from './http/encoding.ts'
 import type { SubmissionResult } from './comments/submission-step.ts'
 import { PLAIN_STYLE } from './plain-pages.ts'
@@ -24,19 +26,43 @@ export interface BlogResponse {
 }
 
 /** The content security policy of pages: no code, styles or frames of other sites. */
-export const PAGE_POLICY =
+const OWN_POLICY =
   "default-src 'none'; img-src 'self' data: https:; style-src 'self'; script-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 
-/** Allows the script and the frame of one other site. */
-const policyWith = (origin: string): string =>
-  `${PAGE_POLICY.replace("script-src 'self'", `script-src 'self' ${origin}`)}; frame-src ${origin}`
+/**
+ * Returns the content security policy of a blog's pages, which allows the frames of its embeds.
+ * @param service the origin of a service whose script and frame the page has
+ */
+export function pagePolicy({ htmlRules }: Pick<Definition, 'htmlRules'>, service?: string): string {
+  const frames = [
+    ...new Set([...originsOf(htmlRules.embeds ?? []), ...(service === undefined ? [] : [service])]),
+  ]
+  const policy =
+    service === undefined
+      ? OWN_POLICY
+      : OWN_POLICY.replace("script-src 'self'", `script-src 'self' ${service}`)
+  return frames.length === 0 ? policy : `${policy}; frame-src ${frames.join(' ')}`
+}
 
-export const PAGE_HEADERS = {
+type PageHeaders = Record<
+  'content-type' | 'cache-control' | 'content-security-policy' | 'x-content-type-options' | 'referrer-policy',
+  string
+>
+const headersOf = (policy: string): PageHeaders => ({
   'content-type': 'text/html; charset=utf-8',
   'cache-control': 'no-cache',
-  'content-security-policy': PAGE_POLICY,
+  'content-security-policy': policy,
   'x-content-type-options': 'nosniff',
   'referrer-policy': 'strict-origin-when-cross-origin',
+})
+
+const known = new WeakMap<object, PageHeaders>()
+
+/** Returns the headers of a blog's pages. */
+export function pageHeaders(definition: Definition): PageHeaders {
+  let headers = known.get(definition)
+  if (!headers) known.set(definition, (headers = headersOf(pagePolicy(definition))))
+  return headers
 }
 
 /** What is for one reader is stored by no shared cache (RFC 9111 §5.2.2.7). */
@@ -44,7 +70,7 @@ export const PRIVATE = { 'cache-control': 'private, no-cache' }
 
 /** Headers of pages without a template. */
 export const PLAIN_HEADERS = {
-  ...PAGE_HEADERS,
+  ...headersOf(OWN_POLICY),
   'content-security-policy': `default-src 'none'; style-src ${PLAIN_STYLE}; base-uri 'none'; frame-ancestors 'none'`,
 }
 
@@ -55,6 +81,7 @@ export const PLAIN_FORM_HEADERS = {
 }
 
 export function pageResponse(
+  definition: Definition,
   status: number,
   html: string,
   {
@@ -78,9 +105,9 @@ export function pageResponse(
   return {
     status,
     headers: {
-      ...PAGE_HEADERS,
+      ...pageHeaders(definition),
       'cache-control': cacheControl,
-      ...(embedded === undefined ? {} : { 'content-security-policy': policyWith(embedded) }),
+      ...(embedded === undefined ? {} : { 'content-security-policy': pagePolicy(definition, embedded) }),
       ...(cacheStatus === undefined ? {} : { 'cache-status': cacheStatus }),
     },
     body: html,

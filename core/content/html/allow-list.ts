@@ -2,6 +2,7 @@
 import { Parser } from 'htmlparser2'
 import sanitize from 'sanitize-html'
 import { ALLOWED_ELEMENTS } from '../../shapes/html-elements.ts'
+import type { Embed } from '../../shapes/embeds.ts'
 import { SafeHtml } from './safe-html.ts'
 
 /** Allowed URL schemes. An attribute with any other scheme, such as `javascript:` or `data:`, is removed. */
@@ -13,6 +14,8 @@ export interface HtmlRules {
   typed: boolean
   /** Elements to remove, whether typed or rendered from Markdown. Their text is kept. */
   without: ReadonlySet<string>
+  /** What texts may embed; nothing if it is missing. */
+  embeds?: readonly Embed[]
 }
 export const WHOLE_LIST: HtmlRules = { typed: true, without: new Set() }
 

@@ -5,9 +5,11 @@
 import MarkdownIt, { type StateCore, type Token } from 'markdown-it'
 import footnote from 'markdown-it-footnote'
 import taskLists from 'markdown-it-task-lists'
+import { hashOf } from '../../shapes/hash.ts'
 import { numbered, slugOf } from '../../slugs/slug.ts'
 import { highlightCode } from './highlight.ts'
 import { sanitizeHtml, WHOLE_LIST, type HtmlRules, type ImageSizes } from './allow-list.ts'
+import { linkEmbeds, withEmbeds, type EmbedEnvironment } from './embedded.ts'
 import { withPictures } from './pictures.ts'
 import { SafeHtml } from './safe-html.ts'
 
@@ -18,11 +20,12 @@ const PIPELINE_VERSION = 5
 const ANCHOR_LIMIT = 60
 
 /** Identifies the pipeline that rendered HTML: its version, and how the allow-list was narrowed. */
-export const pipelineOf = ({ typed, without }: HtmlRules): string =>
+export const pipelineOf = ({ typed, without, embeds = [] }: HtmlRules): string =>
   [
     String(PIPELINE_VERSION),
     ...(typed ? [] : ['untyped']),
     ...(without.size > 0 ? [`without ${[...without].sort().join(' ')}`] : []),
+    ...(embeds.length > 0 ? [`embeds ${hashOf(JSON.stringify(embeds))}`] : []),
   ].join(' ')
 
 const make = (highlight?: (code: string, language: string) => string, html = true) => {
@@ -110,14 +113,15 @@ const captions = ({ tokens, Token: Made }: StateCore) => {
 for (const one of [forPages, untyped]) {
   one.core.ruler.push('heading-anchors', headingAnchors)
   one.core.ruler.push('captions', captions)
+  one.core.ruler.push('embeds', linkEmbeds)
 }
 
 /** Renders Markdown without sanitizing, for comparison with published examples. */
 export const markdownToHtml = (text: string): string => plain.render(text)
 
 /** Renders Markdown to the HTML that is then sanitized. */
-export const markdownForPages = (text: string, { typed }: HtmlRules): string =>
-  (typed ? forPages : untyped).render(text)
+export const markdownForPages = (text: string, { typed, embeds }: HtmlRules): string =>
+  (typed ? forPages : untyped).render(text, { embeds } satisfies EmbedEnvironment)
 
 export interface Rendering {
   /** How the definition narrows the allow-list. */
@@ -128,5 +132,5 @@ export interface Rendering {
 /** Renders Markdown to HTML that is safe to print without escaping. */
 export function renderMarkdown(text: string, { rules = WHOLE_LIST, sizeOf }: Rendering = {}): SafeHtml {
   const { html } = sanitizeHtml(markdownForPages(text, rules), rules, sizeOf)
-  return new SafeHtml(sizeOf ? withPictures(html, sizeOf) : html)
+  return new SafeHtml(withEmbeds(sizeOf ? withPictures(html, sizeOf) : html, rules.embeds ?? []))
 }

@@ -186,8 +186,8 @@ export function ownFilters(timeZone: string, rules: HtmlRules, words: AgeWords):
     ...Object.entries(OURS),
     ['date', dateFilter(timeZone)],
     ['ago', agoFilter(words)],
-    /** `{{ text | markdown }}`: safe HTML. */
-    ['markdown', (value) => renderMarkdown(toText(value), { rules })],
+    /** `{{ text | markdown }}`: safe HTML. It embeds nothing, since readers may have written the text. */
+    ['markdown', (value) => renderMarkdown(toText(value), { rules: { ...rules, embeds: [] } })],
   ])
 }
 

@@ -171,7 +171,7 @@ async function formAgain(
   if (result.outcome !== 'page' && search.size > 0)
     ({ rendering, result } = await render(new URLSearchParams()))
   if (result.outcome !== 'page') return await notFound(from)
-  const response = pageResponse(status, result.html, rendering)
+  const response = pageResponse(page.site.definition, status, result.html, rendering)
   if (retryAfter !== undefined) response.headers['retry-after'] = String(retryAfter)
   return response
 }

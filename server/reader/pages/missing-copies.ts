@@ -12,7 +12,7 @@ import { tagOf } from '../http/send.ts'
 import { ALL_ADDRESSES } from '../page-data.ts'
 import type { PageRequest } from '../page-request.ts'
 import { edgeFields, edgeLifetimeNow } from './edge-fields.ts'
-import { hitFields, PAGE_HEADERS, type BlogResponse } from '../responses.ts'
+import { hitFields, pageHeaders, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
 import { beginRendering, renderingOf } from './renderings.ts'
@@ -121,7 +121,8 @@ export class MissingCopy {
   ): BlogResponse | undefined {
     // For a form there would have to be a post.
     if (PLACES.some((one) => reads[one] > 0)) return undefined
-    const copy = this.#kept(session, html, dependence, { status: 404, headers: PAGE_HEADERS })
+    const headers = pageHeaders(this.#page.site.definition)
+    const copy = this.#kept(session, html, dependence, { status: 404, headers })
     return this.#answer(copy, session.now, 'miss')
   }
 

@@ -11,7 +11,7 @@ import { tagOf, varied } from '../http/send.ts'
 import type { DueTime } from '../../store/content/posts.ts'
 import type { PageRequest, RouteInForce } from '../page-request.ts'
 import { edgeFields, edgeLifetimeNow } from './edge-fields.ts'
-import { hitFields, PAGE_HEADERS, PRIVATE, type BlogResponse } from '../responses.ts'
+import { hitFields, pageHeaders, PRIVATE, type BlogResponse } from '../responses.ts'
 import { countsOf } from './copy-counts.ts'
 import { filled } from './filled.ts'
 import { REPLY, useOf, type PageUse } from './page-use.ts'
@@ -183,7 +183,7 @@ export class PageCopy {
       return undefined
     }
     const headers = {
-      ...PAGE_HEADERS,
+      ...pageHeaders(this.#page.site.definition),
       ...(this.#isJsonToo ? { vary: 'accept' } : {}),
       ...(this.#use.hasForm ? PRIVATE : this.#cacheControl),
     }

@@ -12,7 +12,7 @@ import { countWords, plainText } from '../../../core/content/text.ts'
 import { ALLOWED_ELEMENTS } from '../../../core/shapes/html-elements.ts'
 import { refused, success } from '../../../core/shapes/outcome.ts'
 import { saveDocuments } from '../../author/documents/documents.ts'
-import { PAGE_POLICY } from '../../reader/responses.ts'
+import { pagePolicy } from '../../reader/responses.ts'
 import { loadImageSizes } from '../../author/texts/image-sizes.ts'
 import { write } from '../../author/writing.ts'
 import type { ClockPort, DatabasePort, PublishPort, SitePort, StorePort } from '../../publish/ports.ts'
@@ -64,7 +64,7 @@ export const htmlHandlers = (
     const stylesheets = [...blog.site.definition.assets.keys()].filter((name) => name.endsWith('.css'))
     return success({
       html,
-      policy: PAGE_POLICY,
+      policy: pagePolicy(blog.site.definition),
       removed: droppedBy(before, html),
       words: countWords(plainText(html)),
       styles: stylesheets.flatMap((name) => assetAddress(blog.site, name) ?? []),
