@@ -5,7 +5,7 @@ import { WCAG, faultsForAxe, signIn, test } from './fixtures.ts'
 test.beforeEach(async ({ page }) => {
   await signIn(page)
   await page.goto('/routes')
-  await expect(page.getByText(/15 routes, [\d,]+ addresses/)).toBeVisible()
+  await expect(page.getByText(/16 routes, [\d,]+ addresses/)).toBeVisible()
 })
 
 const plates = (page: Page) => page.locator('.route-row .plate').allTextContents()

@@ -16,6 +16,7 @@ const ENTRIES = {
   'trial-thread': 'server/trials/trial-worker.ts',
   'preview-thread': 'server/previews/preview-worker.ts',
   'texts-thread': 'server/jobs/texts-worker.ts',
+  'preview-image-thread': 'server/jobs/preview-image-worker.ts',
 }
 /** How long bundles are kept that no start has used, in milliseconds. */
 const UNUSED = 7 * 86_400_000

@@ -16,27 +16,27 @@ describe('a route', () => {
     [
       'with JSON but without a template',
       '- { name: away, path: /away, redirect: { to: / }, json: true }',
-      { path: '/15/json', code: 'route-json-without-template' },
+      { path: '/16/json', code: 'route-json-without-template' },
     ],
     [
       'with “then” but without an action',
       '- { name: away, path: /away, template: pages/page, then: post }',
-      { path: '/15/then', code: 'route-then-without-action' },
+      { path: '/16/then', code: 'route-then-without-action' },
     ],
     [
       'that redirects and has data',
       '- { name: away, path: /away, data: { latest: latest-posts }, redirect: { to: / } }',
-      { path: '/15/data', code: 'route-redirect-shows-nothing' },
+      { path: '/16/data', code: 'route-redirect-shows-nothing' },
     ],
     [
       'that redirects and has a heading',
       '- { name: away, path: /away, heading: Away, redirect: { to: / } }',
-      { path: '/15/heading', code: 'route-redirect-shows-nothing' },
+      { path: '/16/heading', code: 'route-redirect-shows-nothing' },
     ],
     [
       'that redirects to a misspelt parameter',
       "- { name: away, path: '/away/:slug', redirect: { to: '/posts/:slig' } }",
-      { path: '/15/redirect/to', code: 'route-redirect-parameter-unknown' },
+      { path: '/16/redirect/to', code: 'route-redirect-parameter-unknown' },
     ],
     [
       'that redirects to a parameter although its path has none',
@@ -47,14 +47,14 @@ describe('a route', () => {
       'whose data has a reserved name',
       '- { name: away, path: /away, data: { blog: latest-posts }, template: pages/page }',
       {
-        path: '/15/data/blog',
+        path: '/16/data/blog',
         code: 'data-name-reserved',
       },
     ],
     [
       'that passes a parameter the query does not have',
       "- { name: away, path: '/away/:slug', data: { latest: { query: latest-posts, with: { size: slug } } }, template: pages/page }",
-      { path: '/15/data/latest/with/size', code: 'data-parameter-unused' },
+      { path: '/16/data/latest/with/size', code: 'data-parameter-unused' },
     ],
     [
       'that accepts comments for an unknown query',
@@ -65,19 +65,19 @@ describe('a route', () => {
       'that accepts comments without “then”',
       "- { name: say, path: '/say/:slug', data: { post: post-by-slug }, action: add-comment }",
       {
-        path: '/15/action',
+        path: '/16/action',
         code: 'route-comment-needs-then',
       },
     ],
     [
       'that accepts comments and leads to a route without a page',
       "- { name: say, path: '/say/:slug', data: { post: post-by-slug }, action: add-comment, then: add-comment }",
-      { path: '/15/then', code: 'route-comment-needs-then' },
+      { path: '/16/then', code: 'route-comment-needs-then' },
     ],
     [
       'with the name of the 404 page',
       '- { name: not-found, path: /away, template: pages/page }',
-      { path: '/15/name', code: 'route-name-reserved' },
+      { path: '/16/name', code: 'route-name-reserved' },
     ],
     [
       'with two answers',
@@ -108,7 +108,7 @@ describe('a route', () => {
       withRoute('- { name: both, path: /both, data: { a: all-posts, b: all-posts }, template: pages/page }'),
     ).toEqual([
       expect.objectContaining({
-        path: '/15/data/b',
+        path: '/16/data/b',
         code: 'data-page-parameter-shared',
       }),
     ])
@@ -148,7 +148,7 @@ describe('data that depends on other data', () => {
   it('must not depend on itself', () => {
     expect(withRoute(route(needing('a', 'a')))).toEqual([
       expect.objectContaining({
-        path: '/15/data',
+        path: '/16/data',
         code: 'data-cycle',
         message: expect.stringContaining(': a → a.') as string,
       }),

@@ -185,6 +185,7 @@ const ROUTE_ANSWERS = [
   'sitemap',
   'robots',
   'security',
+  'preview',
   'action',
   'redirect',
 ] as const satisfies (keyof Route)[]

@@ -69,6 +69,14 @@ const Address = (pattern: string, description: string) =>
   Type.String({ minLength: 1, maxLength: 500, pattern, description })
 const WebAddress = Address('^https://[!-~]+$', 'an address that starts with https://')
 
+const Colour = Type.String({ pattern: '^#[0-9a-fA-F]{6}$', description: 'a colour such as #24252d' })
+
+export const PreviewColours = Type.Object(
+  { paper: Type.Optional(Colour), ink: Type.Optional(Colour), accent: Type.Optional(Colour) },
+  closed,
+)
+export type PreviewColours = Static<typeof PreviewColours>
+
 export const SecurityContact = Type.Object(
   {
     /** Where to report, the best first. */
@@ -137,6 +145,8 @@ export const Route = Type.Object(
     sitemap: Type.Optional(Type.Boolean()),
     /** True: robots.txt. */
     robots: Type.Optional(Type.Boolean()),
+    /** The post of its data as an image with its title, for places where its address is shared; the blog's title without one. */
+    preview: Type.Optional(PreviewColours),
     /** How to report a vulnerability, as security.txt (RFC 9116). */
     security: Type.Optional(SecurityContact),
     action: Type.Optional(Type.Enum(['add-comment'])),

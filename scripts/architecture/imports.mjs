@@ -56,7 +56,7 @@ export const FOLDERS = {
 
   'server/store/': [...CORE],
   'server/publish/': [...CORE, 'server/store/', 'server/jobs/'],
-  'server/reader/': [...CORE, 'contract/', 'server/store/', 'server/publish/'],
+  'server/reader/': [...CORE, 'contract/', 'server/store/', 'server/publish/', 'server/jobs/'],
   'server/trials/': [...CORE, 'server/jobs/', 'server/store/', 'server/publish/', 'server/reader/'],
   'server/previews/': [
     ...CORE,

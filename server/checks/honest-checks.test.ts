@@ -229,7 +229,7 @@ describe('one cause is one finding', () => {
     })
     const behind = (await check()).findings
     expect(summary(behind)).toEqual([['route-never-reached', 'page']])
-    expect(behind[0]?.others).toHaveLength(11)
+    expect(behind[0]?.others).toHaveLength(12)
     const { answer } = await fixesOf({ rule: 'route-never-reached', subject: 'page' })
     expect(answer.offered.map((one) => one.label)).toEqual(['Move them above route “page”'])
   })

@@ -1,12 +1,14 @@
 // Feeds, sitemaps and robots.txt of the running blog, declared as routes.
 import { parse } from 'parse5'
 import robotsParser from 'robots-parser'
+import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { previewImage } from '../jobs/preview-image.ts'
 import { saveTexts, textOf } from '../testing/edits.ts'
 import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 
 const ORIGIN = 'https://cobble-lane.example'
-/** The demo has a feed, a sitemap and robots.txt. */
+/** The demo has a feed, a sitemap, robots.txt and images of its posts. */
 const ROUTES = `- name: category-rss
   path: /category/:category/feed.xml
   params: { category: slug }
@@ -22,6 +24,9 @@ const ROUTES = `- name: category-rss
   data: { tag: tag-by-slug, posts: posts-with-tag }
   feed: json
   texts: full
+- name: blog-preview
+  path: /preview.png
+  preview: { accent: '#1f6f5c' }
 - name: security
   path: /.well-known/security.txt
   security: { contact: ['mailto:safe@cobble-lane.example'], expires: 2027-06-30 }
@@ -128,6 +133,66 @@ it('a feed of a tag has the whole texts of its posts, if the route says so', asy
   expect((await read(url.slice(ORIGIN.length))).text).toContain('That last one I have forty-one times')
   expect(html).toContain('That last one I have forty-one times')
   expect(html).not.toMatch(/(href|src)="\//)
+})
+
+describe('a preview image', () => {
+  const image = async (path: string, init: RequestInit = {}) => {
+    const response = await test.readers.request(`${ORIGIN}${path}`, init)
+    const bytes = Buffer.from(await response.arrayBuffer())
+    return { status: response.status, headers: response.headers, bytes }
+  }
+  it('is a PNG of 1200 × 630 pixels, which networks show without cutting (common practice)', async () => {
+    const { status, headers, bytes } = await image('/posts/moth/preview.png')
+    expect([status, headers.get('content-type')]).toEqual([200, 'image/png'])
+    const { format, width, height } = await sharp(bytes).metadata()
+    expect([format, width, height]).toEqual(['png', 1200, 630])
+    expect(bytes.length).toBeLessThan(100_000)
+  })
+  it('has the title of its post, and the colours of its route', async () => {
+    const [one, other, blog] = await Promise.all(
+      ['/posts/moth/preview.png', '/posts/zip-surgery/preview.png', '/preview.png'].map((path) =>
+        image(path),
+      ),
+    )
+    expect(new Set([one, other, blog].map((made) => made?.headers.get('etag'))).size).toBe(3)
+    const bar = { left: 90, top: 82, width: 60, height: 8 }
+    const { dominant } = await sharp(await sharp(blog?.bytes).extract(bar).toBuffer()).stats()
+    expect(dominant.g).toBeGreaterThan(dominant.r)
+  })
+  it('draws what the title contains, in any of the fonts that ship', async () => {
+    const inked = async (title: string) => {
+      const bytes = await previewImage({ title, blog: '', colours: { accent: '#fbf9f4' } })
+      const { channels } = await sharp(bytes).greyscale().stats()
+      return 255 - (channels[0]?.mean ?? 255)
+    }
+    const empty = await inked('')
+    const [latin = 0, long = 0, japanese = 0, hidden = 0] = await Promise.all(
+      ['Zip', 'Zip surgery for beginners', '雨の日', '\u{1f9f5}'].map(inked),
+    )
+    expect(latin).toBeGreaterThan(empty + 0.3)
+    expect(long).toBeGreaterThan(latin + 1)
+    expect(japanese).toBeGreaterThan(empty + 0.3)
+    // No font has it, so nothing is drawn, and no box.
+    expect(hidden).toBeCloseTo(empty, 5)
+  })
+  it('is not sent twice, and not there for a draft or nothing', async () => {
+    const etag = (await image('/posts/moth/preview.png')).headers.get('etag') ?? ''
+    expect((await image('/posts/moth/preview.png', { headers: { 'if-none-match': etag } })).status).toBe(304)
+    const head = await image('/posts/moth/preview.png', { method: 'HEAD' })
+    expect([head.status, head.headers.get('etag'), head.bytes.length]).toEqual([200, etag, 0])
+    expect((await image('/posts/nothing/preview.png')).status).toBe(404)
+    const draft = await test.database.query<{ slug: string }[]>(
+      'SELECT slug FROM post WHERE published_at IS NULL LIMIT 1',
+    )
+    expect((await image(`/posts/${draft[0]?.slug ?? ''}/preview.png`)).status).toBe(404)
+  })
+  it('is described in a walk', async () => {
+    const { answer } = await test.api<{ response: { body: string } }>(
+      'GET',
+      '/api/walk?path=/posts/moth/preview.png',
+    )
+    expect(answer.response.body).toBe('A PNG image of 1200 × 630 pixels.')
+  })
 })
 
 it('security.txt is where RFC 9116 wants it (§3), as plain text', async () => {

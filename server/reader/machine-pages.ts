@@ -9,39 +9,47 @@ import {
   writeSitemapIndex,
   type SitemapEntry,
 } from '../../core/syndication/sitemap.ts'
+import { PREVIEW_SIZE, PREVIEW_VERSION } from '../../core/syndication/preview-image.ts'
 import { SECURITY_PATH, writeSecurityTxt } from '../../core/syndication/security-txt.ts'
 import { withAbsoluteAddresses } from '../../core/syndication/whole-text.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
-import type { Route, SecurityContact, SourceName } from '../../core/shapes/schemas.ts'
+import type { PreviewColours, Route, SecurityContact, SourceName } from '../../core/shapes/schemas.ts'
+import { previewImage } from '../jobs/preview-image.ts'
 import { PostEntity } from '../store/entities/content.ts'
 import { addressesOf, type RealAddress } from './addresses/real-addresses.ts'
 import { publicOrigin } from './comments/mail-links.ts'
+import { tagOf } from './http/send.ts'
 import { addressFor } from './addresses/slug-address.ts'
 import { blogValues } from './blog-values.ts'
 import type { Ending, PageRequest, RouteInForce } from './page-request.ts'
 import { PRIVATE, type BlogResponse } from './responses.ts'
 import { loadWholeData } from './whole-data.ts'
 
-type Answered = { outcome: 'answered'; response: BlogResponse } | Ending
+interface Made {
+  outcome: 'answered'
+  response: BlogResponse
+}
+type Answered = Made | Ending
 
 /** How long programs may keep an answer, in seconds. */
 const MAX_AGE = 300
 
 /** Whether a route answers programs, and not readers. */
-export const isForMachines = ({ feed, sitemap, robots, security }: Route): boolean =>
-  feed !== undefined || sitemap === true || robots === true || security !== undefined
+export const isForMachines = ({ feed, sitemap, robots, security, preview }: Route): boolean =>
+  feed !== undefined || sitemap === true || robots === true || security !== undefined || preview !== undefined
 
 export async function machinePage(
   page: PageRequest,
   inForce: RouteInForce & { route: Route },
 ): Promise<Answered> {
-  const { feed, sitemap, security } = inForce.route
+  const { feed, sitemap, security, preview } = inForce.route
+  if (preview) return await previewPage(page, inForce, preview)
   if (security) return securityPage(page, inForce.route.name, security)
   if (feed !== undefined) return await feedPage(page, inForce, feed)
   return sitemap === true ? await sitemapPage(page, inForce.route) : robotsPage(page, inForce.route)
 }
 
-const answered = ({ request }: PageRequest, route: string, type: string, body: string): Answered => ({
+const answered = ({ request }: PageRequest, route: string, type: string, body: string): Made => ({
   outcome: 'answered',
   response: {
     status: 200,
@@ -251,6 +259,27 @@ async function changesOf(
     const rows = await ports.database.query<{ id: number; changed: Date }[]>(statement, [ids])
     for (const { id, changed } of rows) found.set(`${source} ${id}`, changed)
   }
+  return found
+}
+
+/** An image with the title of the post of the route's data, or of the blog. */
+async function previewPage(
+  page: PageRequest,
+  inForce: RouteInForce & { route: Route },
+  colours: PreviewColours,
+): Promise<Answered> {
+  const loaded = await loadWholeData(page, inForce)
+  if (loaded.outcome !== 'loaded') return loaded
+  const [subject] = loaded.values.flatMap(([, value]) => {
+    const { title, name } = (value ?? {}) as { title?: unknown; name?: unknown }
+    return [title, name].filter((one) => typeof one === 'string')
+  })
+  const blog = page.site.definition.settings.title
+  const text = { title: subject ?? inForce.route.heading ?? blog, blog, colours }
+  const { width, height } = PREVIEW_SIZE
+  const found = answered(page, inForce.route.name, 'image/png', `A PNG image of ${width} × ${height} pixels.`)
+  found.response.headers['etag'] = `"${tagOf(JSON.stringify([PREVIEW_VERSION, text]))}"`
+  found.response.file = () => previewImage(text)
   return found
 }
 

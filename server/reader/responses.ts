@@ -10,6 +10,8 @@ export interface BlogResponse {
   status: number
   headers: Record<string, string>
   body: string
+  /** Makes the body if it is no text, once it is sent. Then `body` says what it is, and a validator is among the headers. */
+  file?: () => Promise<Uint8Array<ArrayBuffer>>
   /** The name of the route that answered, for the list of recent requests. */
   route: string | null
   fragments: readonly FragmentOutcome[]

@@ -45,6 +45,8 @@ export interface Features {
   feed: Route | undefined
   sitemap: Route | undefined
   robots: Route | undefined
+  /** The route that draws an image for a post. */
+  preview: Route | undefined
 }
 
 type Parts = Pick<Definition, 'routes' | 'queries'>
@@ -76,6 +78,8 @@ export function featuresOf({ routes, queries }: Parts, documents: ReadonlyMap<st
     feed: routes.find(({ route, pattern }) => route.feed !== undefined && pattern.names.length === 0)?.route,
     sitemap: routes.find(({ route }) => route.sitemap === true)?.route,
     robots: routes.find(({ route }) => route.robots === true)?.route,
+    preview: routes.find(({ route, pattern }) => route.preview !== undefined && pattern.names.length === 1)
+      ?.route,
   }
 }
 

@@ -153,6 +153,16 @@ const CONTENTS = `      {% assign parts = post.html | headings | where: 'level',
       </nav>
       {% endif %}`
 
+/** The image that is shown where the address of a post is shared. Drawings are not, so the post's title is drawn instead. */
+const sharedImage = ({ preview, post }: Features): string => {
+  const own = '/media/{{ post.image.name }}'
+  if (!preview || !post)
+    return `{% if post.image and blog.origin != '' %}<meta property="og:image" content="{{ blog.origin }}${own}">{% endif %}`
+  const drawn = `{% assign drawn = '${preview.name}' | url: ${post.parameter}: post.slug %}`
+  const address = `{% if post.image %}{% if post.image.name contains '.svg' %}{{ drawn }}{% else %}${own}{% endif %}{% else %}{{ drawn }}{% endif %}`
+  return `{% if blog.origin != '' %}${drawn}<meta property="og:image" content="{{ blog.origin }}${address}">{% endif %}`
+}
+
 const post = (has: Features): string =>
   inLayout(
     '{{ post.title }}',
@@ -177,7 +187,7 @@ const post = (has: Features): string =>
     `{% block description %}{{ post.excerpt | excerpt: 150 }}{% endblock %}
 {% block kind %}article{% endblock %}
 {% block links %}
-  {% if post.image and blog.origin != '' %}<meta property="og:image" content="{{ blog.origin }}/media/{{ post.image.name }}">{% endif %}
+  ${sharedImage(has)}
   {{ post | structured_data }}
 {% endblock %}
 `,

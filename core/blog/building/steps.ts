@@ -207,12 +207,23 @@ const DRAFTS: Readonly<Record<DraftedStep, (drafting: Drafting) => Problem | und
       wanted.push({ name: drafting.free('sitemap', queryPath), path: '/sitemap.xml', sitemap: true })
     if (!has.robots)
       wanted.push({ name: drafting.free('robots', queryPath), path: '/robots.txt', robots: true })
+    if (!has.preview && has.post) {
+      const { route, data, parameter, query } = has.post
+      wanted.push({
+        name: drafting.free('post-preview', queryPath),
+        path: `${route.path}/preview.png`,
+        params: { [parameter]: 'slug' },
+        data: { [data]: query },
+        preview: {},
+      })
+    }
     for (const route of wanted) {
       const problem = drafting.route(route)
       if (problem) return problem
     }
     const feed = has.feed ?? wanted.find((one) => one.feed !== undefined)
-    drafting.refresh({ ...has, feed })
+    const preview = has.preview ?? wanted.find((one) => one.preview !== undefined)
+    drafting.refresh({ ...has, feed, preview })
     if (feed)
       drafting.edit(starterPath('layouts/base'), (text) =>
         new RegExp(`['"]${feed.name}['"]\\s*\\|\\s*url`).test(text)

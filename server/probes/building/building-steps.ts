@@ -195,8 +195,8 @@ const QUESTIONS: Readonly<Record<BuildingStepId, Question>> = {
   },
 
   async machines(asking) {
-    const { feed, sitemap, robots } = asking.has
-    if (!feed || !sitemap || !robots) return {}
+    const { feed, sitemap, robots, post, preview } = asking.has
+    if (!feed || !sitemap || !robots || (post && !preview)) return {}
     const [posts, pages, rules] = await Promise.all(
       [feed, sitemap, robots].map(({ path }) => asking.get(path)),
     )

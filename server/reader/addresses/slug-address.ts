@@ -14,7 +14,8 @@ export function addressFor(
 ): { path: string; route: CompiledRoute } | undefined {
   const { site } = blog
   for (const compiled of site.definition.routes) {
-    if (compiled.method !== 'GET' || compiled.route.redirect) continue
+    // Feeds and images of a row are not where readers find it.
+    if (compiled.method !== 'GET' || compiled.route.template === undefined) continue
     const [parameter, ...more] = compiled.pattern.names
     const binding = bindingOf(site, compiled)
     if (!binding || parameter === undefined || more.length > 0) continue

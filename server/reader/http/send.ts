@@ -25,7 +25,7 @@ export const etagIn = (etag: string, encoding: Encoding): string =>
  */
 export function validated(response: BlogResponse, method: string): BlogResponse {
   const { status, headers, body } = response
-  // That of a copy has both.
+  // That of a copy has both, and that of a file the first.
   if (status !== 200 || (method !== 'GET' && method !== 'HEAD') || headers['etag'] !== undefined)
     return response
   return { ...response, headers: { ...headers, etag: `"${tagOf(body)}"`, ...varied(response) } }
@@ -50,7 +50,7 @@ const KEPT_BY_304 =
 
 /** @param response with a validator, if it can be asked for again */
 export async function send(response: BlogResponse, { method, field }: SentRequest): Promise<Response> {
-  const { status, headers, body, encoded } = response
+  const { status, headers, body, file, encoded } = response
   const validator = headers['etag']
   if (validator === undefined)
     return new Response(isEmpty(status, method) ? null : body, init(response, headers))
@@ -66,6 +66,7 @@ export async function send(response: BlogResponse, { method, field }: SentReques
   }
   if (encoding !== 'identity') sent = { ...sent, 'content-encoding': encoding }
   if (isEmpty(status, method)) return new Response(null, init(response, sent))
+  if (file) return new Response(await file(), init(response, sent))
   if (encoding === 'identity')
     return new Response((encoded?.plain() ?? body) as Uint8Array<ArrayBuffer>, init(response, sent))
   const bytes = await (encoded?.as(encoding) ?? encodeText(body, encoding))

@@ -35,6 +35,7 @@ it('routes are listed with their queries, and the number of their addresses', as
     ['category-feed', 10],
     ['sitemap', 1],
     ['robots', 1],
+    ['post-preview', 41],
     ['page', 8],
   ])
   expect(answer[1]?.queries[0]).toMatchObject({ name: 'all-posts', pagesBy: 'number' })
@@ -54,6 +55,7 @@ it('routes are listed with their queries, and the number of their addresses', as
     'category',
     null,
     null,
+    'post',
     'page',
   ])
   const { answer: list } = await api<{ addresses: unknown[]; total: number }>(

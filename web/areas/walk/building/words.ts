@@ -99,8 +99,9 @@ export const words = {
     },
     machines: {
       title: 'Feeds and search engines',
-      about: 'An Atom feed that browsers find, a sitemap of all pages, and robots.txt.',
-      done: 'The feed, the sitemap and robots.txt were added.',
+      about:
+        'An Atom feed that browsers find, a sitemap of all pages, robots.txt, and an image for each post where its address is shared.',
+      done: 'The feed, the sitemap, robots.txt and the images were added.',
     },
     authors: {
       title: 'A page for each author',
