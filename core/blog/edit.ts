@@ -177,6 +177,19 @@ function addToSequence(text: string, sequence: YAMLSeq, entry: string): string |
 }
 
 /**
+ * Adds shared data to blog.yaml.
+ * @param data name in templates → query
+ * @returns undefined if the text is not a map
+ */
+export function addSharedData(text: string, data: Readonly<Record<string, unknown>>): string | undefined {
+  const document = parseDocument(text)
+  if (document.errors.length > 0 || !isMap(document.contents)) return undefined
+  for (const [name, value] of Object.entries(data))
+    if (!document.hasIn(['data', name])) document.setIn(['data', name], value)
+  return document.toString({ lineWidth: 0, flowCollectionPadding: false })
+}
+
+/**
  * Writes the restrictions of the allow-list of HTML into blog.yaml. Defaults are not written.
  * @returns undefined if the text is not a map
  */

@@ -315,6 +315,10 @@ export const STARTING_POINT_PROBLEMS = catalogue({
     }),
     'templates/partials/comments.liquid',
   ),
+  'step-settings-not-editable': wording(() => ({
+    message: 'blog.yaml cannot be changed by a step: it is not a list of settings, one below the other.',
+    hint: 'Edit it as YAML.',
+  })),
   'starting-point-routes-not-editable': wording(() => ({
     message: 'routes.yaml cannot be changed by a form: it is not a list with one route below the other.',
     hint: 'Edit it as YAML.',

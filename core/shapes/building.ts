@@ -23,6 +23,7 @@ export const FURTHER_STEPS = [
   'related',
   'neighbours',
   'popular',
+  'aside',
 ] as const
 export type FurtherStep = (typeof FURTHER_STEPS)[number]
 

@@ -5,7 +5,7 @@ import { queryPath } from '../../shapes/documents.ts'
 import type { Problem } from '../../shapes/problem.ts'
 import type { Route } from '../../shapes/schemas.ts'
 import type { Definition } from '../definition.ts'
-import { addRoute, replaceRoute } from '../edit.ts'
+import { addRoute, addSharedData, replaceRoute } from '../edit.ts'
 import { STARTING_POINT_PROBLEMS } from '../problems.ts'
 import { featuresOf, type Features } from './features.ts'
 import { starterPath, starterTemplate, STARTER_TEMPLATES, type StarterTemplate } from './starter-templates.ts'
@@ -95,6 +95,24 @@ export class Drafting {
         data: { ...declared.data, ...data },
       })),
     )
+  }
+
+  /** Returns a name of shared data that no other shared data has. */
+  freeShared(wanted: string, query: string): string {
+    const { data = {} } = this.given.definition.settings
+    let name = wanted
+    for (let number = 2; Object.hasOwn(data, name) && data[name] !== query; number++)
+      name = `${wanted}${number}`
+    return name
+  }
+
+  /** Adds data for all routes to the settings, which keep their comments. */
+  addSharedData(data: NonNullable<Route['data']>): Problem | undefined {
+    const changed = addSharedData(this.#texts.get('blog.yaml') ?? '', data)
+    if (changed === undefined)
+      return { file: 'blog.yaml', ...STARTING_POINT_PROBLEMS['step-settings-not-editable']() }
+    this.put('blog.yaml', changed)
+    return undefined
   }
 
   #routes(text: string | undefined): Problem | undefined {

@@ -3,6 +3,7 @@ import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import type { QueryMeaning } from '../../queries/meaning.ts'
 import type { DataEntry, Route, SourceName } from '../../shapes/schemas.ts'
 import type { Definition } from '../definition.ts'
+import { templatePath } from '../../shapes/documents.ts'
 import { postRoute, type PostRoute } from '../comments-start.ts'
 
 /** A route that lists posts. */
@@ -18,6 +19,13 @@ export interface ListRoute {
 export interface ParameterRoute {
   route: Route
   parameter: string
+}
+
+/** The names that shared data of the aside have in templates. */
+export interface AsideData {
+  categories: string | undefined
+  months: string | undefined
+  comments: string | undefined
 }
 
 export interface Features {
@@ -38,6 +46,10 @@ export interface Features {
   neighbours: { older: string; newer: string } | undefined
   /** Where the posts with the most comments are shown: data of the home page. */
   popular: string | undefined
+  /** The shared data of the aside that the layout shows. */
+  aside: AsideData | undefined
+  /** Whether the author has written an aside, which some pages show. */
+  hasOwnAside: boolean
   page: ParameterRoute | undefined
   /** The route that adds a comment. */
   comments: Route | undefined
@@ -49,9 +61,12 @@ export interface Features {
   preview: Route | undefined
 }
 
-type Parts = Pick<Definition, 'routes' | 'queries'>
+type Parts = Pick<Definition, 'routes' | 'queries' | 'settings'>
 
-export function featuresOf({ routes, queries }: Parts, documents: ReadonlyMap<string, string>): Features {
+export function featuresOf(
+  { routes, queries, settings }: Parts,
+  documents: ReadonlyMap<string, string>,
+): Features {
   const pages = routes.flatMap((one) => (one.route.template === undefined ? [] : [withOwnData(one)]))
   const find = (is: (one: CompiledRoute) => boolean) => pages.find(is)?.route
   const home = find(({ pattern }) => pattern.text === '/')
@@ -71,6 +86,8 @@ export function featuresOf({ routes, queries }: Parts, documents: ReadonlyMap<st
     related: post && dataNamed(post.route, queries, (one) => isListOfPosts(one) && one.parameters.length > 0),
     neighbours: post && neighboursOf(post.route, queries),
     popular: home && dataNamed(home, queries, (one) => isListOfPosts(one) && byComments(one)),
+    aside: asideOf(settings, queries, documents),
+    hasOwnAside: documents.has(templatePath('partials/aside')) && !showsAside(documents),
     category: withParameter(pages, queries, 'posts', 'category.slug'),
     author: withParameter(pages, queries, 'posts', 'author.slug'),
     page: withParameter(pages, queries, 'pages', 'path'),
@@ -80,6 +97,28 @@ export function featuresOf({ routes, queries }: Parts, documents: ReadonlyMap<st
     robots: routes.find(({ route }) => route.robots === true)?.route,
     preview: routes.find(({ route, pattern }) => route.preview !== undefined && pattern.names.length === 1)
       ?.route,
+  }
+}
+
+const showsAside = (documents: ReadonlyMap<string, string>): boolean =>
+  /render\s+'partials\/aside'/.test(documents.get(templatePath('layouts/base')) ?? '')
+
+function asideOf(
+  { data = {} }: Definition['settings'],
+  queries: Definition['queries'],
+  documents: ReadonlyMap<string, string>,
+): AsideData | undefined {
+  if (!showsAside(documents)) return undefined
+  const named = (is: (meaning: QueryMeaning) => boolean) =>
+    Object.keys(data).find((name) => {
+      const entry = data[name]
+      const meaning = queries.get(typeof entry === 'object' ? entry.query : (entry ?? ''))
+      return meaning !== undefined && is(meaning)
+    })
+  return {
+    categories: named(({ from, counts }) => from === 'categories' && counts.includes('postCountWithin')),
+    months: named(({ countBy }) => countBy.includes('publishedMonth')),
+    comments: named(({ from, take }) => from === 'comments' && take.kind === 'first'),
   }
 }
 

@@ -5,6 +5,7 @@ import { queryPath, templatePath } from '../../shapes/documents.ts'
 import type { Problem } from '../../shapes/problem.ts'
 import type { DataEntry, Route } from '../../shapes/schemas.ts'
 import { CARD_QUERY, missing, type Drafting } from './drafting.ts'
+import { asideTag } from './aside-template.ts'
 import type { Features } from './features.ts'
 import { belowArticle, atEndOfMain } from '../place-in-page.ts'
 import { authorBox, neighbours, popular, related, tagList } from './list-templates.ts'
@@ -177,6 +178,41 @@ export const FURTHER_DRAFTS: Readonly<Record<FurtherStep, (drafting: Drafting) =
     else drafting.edit(path, (text) => atEndOfMain(text, `${popular(after, 'popular')}\n`))
     return drafting.addData(has.home, { popular: query })
   },
+
+  aside(drafting) {
+    const { has } = drafting
+    if (has.aside || has.hasOwnAside) return undefined
+    const wanted = [
+      ...(has.category ? (['categories'] as const) : []),
+      ...(has.month ? (['months'] as const) : []),
+      ...(has.comments ? (['comments'] as const) : []),
+    ]
+    if (wanted.length === 0) return missing('categories, an archive or comments')
+    const data = Object.fromEntries(
+      wanted.map((one) => {
+        const { name, query: called, text } = ASIDE_QUERIES[one]
+        const query = drafting.query(called, text)
+        return [one, { name: drafting.freeShared(name, query), query }]
+      }),
+    )
+    const added = drafting.addSharedData(
+      Object.fromEntries(Object.values(data).map(({ name, query }) => [name, query])),
+    )
+    if (added) return added
+    const { categories, months, comments } = data
+    const aside = { categories: categories?.name, months: months?.name, comments: comments?.name }
+    const after: Features = { ...has, aside }
+    if (has.month) drafting.template('partials/month-name', after)
+    drafting.put(templatePath('partials/aside'), starterTemplate('partials/aside', after))
+    drafting.refresh(after)
+    // A layout that its author has changed gets the aside before its footer, or at its end.
+    drafting.edit(templatePath('layouts/base'), (text) =>
+      text.includes("render 'partials/aside'")
+        ? text
+        : text.replace(/^(?=[ \t]*(<footer\b|<\/body>))/m, `${asideTag(aside)}\n`),
+    )
+    return undefined
+  },
 }
 
 const freeTemplate = (drafting: Drafting, name: string) =>
@@ -223,6 +259,25 @@ const TERMS = {
   category: { source: 'categories', posts: 'posts-in-category', field: 'category.slug', is: 'within' },
   author: { source: 'authors', posts: 'posts-by-author', field: 'author.slug', is: 'equal' },
   tag: { source: 'tags', posts: 'posts-with-tag', field: 'tags.slug', is: 'equal' },
+} as const
+
+/** Queries of the aside, each with the name of its rows in templates. */
+const ASIDE_QUERIES = {
+  categories: {
+    query: 'category-counts',
+    name: 'categories',
+    text: 'from: categories\nwith: [parent, postCountWithin]\norder: [position, name]\ntake: all\n',
+  },
+  months: {
+    query: 'posts-by-month',
+    name: 'months',
+    text: 'from: posts\nwhere: [published]\ncount-by: [publishedYear, publishedMonth]\norder: [-publishedYear, -publishedMonth]\ntake: all\n',
+  },
+  comments: {
+    query: 'latest-comments',
+    name: 'latestComments',
+    text: 'from: comments\nwith: [post]\nwhere: [shown]\norder: [-createdAt]\ntake: first 3\n',
+  },
 } as const
 
 /** Whether the page of a post is the one that the steps have made. */

@@ -6,6 +6,7 @@ import { templatePath } from '../../shapes/documents.ts'
 import { STARTER_PAGER } from '../starter-pager.ts'
 import type { Route } from '../../shapes/schemas.ts'
 import type { Features } from './features.ts'
+import { aside, asideTag } from './aside-template.ts'
 import { authorBox, LIST_WRITERS, neighbours, popular, related, tagList } from './list-templates.ts'
 import {
   authorAddress,
@@ -81,7 +82,7 @@ const base = (has: Features): string => {
     hasMenu && `      <nav aria-label="Main">\n${entries.trimEnd()}\n      </nav>`,
     `    </div>
   </header>
-  {% block main %}{% endblock %}
+  {% block main %}{% endblock %}${has.aside ? `\n${asideTag(has.aside)}` : ''}
   <footer class="foot">
     <div class="wrap">
       <p><strong>{{ blog.title }}</strong>{% if blog.tagline != '' %} · {{ blog.tagline }}{% endif %}</p>
@@ -259,6 +260,7 @@ const WRITERS = {
   'pages/home': home,
   'pages/page': page,
   'pages/not-found': notFound,
+  'partials/aside': aside,
   ...LIST_WRITERS,
 } satisfies Record<string, (has: Features) => string>
 

@@ -96,6 +96,7 @@ describe('the steps from a new blog', () => {
         'archive',
         'pages',
         'layout',
+        'aside',
       ],
       [
         'home',
@@ -111,6 +112,7 @@ describe('the steps from a new blog', () => {
         'neighbours',
         'pages',
         'search',
+        'aside',
         'tags',
       ],
     ] as DraftedStep[][]
@@ -247,5 +249,33 @@ describe('the demo, a grown blog with templates of its own', () => {
       popular: 'popular',
     })
     for (const step of FURTHER_STEPS) expect([step, apply(documents, step).changed]).toEqual([step, []])
+  })
+})
+
+describe('the aside', () => {
+  const layout = 'templates/layouts/base.liquid'
+  it('shows what the blog has, from shared data', () => {
+    const some = after(['layout', 'list', 'post', 'categories', 'aside'])
+    expect(some.get('blog.yaml')).toMatch(/^data:\n {2}categories: category-counts\n(?! )/m)
+    expect(some.get(layout)).toContain("{% render 'partials/aside', categories: categories %}")
+    const all = after(['layout', 'list', 'post', 'categories', 'comments', 'archive', 'aside'])
+    expect(all.get(layout)).toContain(
+      'categories: categories, months: months, latestComments: latestComments %}',
+    )
+    expect(analysedTemplates(definitionOf(all)).faults).toEqual([])
+  })
+  it('leaves shared data of the same name, and goes before the footer of a layout that its author has changed', () => {
+    const before = new Map(after(['layout', 'list', 'post', 'categories']))
+    before.set('queries/authors.yaml', 'from: authors\norder: [name]\ntake: all\n')
+    before.set('blog.yaml', `${before.get('blog.yaml') ?? ''}data: { categories: authors } # mine\n`)
+    before.set(layout, (before.get(layout) ?? '').replace('<footer class="foot">', '<footer class="mine">'))
+    const { documents } = apply(before, 'aside')
+    const text = documents.get(layout) ?? ''
+    expect(text).toContain(
+      '{% render \'partials/aside\', categories2: categories2 %}\n  <footer class="mine">',
+    )
+    expect(documents.get('blog.yaml')).toMatch(/categories: authors.*categories2: category-counts/)
+    expect(analysedTemplates(definitionOf(documents)).faults).toEqual([])
+    expect(apply(documents, 'aside').changed).toEqual([])
   })
 })

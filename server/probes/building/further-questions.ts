@@ -1,6 +1,6 @@
 /** Asks the blog which of the further steps are done. */
 import type { FurtherStep } from '../../../core/shapes/building.ts'
-import type { Route } from '../../../core/shapes/schemas.ts'
+import type { DataEntry, Route } from '../../../core/shapes/schemas.ts'
 import { count, linksTo, type Asking, type Question } from './asking.ts'
 
 export const FURTHER_QUESTIONS: Readonly<Record<FurtherStep, Question>> = {
@@ -76,6 +76,27 @@ export const FURTHER_QUESTIONS: Readonly<Record<FurtherStep, Question>> = {
       address: home.path,
     }
   },
+
+  async aside(asking) {
+    const { aside, hasOwnAside, home, list } = asking.has
+    const path = (list?.route ?? home)?.path
+    if (path === undefined || (!aside && !hasOwnAside)) return {}
+    const { status, rowsOf } = await asking.get(path)
+    if (!aside) return { isDone: status === 200, evidence: `Pages show “partials/aside”`, address: path }
+    const { data = {} } = asking.blog.site.definition.settings
+    const shown = (name: string | undefined, one: string, many?: string) =>
+      name === undefined ? [] : [count(rowsOf(queryOf(data[name])), one, many)]
+    const parts = [
+      ...shown(aside.categories, 'category', 'categories'),
+      ...shown(aside.months, 'month'),
+      ...shown(aside.comments, 'comment'),
+    ]
+    return {
+      isDone: status === 200,
+      evidence: `${path} answers ${status}, and its aside shows ${parts.join(', ')}`,
+      address: path,
+    }
+  },
 }
 
 /** Returns the longest word: short ones may be so common that searches ignore them. */
@@ -96,7 +117,7 @@ async function termsOf(asking: Asking, route: Route, term: 'author' | 'tag') {
 }
 
 /** The query of data of a route. */
-const queryOfData = ({ data = {} }: Route, name: string): string => {
-  const entry = data[name]
-  return typeof entry === 'object' ? entry.query : (entry ?? '')
-}
+const queryOfData = ({ data = {} }: Route, name: string): string => queryOf(data[name])
+
+const queryOf = (entry: DataEntry | undefined): string =>
+  typeof entry === 'object' ? entry.query : (entry ?? '')

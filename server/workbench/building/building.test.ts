@@ -90,6 +90,9 @@ describe('a new blog', () => {
         /^\/posts\/[\w-]+, the newest post, links to an older one, and to no newer one$/,
       ) as string,
       popular: '/ shows 5 posts by their comments',
+      aside: expect.stringMatching(
+        /^\/posts answers 200, and its aside shows \d+ categories, \d+ months?, \d comments?$/,
+      ) as string,
     })
     expect((await states()).isNew).toBe(false)
   })

@@ -138,5 +138,10 @@ export const words = {
       about: 'On the home page: the five posts with the most comments.',
       done: 'The home page shows the most commented posts.',
     },
+    aside: {
+      title: 'An aside on every page',
+      about: 'What the blog is about, its categories and months with counts, and the latest comments.',
+      done: 'The aside was added.',
+    },
   } satisfies Record<BuildingStepId, StepWords>,
 } as const
