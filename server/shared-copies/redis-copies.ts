@@ -3,9 +3,9 @@
  * sent for a second.
  */
 import { createRequire } from 'node:module'
-import { setImmediate, setTimeout } from 'node:timers/promises'
 import type { createClient } from 'redis'
 import type { SharedCopies, SharedCopy } from '../../core/caching/shared-copies.ts'
+import { inTime } from '../in-time.ts'
 import type { Writing } from './written.ts'
 
 /** The timeout of a command, and the pause after an error, in milliseconds. */
@@ -111,22 +111,14 @@ export class RedisCopies implements SharedCopies {
 
   async #call<T>(run: () => Promise<T>, longest = this.#longest): Promise<T | undefined> {
     if (!this.isAvailable) return undefined
-    const ended = new AbortController()
     try {
-      const late = setTimeout(longest, undefined, { ref: false, signal: ended.signal }).then(async () => {
-        // If this process was busy, the answer may have come in time. It is read before the next check phase.
-        await setImmediate()
-        throw new Error(`It has not answered within ${longest} ms.`)
-      })
-      const result = await Promise.race([run(), late])
+      const result = await inTime(run, longest)
       this.#isFailing = false
       return result
     } catch (error) {
       this.#pausedUntil = performance.now() + PAUSE
       this.#failed(error)
       return undefined
-    } finally {
-      ended.abort()
     }
   }
 

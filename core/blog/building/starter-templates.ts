@@ -38,6 +38,10 @@ const FEED_TYPE = {
 export const feedLink = ({ name, feed = 'atom' }: Route): string =>
   `<link rel="alternate" type="${FEED_TYPE[feed]}" title="{{ blog.title }}" href="{{ '${name}' | url }}">`
 
+/** A mark for the tab. Without one, browsers request /favicon.ico, which is not there. */
+const ICON =
+  "data:image/svg+xml,%3Csvg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 16 16'%3E%3Crect width='16' height='16' rx='3' fill='%23b3471d'/%3E%3Cpath d='M4 5h8M4 8h8M4 11h5' stroke='%23fff' stroke-width='1.6'/%3E%3C/svg%3E"
+
 const base = (has: Features): string => {
   const home = has.home ? `{{ '${has.home.name}' | url }}` : '/'
   const list = has.list?.route
@@ -70,6 +74,7 @@ const base = (has: Features): string => {
   <meta property="og:title" content="{% block title %}{% endblock %}{{ blog.title }}">
   <meta property="og:description" content="{% block description %}{{ blog.tagline | default: blog.title }}{% endblock %}">
   {% block links %}{% endblock %}${has.feed ? `\n  ${feedLink(has.feed)}` : ''}
+  <link rel="icon" href="${ICON}">
   <link rel="preload" href="/fonts/overpass.woff2" as="font" type="font/woff2" crossorigin>
   <link rel="preload" href="/fonts/literata.woff2" as="font" type="font/woff2" crossorigin>
   <link rel="stylesheet" href="{{ 'blog.css' | asset }}">
