@@ -35,6 +35,8 @@ describe('an answer', () => {
     const answer = inTime(ask(50), 200)
     // Once the request was sent.
     await new Promise((done) => setTimeout(done, 25))
+    // After sockets were read, so that timers come first when this process goes on.
+    await new Promise((done) => setImmediate(done))
     busyFor(600)
     expect(await answer).toBe('ab')
   })

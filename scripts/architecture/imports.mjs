@@ -88,8 +88,8 @@ export const FOLDERS = {
   ],
   'server/mail/': [...CORE, 'server/store/', 'server/publish/', 'server/reader/'],
   'server/standins/': [],
-  'server/edge/': [...CORE, 'server/store/', 'server/publish/'],
-  'server/shared-copies/': [...CORE],
+  'server/edge/': [...CORE, 'server/in-time.ts', 'server/store/', 'server/publish/'],
+  'server/shared-copies/': [...CORE, 'server/in-time.ts'],
   'server/processes/': [
     ...CORE,
     'server/log.ts',
