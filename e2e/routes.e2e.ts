@@ -64,7 +64,7 @@ test('a new route is previewed, created with its query, and deleted', async ({ p
   expect((await request.get(blog(path))).status()).toBe(200)
   await page.getByRole('button', { name: 'Delete' }).first().click()
   await page.getByRole('tooltip').getByRole('button', { name: 'Delete' }).click()
-  await expect(page.locator('.route-row')).toHaveCount(15)
+  await expect(page.locator('.route-row')).toHaveCount(16)
   // No route uses its query any more, so it can be deleted.
   await page.goto('/queries?open=queries/archive-2.yaml')
   await page.getByRole('button', { name: 'Delete' }).click()
@@ -77,7 +77,7 @@ test('undoing a new route also deletes what was created with it', async ({ page,
   await expect(page.locator('.route-row')).toHaveCount(16)
   await page.getByRole('button', { name: 'Undo' }).click()
   await expect(page.getByText('The change was undone.')).toBeVisible()
-  await expect(page.locator('.route-row')).toHaveCount(15)
+  await expect(page.locator('.route-row')).toHaveCount(16)
   const queries = (await (await api.get('/api/queries')).json()) as { name: string; uses: unknown[] }[]
   expect(queries.filter((one) => one.uses.length === 0)).toEqual([])
 })
@@ -170,5 +170,5 @@ test('an address that was not found is redirected to the most similar one', asyn
   await expect(row).toHaveCount(0)
   expect(new URL((await request.get(blog('/post/zip-surgery'))).url()).pathname).toBe('/posts/zip-surgery')
   await page.getByRole('button', { name: 'Undo' }).click()
-  await expect(page.locator('.route-row')).toHaveCount(15)
+  await expect(page.locator('.route-row')).toHaveCount(16)
 })
