@@ -350,7 +350,7 @@ describe('the walk', () => {
     const record = await walk('/category/textiles?page=2')
     const { body } = await get('/category/textiles?page=2')
     expect(record.response.body).toBe(body)
-    expect(record.route).toMatchObject({ name: 'category', pattern: '/category/:category', total: 15 })
+    expect(record.route).toMatchObject({ name: 'category', pattern: '/category/:category', total: 16 })
     expect(record.route.candidates.map((one) => one.reason === null)).toEqual([
       false,
       false,

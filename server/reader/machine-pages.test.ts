@@ -18,6 +18,10 @@ const ROUTES = `- name: category-rss
   path: /feed.json
   data: { posts: latest-posts }
   feed: json
+- name: mixed-feed
+  path: /mixed.json
+  data: { comments: latest-comments, posts: latest-posts }
+  feed: json
 - name: tag-feed
   path: /tag/:tag/feed.json
   params: { tag: slug }
@@ -90,6 +94,11 @@ describe('a feed', () => {
     expect(items).toHaveLength(5)
     const atom = (await read('/feed.atom')).text
     for (const { url, id } of items) expect([atom.includes(url), atom.includes(id)]).toEqual([true, true])
+  })
+  it('has posts, whatever other data the route has', async () => {
+    const urls = async (path: string) =>
+      (JSON.parse((await read(path)).text) as { items: Item[] }).items.map((one) => one.url)
+    expect(await urls('/mixed.json')).toEqual(await urls('/feed.json'))
   })
   it('keeps the id of a post whose slug changes', async () => {
     const { items } = JSON.parse((await read('/feed.json')).text) as { items: { url: string; id: string }[] }

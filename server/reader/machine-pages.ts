@@ -23,7 +23,7 @@ import { addressFor } from './addresses/slug-address.ts'
 import { blogValues } from './blog-values.ts'
 import type { Ending, PageRequest, RouteInForce } from './page-request.ts'
 import { PRIVATE, type BlogResponse } from './responses.ts'
-import { loadWholeData } from './whole-data.ts'
+import { loadWholeData, type WholeData } from './whole-data.ts'
 
 interface Made {
   outcome: 'answered'
@@ -92,7 +92,10 @@ async function feedPage(
   const loaded = await loadWholeData(page, inForce)
   if (loaded.outcome !== 'loaded') return loaded
   const values = loaded.values.map(([, value]) => value)
-  const posts = values.map(rowsOf).find((one) => one !== undefined) ?? []
+  const posts =
+    valuesFrom(page, route, loaded.values, 'posts')
+      .map(rowsOf)
+      .find((one) => one !== undefined) ?? []
   // What the feed is about, such as a category.
   const subject = values.find((one) => rowsOf(one) === undefined) as
     { name?: unknown; title?: unknown } | null | undefined
@@ -117,6 +120,19 @@ async function feedPage(
     }),
   )
 }
+
+/** Returns the values that are rows of a source, as their queries say. */
+const valuesFrom = (
+  { site }: PageRequest,
+  { data = {} }: Route,
+  values: WholeData['values'],
+  source: SourceName,
+): unknown[] =>
+  values.flatMap(([name, value]) => {
+    const entry = data[name]
+    const meaning = site.definition.queries.get(typeof entry === 'object' ? entry.query : (entry ?? ''))
+    return meaning?.from === source && meaning.countBy.length === 0 ? [value] : []
+  })
 
 /** Returns the posts of a list or of a page of one; undefined for other values. */
 function rowsOf(value: unknown): readonly PostRow[] | undefined {
@@ -270,7 +286,12 @@ async function previewPage(
 ): Promise<Answered> {
   const loaded = await loadWholeData(page, inForce)
   if (loaded.outcome !== 'loaded') return loaded
-  const [subject] = loaded.values.flatMap(([, value]) => {
+  // A post before what else the route has, such as its category.
+  const values = [
+    ...valuesFrom(page, inForce.route, loaded.values, 'posts'),
+    ...loaded.values.map(([, value]) => value),
+  ]
+  const [subject] = values.flatMap((value) => {
     const { title, name } = (value ?? {}) as { title?: unknown; name?: unknown }
     return [title, name].filter((one) => typeof one === 'string')
   })

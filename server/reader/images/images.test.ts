@@ -77,8 +77,8 @@ describe('sizes', () => {
     expect([dominant.r < 60, dominant.b > 200]).toEqual([true, true])
   })
   it('sizes go with the last image that has the content', async () => {
-    for (let one = 1; one <= number; one++)
-      await test.database.query('DELETE FROM image WHERE name LIKE $1', [`test-${one}.%`])
+    // Some have the same content.
+    await test.database.query("DELETE FROM image WHERE name LIKE 'test-%'")
     expect(await kept()).toEqual([])
     const bytes = await plain(400, 300, '#123').png().toBuffer()
     const [one, two] = [await added(bytes, 'png', 400, 300), await added(bytes, 'png', 400, 300)]

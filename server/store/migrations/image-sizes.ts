@@ -1,10 +1,22 @@
-/** Adds the sizes in which images are served. They go by the content of the image, and with the last image that has it. */
+/**
+ * Adds the sizes in which images are served. They go by the content of the image, and with the last image that has it.
+ * What images were is kept once per content.
+ */
 import type { MigrationInterface, QueryRunner } from 'typeorm'
+
+/** Several images with the same content can be deleted at once. */
+const KEEP_FORMER_IMAGE = `CREATE OR REPLACE FUNCTION keep_former_image() RETURNS trigger LANGUAGE plpgsql AS $$
+   BEGIN
+     INSERT INTO former_image (sha256, bytes) SELECT DISTINCT ON (sha256) sha256, bytes FROM old_rows
+       ON CONFLICT (sha256) DO UPDATE SET at = now();
+     RETURN NULL;
+   END $$`
 
 export class ImageSizes1765400000000 implements MigrationInterface {
   name = 'ImageSizes1765400000000'
 
   async up(runner: QueryRunner): Promise<void> {
+    await runner.query(KEEP_FORMER_IMAGE)
     await runner.query(
       `CREATE TABLE image_size (sha256 text NOT NULL, width integer NOT NULL, format text NOT NULL, bytes bytea NOT NULL,
         CONSTRAINT image_size_pk PRIMARY KEY (sha256, width, format))`,
