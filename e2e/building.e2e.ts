@@ -30,7 +30,7 @@ test('from a new blog to one with a list, posts, categories and comments, with t
 }) => {
   test.setTimeout(480_000)
   await page.goto('/walk')
-  await expect(page.getByText('Build a blog 0 of 18')).toBeVisible()
+  await expect(page.getByText('Build a blog 0 of 19')).toBeVisible()
   await addSamples(page)
   await take(page, 'Layout and style')
   await take(page, 'A list of posts')
@@ -54,6 +54,8 @@ test('from a new blog to one with a list, posts, categories and comments, with t
   await take(page, 'Previous and next post')
   await expect(page.getByText('links to an older one, and to no newer one')).toBeVisible()
   await take(page, 'Most commented posts')
+  await take(page, 'An aside on every page')
+  await expect(page.getByText(/and its aside shows 7 categories, \d months?, 0 comments/)).toBeVisible()
   await expect(page.getByText('Your blog has everything from this list.')).toBeVisible()
 
   await page.goto(blog('/'))
@@ -68,7 +70,7 @@ test('from a new blog to one with a list, posts, categories and comments, with t
   await page.getByLabel('Your comment').fill('The slider was the fault, as you said.')
   await page.waitForTimeout(3_500)
   await page.getByRole('button', { name: 'Send comment' }).click()
-  await expect(page.getByText('The slider was the fault, as you said.')).toBeVisible()
+  await expect(page.locator('#comments').getByText('The slider was the fault, as you said.')).toBeVisible()
 })
 
 test('both looks are accessible, in both schemes, on every kind of page', async ({ page, blog, api }) => {
@@ -117,6 +119,6 @@ test('a step can be skipped and taken later, and the steps can be hidden', async
   await expect(page.locator('.stage').first()).toBeVisible()
   await page.reload()
   await expect(page.locator('.stage').first()).toBeVisible()
-  await page.getByText('Build a blog 0 of 18').click()
+  await page.getByText('Build a blog 0 of 19').click()
   await expect(page.getByRole('heading', { name: 'A list of posts' })).toBeVisible()
 })
