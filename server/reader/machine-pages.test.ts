@@ -196,11 +196,14 @@ describe('a preview image', () => {
     expect((await image(`/posts/${draft[0]?.slug ?? ''}/preview.png`)).status).toBe(404)
   })
   it('is described in a walk', async () => {
-    const { answer } = await test.api<{ response: { body: string } }>(
+    const { answer } = await test.api<{ response: { body: string; bytes: number } }>(
       'GET',
       '/api/walk?path=/posts/moth/preview.png',
     )
-    expect(answer.response.body).toBe('A PNG image of 1200 × 630 pixels.')
+    expect(answer.response).toMatchObject({
+      body: 'A PNG image of 1200 × 630 pixels.',
+      bytes: (await image('/posts/moth/preview.png')).bytes.length,
+    })
   })
 })
 

@@ -47,7 +47,9 @@ async function walk(
   const target = path.startsWith('/') ? path : `/${path}`
   const request = internalRequest(target, { as, accepts, method })
   const tracer = new Walk(request, blog.clock(), blog.site.version)
-  await answer(kept === 'true' ? blog : blog.withoutFragments(), request, tracer)
+  const { file } = await answer(kept === 'true' ? blog : blog.withoutFragments(), request, tracer)
+  // An image is made when it is sent.
+  if (file) tracer.record.response.bytes = (await file()).byteLength
   if (tracer.record.failure === null) await explainEmptyResults(blog, tracer)
   return tracer.record
 }

@@ -6,7 +6,7 @@ import { Copy } from '../../shared/marks/marks.tsx'
 import { formatBytes } from '../../shared/words/format.ts'
 import { Diff } from '../../shared/editor/diff.tsx'
 import { PageFrame } from '../../shared/page/page-frame.tsx'
-import { isData, isJson } from './stages/is-data.ts'
+import { isData, isImage, isJson } from './stages/is-data.ts'
 import { changedLines } from './changes.ts'
 import { WIDTHS, type ComparedWalk, type View, type WalkAddress } from './use-walk.ts'
 import { words } from './words.ts'
@@ -106,6 +106,12 @@ function WalkedPage({
       </div>
     )
   }
+  if (isImage(record))
+    return (
+      <div className="quiet">
+        <img className="walked-image" src={`${origin}${record.target}`} alt={record.response.body} />
+      </div>
+    )
   if (isJson(record)) return <Code record={record} source={indented(record.response.body)} />
   if (isData(record)) return <Code record={record} source={record.response.body} />
   if (record.response.body === '') return <div className="quiet">{text.empty}</div>

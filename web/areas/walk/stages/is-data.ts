@@ -7,6 +7,10 @@ export const isData = ({ response }: WalkRecord): boolean => {
   return type !== undefined && !type.startsWith('text/html')
 }
 
+/** Returns whether it is an image. */
+export const isImage = ({ response }: WalkRecord): boolean =>
+  /^image\//.test(response.headers['content-type'] ?? '')
+
 /** Returns whether it is JSON. */
 export const isJson = ({ response }: WalkRecord): boolean =>
   /^application\/(\w+\+)?json\b/.test(response.headers['content-type'] ?? '')
