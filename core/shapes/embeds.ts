@@ -41,14 +41,28 @@ export const placesOf = (address: string): string[] =>
 /** What can stand in a place. */
 const VALUE = '[A-Za-z0-9_-]{1,100}'
 
-/** Returns the address of the frame for an address that an author has written; undefined if the rule is for others. */
-export function frameFor({ address, frame }: Embed, written: string): string | undefined {
+/** Patterns of addresses, which are tried on every paragraph of a text. */
+const patterns = new WeakMap<Embed, RegExp>()
+
+function patternOf(embed: Embed): RegExp {
+  let pattern = patterns.get(embed)
+  if (!pattern) patterns.set(embed, (pattern = compiled(embed)))
+  return pattern
+}
+
+function compiled({ address }: Embed): RegExp {
   const parts = address.split(PLACE)
   // Every second part is the name of a place.
   const pattern = parts
     .map((part, index) => (index % 2 === 1 ? `(${VALUE})` : part.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')))
     .join('')
-  const found = new RegExp(`^${pattern}$`).exec(written)
+  return new RegExp(`^${pattern}$`)
+}
+
+/** Returns the address of the frame for an address that an author has written; undefined if the rule is for others. */
+export function frameFor(embed: Embed, written: string): string | undefined {
+  const { address, frame } = embed
+  const found = patternOf(embed).exec(written)
   if (!found) return undefined
   const values = new Map(placesOf(address).map((name, index) => [name, found[index + 1] ?? '']))
   return frame.replace(PLACE, (whole, name: string) => values.get(name) ?? whole)
