@@ -18,6 +18,7 @@ import type { Problem } from '../shapes/problem.ts'
 import type { DataEntry, ParameterType } from '../shapes/schemas.ts'
 import { suggestName } from '../shapes/suggest-name.ts'
 import { SECURITY_PATH } from '../syndication/security-txt.ts'
+import { MOST_WHOLE_TEXTS } from '../syndication/whole-text.ts'
 import { SHARED_NAMES } from '../templates/shared-names.ts'
 import type { Draft } from './definition.ts'
 import { DATA_PROBLEMS, REFERENCE_PROBLEMS, ROUTE_PROBLEMS, SETTINGS_PROBLEMS } from './problems.ts'
@@ -62,6 +63,8 @@ function checkRoute(draft: Draft, { route, pattern }: CompiledRoute, index: numb
     problems.push(report(['feed'], ROUTE_PROBLEMS['route-feed-needs-posts']()))
   if (route.texts !== undefined && route.feed === undefined)
     problems.push(report(['texts'], ROUTE_PROBLEMS['route-texts-without-feed']()))
+  if (route.texts === 'full' && !listsFew(draft, route))
+    problems.push(report(['texts'], ROUTE_PROBLEMS['route-texts-too-many'](MOST_WHOLE_TEXTS)))
   if (route.security && route.path !== SECURITY_PATH)
     problems.push(report(['path'], ROUTE_PROBLEMS['route-security-elsewhere'](route.path, SECURITY_PATH)))
   if (route.redirect) problems.push(...checkRedirect(route, pattern, report))
@@ -75,6 +78,16 @@ const listsPosts = ({ queries }: Draft, { data = {} }: CompiledRoute['route']): 
     return (
       !meaning || (meaning.from === 'posts' && meaning.take.kind !== 'one' && meaning.countBy.length === 0)
     )
+  })
+
+/** Whether the lists of posts of a route are short enough for whole texts. */
+const listsFew = ({ queries }: Draft, { data = {} }: CompiledRoute['route']): boolean =>
+  Object.values(data).every((entry) => {
+    const meaning = queries.get(typeof entry === 'string' ? entry : entry.query)
+    if (meaning?.from !== 'posts') return true
+    const { take } = meaning
+    if (take.kind === 'all') return false
+    return (take.kind === 'first' ? take.count : take.kind === 'pages' ? take.size : 1) <= MOST_WHOLE_TEXTS
   })
 
 function checkTemplateName(draft: Draft, name: string | undefined, path: Path, report: Report): Problem[] {

@@ -113,10 +113,17 @@ export const ROUTE_PROBLEMS = catalogue({
     message: '“texts” needs “feed”.',
     hint: 'Add “feed: atom”, or remove “texts”.',
   })),
+  'route-texts-too-many': wording(
+    (most: number) => ({
+      message: `A feed with whole texts lists at most ${most} posts.`,
+      hint: `Change the query: “take: first 20”, or pages of at most ${most}.`,
+    }),
+    50,
+  ),
   'route-security-elsewhere': wording(
     (path: string, wanted: string) => ({
-      message: `Nobody looks for security.txt at ${path}.`,
-      hint: `Its path is ${wanted} (RFC 9116).`,
+      message: `Programs do not find security.txt at ${path}.`,
+      hint: `Change the path to ${wanted} (RFC 9116, section 3).`,
     }),
     '/security.txt',
     '/.well-known/security.txt',

@@ -45,7 +45,7 @@ export interface ImageSize {
   format: SizeFormat
 }
 
-/** Reads a size as addresses have it, e.g. `640.webp`; undefined if the image is not made in it. */
+/** Parses a size in an address, e.g. `640.webp`; undefined if the image is not made in that size. */
 export function sizeNamed(image: BlogImage, text: string): ImageSize | undefined {
   const [, width = '', format = ''] = /^([1-9]\d{0,4})\.(avif|webp)$/.exec(text) ?? []
   const size = { width: Number(width), format: format as SizeFormat }

@@ -139,13 +139,13 @@ export const Route = Type.Object(
     json: Type.Optional(Type.Boolean()),
     /** The posts of its data as a feed. */
     feed: Type.Optional(Type.Enum(['atom', 'rss', 'json'])),
-    /** Of a feed: whether posts have their whole text, or their excerpt. */
+    /** Of a feed: whether it contains whole texts, or excerpts only. */
     texts: Type.Optional(Type.Enum(['full', 'short'])),
     /** True: a sitemap of all pages. */
     sitemap: Type.Optional(Type.Boolean()),
     /** True: robots.txt. */
     robots: Type.Optional(Type.Boolean()),
-    /** The post of its data as an image with its title, for places where its address is shared; the blog's title without one. */
+    /** An image with the title of the post in its data, or else of the blog, shown where the address is shared. */
     preview: Type.Optional(PreviewColours),
     /** How to report a vulnerability, as security.txt (RFC 9116). */
     security: Type.Optional(SecurityContact),

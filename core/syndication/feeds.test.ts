@@ -1,8 +1,10 @@
 // @vitest-environment jsdom
 // Feeds: read back by two independent readers, and held against the rules of RFC 4287, RSS 2.0 and JSON Feed 1.1.
 import fc from 'fast-check'
+import { parseFragment, type DefaultTreeAdapterTypes } from 'parse5'
 import { parseDocument } from 'htmlparser2'
 import { describe, expect, it } from 'vitest'
+import { renderMarkdown } from '../content/html/markdown.ts'
 import { writeFeed, xml, type Feed } from './feeds.ts'
 import { withAbsoluteAddresses } from './whole-text.ts'
 import { writeRobots, writeSitemap, writeSitemapIndex } from './sitemap.ts'
@@ -106,6 +108,43 @@ describe('whole texts', () => {
   )
   const whole = withItem({ html })
 
+  it('have the same addresses as a browser finds on the page (package parse5), whatever they contain', () => {
+    const base = 'https://cobble-lane.example/posts/moth'
+    const found = (text: string): [string, string][] => {
+      const attributes = (node: DefaultTreeAdapterTypes.Node): [string, string][] => [
+        ...('attrs' in node ? node.attrs : []).flatMap(({ name, value }): [string, string][] =>
+          ['href', 'src'].includes(name) ? [[name, value]] : [],
+        ),
+        ...('childNodes' in node ? node.childNodes.flatMap(attributes) : []),
+      ]
+      return attributes(parseFragment(text))
+    }
+    const part = fc.constantFrom(
+      '/a',
+      '?b=1&c=2',
+      '#d',
+      '"',
+      "'",
+      '<',
+      '>',
+      '&amp;',
+      ' ',
+      'é',
+      '..',
+      '//x.example',
+      '%20',
+    )
+    fc.assert(
+      fc.property(fc.array(part, { maxLength: 6 }), fc.array(part, { maxLength: 6 }), (href, src) => {
+        const page = renderMarkdown(
+          `[a > b](<${href.join('').replace(/[<>]/g, '')}>) <img alt='> href="/x"' src='${src.join('').replaceAll("'", '')}'>`,
+        ).html
+        expect(found(withAbsoluteAddresses(page, base))).toEqual(
+          found(page).map(([name, value]) => [name, new URL(value, base).href]),
+        )
+      }),
+    )
+  })
   it('have no frames, which feed readers do not show', () => {
     const embed =
       '<figure class="embed"><details><iframe src="https://a.example/"></iframe></details><figcaption>a</figcaption></figure>'

@@ -49,6 +49,23 @@ describe('a title', () => {
         .join(''),
     ).toBe('x'.repeat(100))
   })
+  it('of any form is laid out with a bounded number of outlines', () => {
+    let outlined = 0
+    const counted: Outline = (text, size) => {
+      outlined += text.length
+      return outline(text, size)
+    }
+    for (const title of [
+      'x'.repeat(400),
+      '雨'.repeat(400),
+      'a '.repeat(200),
+      '-'.repeat(400),
+      'é'.repeat(400),
+    ])
+      drawPreview({ title, blog: 'y'.repeat(400), colours: {} }, counted)
+    // Letters in all five: about 400 letters, four sizes, and at most ten tries for each line.
+    expect(outlined / 5).toBeLessThan(80_000)
+  })
   it('of any characters stays within the image', () => {
     fc.assert(
       fc.property(

@@ -80,10 +80,21 @@ function fitted(title: string, outline: Outline): { size: number; lines: string[
 
 /** Returns a text as it fits into a line. */
 function shortened(text: string, size: number, outline: Outline): string {
-  let characters = [...text.slice(0, LONGEST)]
-  while (characters.length > 1 && outline(characters.join(''), size).width > LINE)
-    characters = [...characters.slice(0, -2), '…']
-  return characters.join('')
+  const characters = [...text.slice(0, LONGEST)]
+  if (outline(characters.join(''), size).width <= LINE) return characters.join('')
+  const start = (count: number) => `${characters.slice(0, count).join('')}…`
+  return start(most(characters.length - 1, (count) => outline(start(count), size).width <= LINE))
+}
+
+/** Returns the largest number up to a limit, at least 1, for which something still fits, in few tries. */
+function most(limit: number, fits: (count: number) => boolean): number {
+  let [low, high] = [1, limit]
+  while (low < high) {
+    const middle = Math.ceil((low + high) / 2)
+    if (fits(middle)) low = middle
+    else high = middle - 1
+  }
+  return low
 }
 
 /** Where a line may break: behind spaces and hyphens, and around ideographs and kana (UAX 14, simplified). */
@@ -104,8 +115,7 @@ function wrapped(text: string, size: number, outline: Outline): string[] {
     // A word that is longer than a line is cut.
     while (!fits(line)) {
       const characters = [...line]
-      let count = characters.length - 1
-      while (count > 1 && !fits(characters.slice(0, count).join(''))) count--
+      const count = most(characters.length - 1, (one) => fits(characters.slice(0, one).join('')))
       lines.push(characters.slice(0, count).join(''))
       line = characters.slice(count).join('')
     }

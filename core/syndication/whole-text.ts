@@ -1,38 +1,42 @@
 /** The text of a post as feed readers show it: away from the blog, without its address and its styles. */
-import { parseFragment, serialize, type DefaultTreeAdapterTypes } from 'parse5'
 
-type Node = DefaultTreeAdapterTypes.ChildNode
+import { escapeHtml } from '../content/html/safe-html.ts'
 
-/** Attributes that hold one address. */
-const ADDRESSES = new Set(['href', 'src', 'cite'])
+/** Posts that a feed with whole texts may list: all of them are read and written for each request. */
+export const MOST_WHOLE_TEXTS = 50
+
+/** A tag. Sanitizing escapes “>” in attributes. */
+const TAG = /<[a-z][^<>]*>/g
+const ADDRESS = / (href|src|cite|srcset)="([^"]*)"/g
+/** Frames, which feed readers do not show. The address below one remains. */
+const FRAME = /(<figure class="embed">)<details>[\s\S]*?<\/details>/g
+
+const CHARACTERS: Readonly<Record<string, string>> = {
+  '&amp;': '&',
+  '&lt;': '<',
+  '&gt;': '>',
+  '&quot;': '"',
+  '&#39;': "'",
+}
 
 /**
- * Returns safe HTML with absolute addresses.
- * @param page the address of the post, from which relative ones start
+ * Returns HTML with absolute addresses.
+ * @param html that was sanitized
+ * @param page the address of the post, from which relative addresses start
  */
 export function withAbsoluteAddresses(html: string, page: string): string {
-  const absolute = (address: string): string => {
-    try {
-      return new URL(address, page).href
-    } catch {
-      return address
-    }
+  const absolute = (escaped: string): string => {
+    const address = escaped.replace(/&(?:amp|lt|gt|quot|#39);/g, (one) => CHARACTERS[one] ?? one)
+    return URL.canParse(address, page) ? escapeHtml(new URL(address, page).href) : escaped
   }
-  const fragment = parseFragment(html)
-  const work: Node[] = [...fragment.childNodes]
-  for (let node = work.pop(); node; node = work.pop()) {
-    if (!('attrs' in node)) continue
-    for (const one of node.attrs)
-      if (ADDRESSES.has(one.name)) one.value = absolute(one.value)
-      else if (one.name === 'srcset')
-        one.value = one.value
-          .split(',')
-          .map((candidate) => candidate.trim().replace(/^\S+/, absolute))
-          .join(', ')
-    // Feed readers show no frames; the address below one remains.
-    if (node.attrs.some(({ name, value }) => name === 'class' && value === 'embed'))
-      node.childNodes = node.childNodes.filter((one) => one.nodeName !== 'details')
-    work.push(...node.childNodes)
-  }
-  return serialize(fragment)
+  const candidate = (one: string) => one.trim().replace(/^\S+/, absolute)
+  return html
+    .replace(FRAME, '$1')
+    .replace(TAG, (tag) =>
+      tag.replace(ADDRESS, (_, name: string, value: string) =>
+        name === 'srcset'
+          ? ` srcset="${value.split(',').map(candidate).join(', ')}"`
+          : ` ${name}="${absolute(value)}"`,
+      ),
+    )
 }

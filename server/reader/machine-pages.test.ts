@@ -272,6 +272,7 @@ describe('routes for programs', () => {
     ['a feed without posts', 'feed: atom'],
     ['a feed of one post', 'data: { post: post-by-slug }\n  feed: atom'],
     ['two answers', 'feed: atom\n  template: pages/home'],
+    ['whole texts of all posts', 'data: { posts: all-in-one }\n  feed: atom\n  texts: full'],
     ['whole texts without a feed', 'texts: full\n  template: pages/home'],
     ['security.txt where nobody looks', 'security: { contact: [mailto:a@b.example], expires: 2027-06-30 }'],
     ['a contact that is no address', 'security: { contact: [me], expires: 2027-06-30 }'],
@@ -283,6 +284,7 @@ describe('routes for programs', () => {
   ])('are refused for %s', async (_, keys) => {
     const before = await textOf(test.blog, 'routes.yaml')
     const saved = await saveTexts(test.blog, {
+      'queries/all-in-one.yaml': 'from: posts\nwhere: [published]\norder: [-publishedAt, -id]\ntake: all\n',
       'routes.yaml': `- name: wrong\n  path: /wrong\n  ${keys}\n${before}`,
     })
     expect(saved.ok).toBe(false)

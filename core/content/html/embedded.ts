@@ -38,7 +38,7 @@ const SANDBOX = 'allow-scripts allow-same-origin allow-popups allow-presentation
 
 /**
  * Puts frames in place of addresses. Nothing is requested from the other site until a reader opens one: browsers do not
- * load a lazy frame that is not shown.
+ * load a lazy frame that is not shown, unless scripts are switched off.
  * @param html that was sanitized
  */
 export const withEmbeds = (html: string, embeds: readonly Embed[]): string =>

@@ -47,7 +47,7 @@ const kindOf = (value: unknown): string =>
         ? 'another row'
         : `a ${typeof value === 'string' ? 'text' : typeof value}`
 
-/** What `picture` can be told. */
+/** The arguments of `picture`. */
 const PICTURE_ARGUMENTS = ['sizes', 'loading', 'class', 'text']
 
 const isImage = (value: unknown): value is BlogImage =>

@@ -16,6 +16,9 @@ const turns = pLimit(1)
 /** Thrown when too many images wait. */
 export class EncoderBusy extends Error {}
 
+/** Thrown for an image that cannot be made in a size. The reason is in its message. */
+export class NotEncoded extends Error {}
+
 /** Quality and effort: AVIF at a higher effort takes several times as long for a few percent. */
 const AVIF = { quality: 55, effort: 2 }
 const WEBP = { quality: 80, effort: 4 }
@@ -27,16 +30,16 @@ const isAnimatedPng = (bytes: Buffer): boolean => {
 }
 
 /**
- * Returns the image in a size; undefined if it cannot be made.
- * @throws EncoderBusy if too many images wait
+ * Returns the image in a size.
+ * @throws NotEncoded if it cannot be made, EncoderBusy if too many images wait
  */
 export async function encodeSize(
   original: Buffer,
   { width, format }: ImageSize,
-): Promise<Buffer<ArrayBuffer> | undefined> {
+): Promise<Buffer<ArrayBuffer>> {
   if (turns.pendingCount >= MOST_WAITING) throw new EncoderBusy()
   return await turns(async () => {
-    if (isAnimatedPng(original)) return undefined
+    if (isAnimatedPng(original)) throw new NotEncoded('An animated PNG would lose its animation.')
     try {
       const resized = sharp(original, { limitInputPixels: PIXEL_LIMIT, animated: format === 'webp' })
         .autoOrient()
@@ -44,8 +47,8 @@ export async function encodeSize(
         .timeout({ seconds: LONGEST })
       const made = await (format === 'avif' ? resized.avif(AVIF) : resized.webp(WEBP)).toBuffer()
       return Buffer.from(made)
-    } catch {
-      return undefined
+    } catch (error) {
+      throw new NotEncoded(error instanceof Error ? error.message : String(error))
     }
   })
 }

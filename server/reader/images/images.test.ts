@@ -3,7 +3,7 @@ import sharp from 'sharp'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { blogListener } from '../listener.ts'
 import { testBlog, type TestBlog } from '../../testing/database.ts'
-import { encodeSize, EncoderBusy } from './encode.ts'
+import { encodeSize, EncoderBusy, NotEncoded } from './encode.ts'
 
 let test: TestBlog
 let app: ReturnType<typeof blogListener>
@@ -140,7 +140,7 @@ describe('requests', () => {
     // An animation control chunk after the header, which is 33 bytes long. Its contents do not matter here.
     const control = Buffer.concat([Buffer.from([0, 0, 0, 8]), Buffer.from('acTL'), Buffer.alloc(12)])
     const animated = Buffer.concat([png.subarray(0, 33), control, png.subarray(33)])
-    expect(await encodeSize(animated, { width: 320, format: 'webp' })).toBeUndefined()
+    await expect(encodeSize(animated, { width: 320, format: 'webp' })).rejects.toThrow(NotEncoded)
     expect(await encodeSize(png, { width: 320, format: 'webp' })).toBeDefined()
   })
   it('too many at once are refused and not queued', async () => {

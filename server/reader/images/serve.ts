@@ -1,16 +1,16 @@
 /** Answers requests for images. Those of unknown images get undefined. */
 import { LRUCache } from 'lru-cache'
 import { imageAddress, sizeNamed, type ImageSize } from '../../../core/content/images.ts'
-import type { DatabasePort } from '../../publish/ports.ts'
+import type { DatabasePort, LogPort } from '../../publish/ports.ts'
 import { ImageEntity } from '../../store/entities/content.ts'
 import { sendFile } from '../http/send-file.ts'
 import type { SentRequest } from '../http/send.ts'
 import type { ImagesPort } from '../ports.ts'
-import { EncoderBusy } from './encode.ts'
+import { EncoderBusy, NotEncoded } from './encode.ts'
 import type { ImageFile } from './image-cache.ts'
 import { madeSize } from './made-sizes.ts'
 
-type Ports = DatabasePort & ImagesPort
+type Ports = DatabasePort & ImagesPort & LogPort
 
 /** Sizes that could not be made, which are not tried again for each reader. */
 const failed = new LRUCache<string, true>({ max: 1_000 })
@@ -77,7 +77,7 @@ export async function serveImageSize(
 
 /** Returns an image in a size; undefined if it cannot be made, or not now. */
 async function inSize(
-  { database, images }: Ports,
+  { database, images, log }: Ports,
   { name, image, text, size }: { name: string; image: ImageFile; text: string; size: ImageSize },
 ): Promise<ImageFile | undefined> {
   const key = `${image.sha256} ${text}`
@@ -85,11 +85,13 @@ async function inSize(
   try {
     return await images.get(`${name}/${text}`, async () => {
       const bytes = await madeSize(database, image, size)
-      if (!bytes) failed.set(key, true)
-      return bytes && { ...image, type: `image/${size.format}`, bytes }
+      return { ...image, type: `image/${size.format}`, bytes }
     })
   } catch (error) {
     if (error instanceof EncoderBusy) return undefined
-    throw error
+    if (!(error instanceof NotEncoded)) throw error
+    failed.set(key, true)
+    log.error({ image: name, size: text, error: error.message }, 'cannot make a size of an image')
+    return undefined
   }
 }

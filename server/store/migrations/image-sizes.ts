@@ -1,6 +1,6 @@
 /**
- * Adds the sizes in which images are served. They go by the content of the image, and with the last image that has it.
- * What images were is kept once per content.
+ * Adds a table for the sizes in which images are served. A size is keyed by the content of its image, and deleted with the
+ * last image that has this content. Former contents are kept once each.
  */
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 

@@ -126,7 +126,7 @@ export const words = {
     valuesHint: 'Show its values beside the page',
     title: 'Templates',
     noneForData: 'None: JSON has all data of the route, with every field that readers may see.',
-    noneForMachines: 'None: answers for programs are made from the data of the route.',
+    noneForMachines: 'None: responses for programs are generated from the route’s data.',
     none: 'No template was rendered.',
     rounds: (count: number) =>
       `Rendered ${count} times: a fragment had to be rendered, and its data was fetched only then.`,
