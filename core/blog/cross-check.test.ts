@@ -26,7 +26,7 @@ describe('a route', () => {
     [
       'that redirects and has data',
       '- { name: away, path: /away, data: { latest: latest-posts }, redirect: { to: / } }',
-      { path: '/16/data', code: 'route-redirect-shows-nothing' },
+      { path: '/16/data/latest', code: 'route-redirect-shows-nothing' },
     ],
     [
       'that redirects and has a heading',
@@ -37,6 +37,35 @@ describe('a route', () => {
       'that redirects to a misspelt parameter',
       "- { name: away, path: '/away/:slug', redirect: { to: '/posts/:slig' } }",
       { path: '/16/redirect/to', code: 'route-redirect-parameter-unknown' },
+    ],
+    [
+      'that redirects to a field of a list',
+      "- { name: away, path: /away, data: { latest: latest-posts }, redirect: { to: '/posts/:latest.slug' } }",
+      { path: '/16/redirect/to', code: 'route-redirect-field-unknown' },
+    ],
+    [
+      'that redirects to a misspelt field',
+      "- { name: away, path: '/away/:slug', data: { post: post-by-slug }, redirect: { to: '/posts/:post.slgu' } }",
+      { path: '/16/redirect/to', code: 'route-redirect-field-unknown', hint: 'Did you mean “slug”?' },
+    ],
+    [
+      'that redirects to a row',
+      "- { name: away, path: '/away/:slug', data: { post: post-by-slug }, redirect: { to: '/posts/:post' } }",
+      {
+        path: '/16/redirect/to',
+        code: 'route-redirect-field-unknown',
+        hint: 'Add a field, such as :post.slug.',
+      },
+    ],
+    [
+      'that redirects to a text of unlimited length',
+      "- { name: away, path: '/away/:slug', data: { post: post-by-slug }, redirect: { to: '/posts/:post.html' } }",
+      { code: 'route-redirect-field-unknown' },
+    ],
+    [
+      'that redirects to a field of a related row which is not fetched',
+      "- { name: away, path: '/away/:category', data: { category: category-by-slug, one: latest-posts }, redirect: { to: '/:category.parent.slug' } }",
+      { path: '/16/data/one', code: 'route-redirect-shows-nothing' },
     ],
     [
       'that redirects to a parameter although its path has none',

@@ -2,7 +2,7 @@
 import { isSearch, type QueryMeaning } from '../queries/meaning.ts'
 import { SOURCE } from '../queries/sources.ts'
 import { resultSchema, type JsonSchema } from '../syndication/shape.ts'
-import type { DataEntry } from '../shapes/schemas.ts'
+import type { DataEntry, ParameterType } from '../shapes/schemas.ts'
 import { queryPath } from '../shapes/documents.ts'
 import { analyseTemplates, type AnalysedTemplates } from '../templates/types/analyse.ts'
 import type { TypedPage } from '../templates/types/read-values.ts'
@@ -92,6 +92,11 @@ const COMMENT: Readonly<Record<string, Type>> = {
   avatar: orEmpty(TEXT),
 }
 
+const mapped = <From, To>(
+  record: Readonly<Record<string, From>>,
+  to: (one: From) => To,
+): Record<string, To> => Object.fromEntries(Object.entries(record).map(([name, one]) => [name, to(one)]))
+
 const fields = (names: readonly string[], type: Type): Record<string, Type> =>
   Object.fromEntries(names.map((name) => [name, type]))
 
@@ -137,15 +142,21 @@ function navigationType(): Type {
 const BLOG = row('blog', fields(['title', 'tagline', 'origin', 'language'], TEXT))
 const NAVIGATION = navigationType()
 
+/** Returns the type of a parameter of an address in templates. */
+const typeOfParameter = (type: ParameterType | undefined): Type =>
+  type === 'integer' || type === 'number' || type === 'year' || type === 'month' || type === 'day'
+    ? UNKNOWN
+    : TEXT
+
 /** Returns the types of the names that all templates of a page see. @param parameters of the address */
-function globalsFor(parameters: readonly string[]): ReadonlyMap<string, Type> {
+function globalsFor(parameters: Readonly<Record<string, Type>>): ReadonlyMap<string, Type> {
   return new Map<string, Type>([
     ['blog', BLOG],
     [
       'request',
       row('request', {
         ...fields(['path', 'query', 'url', 'route', 'canonical'], TEXT),
-        params: row('params', fields(parameters, orEmpty(UNKNOWN))),
+        params: row('params', parameters),
       }),
     ],
     ['heading', TEXT],
@@ -158,7 +169,7 @@ function globalsFor(parameters: readonly string[]): ReadonlyMap<string, Type> {
 }
 
 /** Returns the types of the names that templates of every page see. */
-export const sharedTypes = (): ReadonlyMap<string, Type> => globalsFor([])
+export const sharedTypes = (): ReadonlyMap<string, Type> => globalsFor({})
 
 /** Yields every page of a blog with the types of its data. */
 export function* typedPages({ routes, settings, queries }: Definition): Generator<TypedPage> {
@@ -170,24 +181,38 @@ export function* typedPages({ routes, settings, queries }: Definition): Generato
         return [name, meaning ? typeOfQuery(meaning, query) : UNKNOWN]
       }),
     )
+  const slugs = new Map(
+    routes.map(({ route }) => [
+      route.name,
+      new Set(Object.entries(route.params ?? {}).flatMap(([name, type]) => (type === 'slug' ? [name] : []))),
+    ]),
+  )
   for (const { route, pattern } of routes)
     if (route.template !== undefined)
       yield {
         page: route.template,
         route: route.name,
         data: typesOf(route.data),
-        globals: globalsFor([...pattern.names, ...Object.keys(route.query ?? {})]),
+        globals: globalsFor({
+          ...mapped(route.query ?? {}, (one) => orEmpty(typeOfParameter(one))),
+          ...Object.fromEntries(
+            pattern.names.map((name) => [name, typeOfParameter(route.params?.[name])] as const),
+          ),
+        }),
+        slugs,
       }
   const rule = settings['not-found']
-  if (rule) yield { page: rule.template, route: null, data: typesOf(rule.data), globals: globalsFor([]) }
+  if (rule)
+    yield { page: rule.template, route: null, data: typesOf(rule.data), globals: globalsFor({}), slugs }
   const { error } = settings
   if (error !== undefined)
     yield {
       page: error,
       route: null,
       data: new Map(),
+      slugs,
       globals: new Map([
-        ...globalsFor([]),
+        ...globalsFor({}),
         ['error', row('error', { status: NUMBER, ...fields(['title', 'text', 'number'], TEXT) })],
       ]),
     }

@@ -147,6 +147,11 @@ export const ROUTE_PROBLEMS = catalogue({
     'slugg',
     'Did you mean “slug”?',
   ),
+  'route-redirect-field-unknown': wording(
+    (reference: string, hint: string) => ({ message: `The redirect cannot use “${reference}”.`, hint }),
+    'post.slugg',
+    'Did you mean “slug”?',
+  ),
   'route-comment-needs-post': wording(() => ({
     message: '“add-comment” needs the post.',
     hint: 'Add “data: { post: … }” with a query that takes one post.',

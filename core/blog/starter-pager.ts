@@ -1,19 +1,22 @@
 /** The pager partial of drafted listings. Once created, it is an ordinary partial of the blog. */
 
-/** A labelled list of links to the pages of a numbered or cursor listing, which it receives as `paged`. */
+/**
+ * A labelled list of links to the pages of a numbered or cursor listing, which it receives as `paged`. A list that is not
+ * sorted by date passes other texts of the links as `newer` and `older`.
+ */
 export const STARTER_PAGER = `{% if paged.by == 'cursor' %}
 {% if paged.previous or paged.next or paged.first %}
 <nav class="pager" aria-label="Pages">
   {% if paged.first %}<a href="{{ paged.first.url }}">Newest</a>{% endif %}
-  {% if paged.previous %}<a rel="prev" href="{{ paged.previous.url }}">Newer</a>{% endif %}
-  {% if paged.next %}<a rel="next" href="{{ paged.next.url }}">Older</a>{% endif %}
+  {% if paged.previous %}<a rel="prev" href="{{ paged.previous.url }}">{{ newer | default: 'Newer' }}</a>{% endif %}
+  {% if paged.next %}<a rel="next" href="{{ paged.next.url }}">{{ older | default: 'Older' }}</a>{% endif %}
 </nav>
 {% endif %}
 {% elsif paged.pageCount > 1 %}
 <nav class="pager" aria-label="Pages">
-  {% if paged.previous %}<a rel="prev" href="{{ paged.previous.url }}">Newer</a>{% endif %}
+  {% if paged.previous %}<a rel="prev" href="{{ paged.previous.url }}">{{ newer | default: 'Newer' }}</a>{% endif %}
   {% for entry in paged.pages %}{% if entry.gap %}<span class="gap" aria-hidden="true">…</span>{% elsif entry.current %}<b aria-current="page">{{ entry.number }}</b>{% else %}<a href="{{ entry.url }}" aria-label="Page {{ entry.number }}">{{ entry.number }}</a>{% endif %} {% endfor %}
-  {% if paged.next %}<a rel="next" href="{{ paged.next.url }}">Older</a>{% endif %}
+  {% if paged.next %}<a rel="next" href="{{ paged.next.url }}">{{ older | default: 'Older' }}</a>{% endif %}
   <span class="range">Posts {{ paged.from }} to {{ paged.to }} of {% if paged.isEstimated %}about {% endif %}{{ paged.total }}</span>
 </nav>
 {% elsif paged.total > 0 %}

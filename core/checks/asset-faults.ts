@@ -1,6 +1,6 @@
-/** Finds where stylesheets and scripts do not parse (css-tree; acorn). */
+/** Finds where stylesheets and scripts do not parse, and what stylesheets load from other sites (css-tree; acorn). */
 import { parse as parseScript } from 'acorn'
-import { parse as parseStyles } from 'css-tree'
+import { parse as parseStyles, walk, type CssNode } from 'css-tree'
 
 export interface AssetFault {
   line: number
@@ -52,4 +52,29 @@ function scriptFaults(script: string): AssetFault[] {
       faults.push({ line: loc?.line ?? 1, message: `${error.message.replace(/ \(\d+:\d+\)$/, '')}.` })
     }
   return faults.slice(0, 1)
+}
+
+export interface ExternalAddress {
+  asset: string
+  line: number
+  src: string
+  /** E.g. `stylesheet`, `font` or `image`. */
+  kind: string
+}
+
+/** Returns what stylesheets load from other sites. */
+export function externalAddresses(assets: ReadonlyMap<string, string>): ExternalAddress[] {
+  const found: ExternalAddress[] = []
+  for (const [asset, text] of assets) {
+    if (!asset.endsWith('.css')) continue
+    walk(parseStyles(text, { positions: true }), function (node: CssNode) {
+      const at = this.atrule?.name.toLowerCase()
+      const src =
+        node.type === 'Url' ? node.value : node.type === 'String' && at === 'import' ? node.value : ''
+      if (!/^(https?:)?\/\//i.test(src)) return
+      const kind = at === 'import' ? 'stylesheet' : at === 'font-face' ? 'font' : 'image'
+      found.push({ asset, line: node.loc?.start.line ?? 1, src, kind })
+    })
+  }
+  return found
 }

@@ -4,7 +4,7 @@ import type { BrowserFacts, BrowserFault } from './facts.ts'
 import { groupBy } from './group-by.ts'
 import { MarkupPlaces } from './markup-place.ts'
 import { lineOf, placeText, witness, type Rule, type RuleFinding } from './rule.ts'
-import { CHOSEN_PAGES, pagesInAll } from './sample-pages.ts'
+import { CHOSEN_PAGES } from './sample-pages.ts'
 
 interface BrowserRule extends Pick<Rule, 'id' | 'meaning' | 'why'> {
   kind: BrowserFault['kind']
@@ -39,7 +39,7 @@ export const browserRule = ({ id, meaning, why, kind, claim }: BrowserRule): Rul
         sentence: claim,
         ofSample: claim,
         tested: facts.opened.length,
-        of: pagesInAll(facts, facts.total),
+        of: facts.total,
         things: ['page', 'pages'],
         chosen: CHOSEN_PAGES,
       },

@@ -8,6 +8,8 @@ export interface FormField {
   /** The `type` of an input; `textarea`, `select` or `button`. */
   type: string
   value: string
+  /** The longest text that a browser lets readers type; null without a limit. */
+  maxLength: number | null
 }
 
 /** A form on a page. */
@@ -63,6 +65,16 @@ export interface RejectedForm {
   keepsTyped: boolean
 }
 
+/** What was found when a comment was replied to. */
+export interface ReplyProbe {
+  /** The page with the comment. */
+  page: string
+  /** The address of the link to reply; null if the page has none for the comment. */
+  link: string | null
+  /** Whether the form at that address names the comment as its parent. */
+  hasParent: boolean
+}
+
 /** The comments of one action. */
 export interface CommentProbe {
   /** The route of the action, and the route of the page that follows. */
@@ -78,6 +90,14 @@ export interface CommentProbe {
   /** Every action of a form on one of the requested pages, as the route that answers it. */
   sentTo: readonly string[]
   pages: readonly CommentedPage[]
+  /** How a reader replies to a comment; null if there are no replies, or no form. */
+  reply: ReplyProbe | null
+  /** Whether the page has the form for a post whose comments are closed. */
+  hasFormWhenClosed: boolean
+  /** The rel of the link to the site that the writer of a comment has given; null if the page does not link to it. */
+  siteRel: string | null
+  /** The most characters of a name and of a text. */
+  limits: { name: number; text: number }
   sent: SentForm | null
   rejected: readonly RejectedForm[]
   /** Comments that one address could add in a row, and how many were tried. */

@@ -7,6 +7,7 @@ const DIRECTIVES: Readonly<Record<string, string>> = {
   icon: 'img-src',
   'apple-touch-icon': 'img-src',
   stylesheet: 'style-src',
+  font: 'font-src',
   script: 'script-src',
   modulepreload: 'script-src',
   video: 'media-src',

@@ -21,7 +21,7 @@ export interface Crawl {
 }
 
 /** Each comment has a link to itself, and one to reply to it. They show the page of the post. */
-const isOfComment = (target: string) => /[?&](comment|reply)=/.test(target)
+export const isOfComment = (target: string) => /[?&](comment|reply)=/.test(target)
 
 const known = new WeakMap<Facts, Promise<Crawl>>()
 

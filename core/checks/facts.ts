@@ -169,8 +169,13 @@ export interface PageQuery {
   rows: number
   /** How many lists of related rows it fetches. Each needs one more statement. */
   lists: number
+  /** The number of rows on all pages of a paged list; null if it is not counted, and for other lists. */
+  total: number | null
+  isEstimated: boolean
   /** The titles of its rows. */
   shown: readonly string[]
+  /** When its rows were published, in ISO 8601; null for rows other than published posts. */
+  dates: readonly (string | null)[]
 }
 
 /** The measurement of a query with many posts. */
@@ -219,6 +224,7 @@ export interface OutlivedChange {
 }
 
 export interface Facts {
+  now: Date
   /** The rules for copies that are kept. */
   copies(): Promise<readonly CopyRule[]>
   /** Rehearses edits until one leaves the copies of a rule that is refreshed by age as they are. */
@@ -293,6 +299,6 @@ export interface OpenedPage {
 /** The facts that only a browser can tell. */
 export interface BrowserFacts extends Facts {
   opened: readonly OpenedPage[]
-  /** How many pages there are. */
+  /** How many pages there are to choose from. */
   total: number
 }

@@ -1,10 +1,11 @@
 /** Makes rules from the messages of a validator about the markup of pages. */
+import { analysedTemplates } from '../blog/data-types.ts'
 import { templatePath } from '../shapes/documents.ts'
 import type { MarkupFault } from './facts.ts'
 import { groupBy } from './group-by.ts'
 import { MarkupPlaces } from './markup-place.ts'
 import { placeText, witness, type Rule, type RuleFinding } from './rule.ts'
-import { CHOSEN_PAGES, pagesInAll, samplePages } from './sample-pages.ts'
+import { CHOSEN_PAGES, samplePages } from './sample-pages.ts'
 
 interface MarkupRule extends Pick<Rule, 'id' | 'meaning' | 'why'> {
   /** Whether it reports a rule of the validator. */
@@ -19,6 +20,9 @@ interface Found extends MarkupFault {
   place: { document: string; line: number | null } | null
 }
 
+/** Rules of the validator that report what follows from an element that is not closed, which is a finding of its own. */
+const OF_NESTING = new Set(['close-order', 'element-permitted-content', 'element-permitted-parent'])
+
 /** Returns a rule for some kinds of faults. */
 export const markupRule = ({ id, meaning, why, isOwn, claim, cause }: MarkupRule): Rule => ({
   id,
@@ -26,14 +30,19 @@ export const markupRule = ({ id, meaning, why, isOwn, claim, cause }: MarkupRule
   meaning,
   why,
   async run(facts) {
-    const { known, total } = await facts.addresses()
-    const pages = await samplePages(facts, known)
+    const { pages, total } = await samplePages(facts)
     const found: Found[] = []
+    const unnested = new Set(
+      analysedTemplates(facts.definition).faults.flatMap((one) =>
+        one.kind === 'markup-unnested' ? [one.template] : [],
+      ),
+    )
     for (const { address, body, templates } of pages) {
       const texts = templates.map(templatePath).map((one) => [one, facts.documents.get(one) ?? ''] as const)
       const places = new MarkupPlaces(new Map(texts))
       for (const fault of await facts.markupFaults(body))
-        if (isOwn(fault.rule)) found.push({ ...fault, address, place: placeOf(fault, places) })
+        if (isOwn(fault.rule) && !(OF_NESTING.has(fault.rule) && templates.some((one) => unnested.has(one))))
+          found.push({ ...fault, address, place: placeOf(fault, places) })
     }
     // One finding for each line, and one for each rule whose lines are unknown.
     const sources = groupBy(found, ({ rule, place }) =>
@@ -47,7 +56,7 @@ export const markupRule = ({ id, meaning, why, isOwn, claim, cause }: MarkupRule
         sentence: claim,
         ofSample: claim,
         tested: pages.length,
-        of: pagesInAll(facts, total),
+        of: total,
         things: ['page', 'pages'],
         chosen: CHOSEN_PAGES,
       },

@@ -17,7 +17,7 @@ describe('a page', () => {
       '<link rel="icon" href="/i.svg"><link rel="canonical" href="/c"><a rel="next" href="/a">x <b>y</b></a>' +
         '<img src="/a.png" srcset="/b.png 2x, /c.png 3x"><script src="/s.js"></script>',
     )
-    expect(links).toEqual([{ href: '/a', rel: 'next', text: 'x y' }])
+    expect(links).toEqual([{ href: '/a', rel: 'next', text: 'x y', count: null }])
     expect(resources.map((one) => `${one.kind} ${one.src}`)).toEqual([
       'icon /i.svg',
       'image /a.png',
@@ -25,6 +25,50 @@ describe('a page', () => {
       'image /c.png',
       'script /s.js',
     ])
+  })
+
+  it.each<[string, number | null]>([
+    ['<li><a href="/a">Bicycles</a> 12</li>', 12],
+    ['<li><a href="/a">Bicycles</a> <span>(1,204)</span></li>', 1_204],
+    ['<li><a href="/a">Bicycles (12)</a></li>', 12],
+    ['<p><a href="/a">Bicycles</a> · 12 posts</p>', 12],
+    ['<p><a href="/a">Bicycles</a> 12 comments</p>', null],
+    ['<p><a href="/a">Bicycles</a> and 12</p>', null],
+    ['<p><a href="/a">Bicycles</a></p><p>12</p>', null],
+    ['<p><a href="/a">Bicycles</a> <a href="/b">12</a></p>', null],
+    ['<p><a href="/a">12 ways to fix a chair</a></p>', null],
+  ])('%s has the number %s beside its link', (html, wanted) =>
+    expect(readPage(html).links[0]?.count).toBe(wanted),
+  )
+
+  it('has forms with their fields and choices', () => {
+    const html =
+      '<form action="/find"><input name="q" value="x"><select name="in"><option value="">all</option><option value="a">A</option></select><button name="do" value="go">Go</button><input></form><input name="outside">'
+    expect(readPage(html).forms).toEqual([
+      {
+        method: 'get',
+        action: '/find',
+        fields: [
+          { name: 'q', type: 'text', value: 'x', options: [] },
+          { name: 'in', type: 'select', value: '', options: ['', 'a'] },
+          { name: 'do', type: 'button', value: 'go', options: [] },
+        ],
+      },
+    ])
+  })
+
+  it('has a head, ids and times', () => {
+    const { head, ids, times } = readPage(
+      '<html lang="en"><head><title>A &amp; B</title><meta name="viewport" content="x"><meta name="description" content="C"><link rel="canonical" href="/d"></head><body><svg><title>drawn</title></svg><p id="e"><time datetime="2026">f</time></p>',
+    )
+    expect(head).toEqual({
+      language: 'en',
+      title: 'A & B',
+      description: 'C',
+      canonical: '/d',
+      hasViewport: true,
+    })
+    expect([[...ids], times]).toEqual([['e'], ['2026']])
   })
 
   it('has inline styles and scripts, but scripts that only hold data are none', () => {

@@ -1,10 +1,29 @@
-/** Extracts from a page its links and resources, inline styles and scripts, and HTML that is shown as text. */
+/** Extracts from a page its head, links, forms and resources, inline styles and scripts, and HTML that is shown as text. */
 import { Parser } from 'htmlparser2'
 
 export interface PageLink {
   href: string
   rel: string
   text: string
+  /** The number after its text, as in `Bicycles (12)`: inside the link, or after it in the same element; null without one. */
+  count: number | null
+}
+
+/** A form, with its fields as a browser sends them. */
+export interface ReadForm {
+  method: string
+  action: string
+  fields: { name: string; type: string; value: string; options: string[] }[]
+}
+
+/** What the head of a page says about it. */
+export interface PageHead {
+  /** The language of the page; null without one. */
+  language: string | null
+  title: string
+  description: string | null
+  canonical: string | null
+  hasViewport: boolean
 }
 
 export interface PageResource {
@@ -17,7 +36,13 @@ export type InlineKind =
   'style attribute' | 'style element' | 'script attribute' | 'script element' | 'script address'
 
 export interface ReadPage {
+  head: PageHead
   links: PageLink[]
+  forms: ReadForm[]
+  /** The ids of its elements. */
+  ids: Set<string>
+  /** The values of `datetime`. */
+  times: string[]
   resources: PageResource[]
   /** Styles and scripts in the page itself. */
   inline: { markup: string; kind: InlineKind }[]
@@ -44,15 +69,40 @@ const SHOWN_TAG =
 /** Scripts that only hold data. */
 const DATA = /^(application\/(ld\+)?json|text\/plain)$/
 
+/** Elements that a number after a link may be in. */
+const AROUND_COUNTS = new Set(['span', 'small', 'sup', 'b', 'i', 'em', 'data', 'bdi'])
+/** A number that is all that follows a link. */
+const COUNT = /^\W?\s*(\d[\d., ]*)(?:\s*posts?)?\s*\W?$/i
+/** A number at the end of a link's text. */
+const COUNT_IN_LINK = /\S\s*\((\d[\d., ]*)\)\s*$/
+
 export function readPage(html: string): ReadPage {
-  const page: ReadPage = { links: [], resources: [], inline: [], escaped: [] }
+  const page: ReadPage = {
+    head: { language: null, title: '', description: null, canonical: null, hasViewport: false },
+    ...{ links: [], forms: [], ids: new Set(), times: [], resources: [], inline: [], escaped: [] },
+  }
   let code = 0
   let link: PageLink | undefined
+  let depth = 0
+  /** The link whose number may follow, and the depth of the element that it is in. */
+  let counted: { link: PageLink; depth: number; after: string } | undefined
+  let form: ReadForm | undefined
+  let choice: ReadForm['fields'][number] | undefined
+  let isTitle = false
+  const endCount = () => {
+    if (!counted) return
+    const { link: own, after } = counted
+    counted = undefined
+    const [, digits] = COUNT.exec(after.trim()) ?? COUNT_IN_LINK.exec(own.text) ?? []
+    if (digits !== undefined) own.count = Number(digits.replace(/[., ]/g, ''))
+  }
   const note = (markup: string, kind: InlineKind) => page.inline.push({ markup, kind })
   let text = ''
   /** Reads the text before a tag. It arrives in parts, one for each entity. */
   const endText = () => {
     if (link) link.text += text
+    else if (counted) counted.after += text
+    if (isTitle) page.head.title += text
     const shown = code === 0 ? SHOWN_TAG.exec(text) : null
     if (shown) page.escaped.push(text.slice(Math.max(0, shown.index - 40), shown.index + 80).trim())
     text = ''
@@ -61,9 +111,31 @@ export function readPage(html: string): ReadPage {
     {
       onopentag(name, attributes) {
         endText()
+        depth++
+        if (!AROUND_COUNTS.has(name)) endCount()
         if (CODE.has(name)) code++
-        const { href, src, rel = '' } = attributes
-        if (name === 'a' && href !== undefined) page.links.push((link = { href, rel, text: '' }))
+        const { href, src, rel = '', id } = attributes
+        if (id !== undefined) page.ids.add(id)
+        if (attributes['datetime'] !== undefined) page.times.push(attributes['datetime'])
+        readHead(page.head, name, attributes)
+        if (name === 'title' && page.head.title === '') isTitle = true
+        if (name === 'form')
+          page.forms.push(
+            (form = {
+              method: (attributes['method'] ?? 'get').toLowerCase(),
+              action: attributes['action'] ?? '',
+              fields: [],
+            }),
+          )
+        if (form && FIELDS.has(name) && attributes['name'] !== undefined) {
+          const type = name === 'input' ? (attributes['type'] ?? 'text').toLowerCase() : name
+          const field = { name: attributes['name'], type, value: attributes['value'] ?? '', options: [] }
+          form.fields.push(field)
+          if (name === 'select') choice = field
+        }
+        if (name === 'option' && choice && attributes['value'] !== undefined)
+          choice.options.push(attributes['value'])
+        if (name === 'a' && href !== undefined) page.links.push((link = { href, rel, text: '', count: null }))
         const kind = RESOURCES[name]
         if (kind !== undefined && src !== undefined) page.resources.push({ src, kind })
         for (const one of (attributes['srcset'] ?? '').split(',')) {
@@ -86,15 +158,34 @@ export function readPage(html: string): ReadPage {
       },
       onclosetag(name) {
         endText()
+        depth--
         if (CODE.has(name)) code--
-        if (name === 'a') link = undefined
+        if (name === 'title') isTitle = false
+        if (name === 'form') form = undefined
+        if (name === 'select') choice = undefined
+        if (counted && depth < counted.depth) endCount()
+        if (name === 'a' && link) {
+          counted = { link, depth, after: '' }
+          link = undefined
+        }
       },
     },
     { decodeEntities: true },
   )
   parser.end(html)
   endText()
+  endCount()
   return page
+}
+
+const FIELDS = new Set(['input', 'select', 'textarea', 'button'])
+
+function readHead(head: PageHead, name: string, attributes: Readonly<Record<string, string>>): void {
+  if (name === 'html') head.language = attributes['lang'] ?? null
+  else if (name === 'meta' && attributes['name'] === 'viewport') head.hasViewport = true
+  else if (name === 'meta' && attributes['name'] === 'description')
+    head.description = attributes['content'] ?? ''
+  else if (name === 'link' && attributes['rel'] === 'canonical') head.canonical = attributes['href'] ?? ''
 }
 
 /** Returns the path and query string of an address on this blog; undefined for others, and for a part of the same page. */

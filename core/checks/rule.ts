@@ -79,15 +79,24 @@ export const placeOfRoute = ({ definition }: Facts, name: string) => ({
 export const routeOf = ({ definition }: Facts, name: string) =>
   definition.routes.find((one) => one.route.name === name)
 
-/** Returns the path of a known address whose page uses a query. */
-export function addressUsing(
+/** Returns the paths of the known addresses whose pages use a query. */
+export function addressesUsing(
   { definition }: Facts,
   query: string,
   known: readonly KnownAddress[],
-): string | undefined {
-  const routes = definition.routes.filter(({ route }) => queriesOf(route).includes(query))
-  return known.find((one) => routes.some(({ route }) => route.name === one.route))?.path
+): string[] {
+  const routes = new Set(
+    definition.routes.flatMap(({ route }) => (queriesOf(route).includes(query) ? [route.name] : [])),
+  )
+  return known.flatMap((one) => (routes.has(one.route) ? [one.path] : []))
 }
+
+/** Returns the path of a known address whose page uses a query. */
+export const addressUsing = (
+  facts: Facts,
+  query: string,
+  known: readonly KnownAddress[],
+): string | undefined => addressesUsing(facts, query, known)[0]
 
 /** Returns e.g. `1 post` or `3 posts`. */
 export const counted = (count: number, one: string, many = `${one}s`): string =>
@@ -101,6 +110,9 @@ export function lineOf(text: string | undefined, part: string): number | null {
 
 /** Returns the 1-based line of an offset. */
 export const lineAt = (text: string, at: number): number => text.slice(0, at).split('\n').length
+
+/** Returns the text of a line. @param line 1-based */
+export const lineOfText = (text: string, line: number): string => text.split('\n')[line - 1] ?? ''
 
 /** Returns e.g. `templates/pages/post.liquid:12`. */
 export const placeText = (document: string, line: number | null): string =>

@@ -1,6 +1,9 @@
 /** Chooses the pages whose markup is looked at. */
-import type { Facts, KnownAddress } from './facts.ts'
+import { crawl } from './crawl.ts'
+import type { Facts } from './facts.ts'
+import { furtherPages, pagedPosts, searchParameters } from './further-pages.ts'
 import { groupBy } from './group-by.ts'
+import { ownPath } from './read-page.ts'
 import { sampleOf, type SampleSize } from './sample.ts'
 
 /** The addresses of each route whose pages are validated. A page takes about 0.1 s. */
@@ -11,11 +14,7 @@ const LONGEST = 500_000
 const NOWHERE = '/no-such-address-as-this'
 
 /** How pages are chosen, as a phrase. */
-export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, and the page for an unknown address; pages of up to ${LONGEST / 1_000} kB`
-
-/** Returns how many pages there are to choose from. */
-export const pagesInAll = ({ definition }: Facts, total: number): number =>
-  total + (definition.settings['not-found'] ? 1 : 0)
+export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, second pages, a search with and without results, a reply, and the page for an unknown address; pages of up to ${LONGEST / 1_000} kB`
 
 export interface SamplePage {
   address: string
@@ -24,9 +23,36 @@ export interface SamplePage {
   templates: readonly string[]
 }
 
-/** Requests pages of each route and the 404 page. */
-export async function samplePages(facts: Facts, known: readonly KnownAddress[]): Promise<SamplePage[]> {
+/** A text that no post has. */
+const NO_WORD = 'qzqzqz'
+
+/** Returns addresses at which templates show other parts: second pages, a search with and without results, and a reply. */
+async function furtherStates(facts: Facts): Promise<string[]> {
+  const addresses: string[] = []
+  for (const compiled of facts.definition.routes) {
+    const paged = pagedPosts(facts, compiled)
+    if (paged) addresses.push(...(await furtherPages(facts, compiled, paged)))
+    const [search] = searchParameters(compiled.route.query)
+    const isSearch = paged?.meaning.conditions.some((one) => one.is === 'matches') === true
+    if (search === undefined || !isSearch || compiled.pattern.names.length > 0) continue
+    addresses.push(`${compiled.route.path}?${search}=${NO_WORD}`)
+  }
+  const { pages } = await crawl(facts)
+  for (const { path, links } of pages) {
+    const reply = links
+      .map((one) => ownPath(one.href, path))
+      .find((one) => one !== undefined && /[?&]reply=\d/.test(one))
+    if (reply === undefined) continue
+    addresses.push(reply)
+    break
+  }
+  return addresses
+}
+
+/** Requests pages of each route and the 404 page. @returns them, and how many there are to choose from */
+export async function samplePages(facts: Facts): Promise<{ pages: SamplePage[]; total: number }> {
   const { definition } = facts
+  const { known, total } = await facts.addresses()
   const pages: SamplePage[] = []
   const add = (address: string, template: string | undefined, body: string) => {
     if (template !== undefined && body.length <= LONGEST)
@@ -39,7 +65,13 @@ export async function samplePages(facts: Facts, known: readonly KnownAddress[]):
       if (status === 200 && answering === name) add(path, route?.template, body)
     }
   }
+  const states = await furtherStates(facts)
+  for (const address of states) {
+    const { status, body, route: answering } = await facts.request(address)
+    const template = definition.routes.find((one) => one.route.name === answering)?.route.template
+    if (status === 200) add(address, template, body)
+  }
   const rule = definition.settings['not-found']
   if (rule) add(NOWHERE, rule.template, (await facts.page(NOWHERE)).body)
-  return pages
+  return { pages, total: total + states.length + (rule ? 1 : 0) }
 }

@@ -17,6 +17,7 @@ describe('a condition is idle', () => {
     ['if another implies it', ['published', words(300), words(200)], ['[2]']],
     ['if every row meets it', ['published', set('title')], ['[1]']],
     ['if a count is compared with zero', [{ field: 'wordCount', is: 'at-least', to: 0 }], ['[0]']],
+    ['if a title is not blank', ['published', { field: 'title', is: 'not-equal', to: '' }], ['[1]']],
     ['if what is published has it', ['published', set('publishedAt')], ['[1]']],
     ['if a group has one that holds around it', ['published', { any: ['published', category] }], ['[1]']],
     ['in a group, if another one is wider', [{ any: [words(300), words(200)] }], ['[0,"any",0]']],

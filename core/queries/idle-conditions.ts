@@ -188,13 +188,32 @@ function truthsOf(from: SourceName, atom: Plain): Truth[] {
   const canBeEmpty = isNullable(from, field)
   if (is === 'set' && isSingle(from, field)) return canBeEmpty ? [true, false] : [true]
   if (is === 'unset' && isSingle(from, field)) return canBeEmpty ? [true, false] : [false]
-  const always = isCount(field) ? ofNonNegative(atom.condition) : undefined
+  const always = isCount(field)
+    ? ofNonNegative(atom.condition)
+    : isNeverBlank(from, field)
+      ? ofFilled(atom.condition)
+      : undefined
   if (always !== undefined) return canBeEmpty ? [always, null] : [always]
   return canBeEmpty ? [true, false, null] : [true, false]
 }
 
 /** Whether a field counts something, so that it is never negative. */
-const isCount = (field: string): boolean => field === 'wordCount'
+const isCount = (field: string): boolean => field === 'wordCount' || field === 'id'
+
+/** Fields that a save requires to have a text. */
+const REQUIRED: Partial<Record<SourceName, readonly string[]>> = {
+  posts: ['title', 'slug'],
+  pages: ['title'],
+  categories: ['name', 'slug'],
+  tags: ['name', 'slug'],
+  authors: ['name', 'slug'],
+}
+
+const isNeverBlank = (from: SourceName, field: string): boolean => REQUIRED[from]?.includes(field) === true
+
+/** Whether a condition on a text that is never blank always holds, or never. */
+const ofFilled = ({ is, to }: FieldCondition): boolean | undefined =>
+  to !== '' ? undefined : is === 'not-equal' ? true : is === 'equal' ? false : undefined
 
 function ofNonNegative({ is, to }: FieldCondition): boolean | undefined {
   if (typeof to !== 'number') return undefined

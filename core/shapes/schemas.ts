@@ -157,7 +157,10 @@ export const Route = Type.Object(
     redirect: Type.Optional(
       Type.Object(
         {
-          /** A path of this blog, in which `:name` is replaced by the parameter, or the address of another site. */
+          /**
+           * A path of this blog, or the address of another site. `:name` is replaced by the parameter, and `:post.slug` by
+           * the field of a row in `data`. Without the row, the redirect answers 404.
+           */
           to: Type.String({
             minLength: 1,
             maxLength: 500,

@@ -7,7 +7,7 @@ import { answer } from '../reader/answer.ts'
 import { internalRequest } from '../reader/request.ts'
 import { applySteps, renameSlug, saveTexts } from '../testing/edits.ts'
 import { testBlog, type TestBlog } from '../testing/database.ts'
-import { runRulesOf, PAGE_RULES } from '../testing/checks.ts'
+import { runRulesOf, PAGE_RULES, PLANTED_RULES } from '../testing/checks.ts'
 import { Checks } from './service.ts'
 
 let test: TestBlog
@@ -73,7 +73,9 @@ describe('the demo', () => {
     const others = new Set(
       RULES.filter(
         ({ id, area }) =>
-          ['queries', 'cache'].includes(area) || /^(template|markup)-/.test(id) || PAGE_RULES.includes(id),
+          ['queries', 'cache'].includes(area) ||
+          /^(template|markup)-/.test(id) ||
+          [...PAGE_RULES, ...PLANTED_RULES].includes(id),
       ).map((rule) => rule.id),
     )
     others.delete('draft-reachable')

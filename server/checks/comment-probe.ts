@@ -9,6 +9,7 @@ import type {
   CommentProbe,
   PageForm,
   RejectedForm,
+  ReplyProbe,
   SentForm,
 } from '../../core/checks/comment-facts.ts'
 import type { KnownAddress } from '../../core/checks/facts.ts'
@@ -31,14 +32,16 @@ import type { RehearsalPort } from '../reader/ports.ts'
 import { internalRequest, type BlogRequest, type FormReading } from '../reader/request.ts'
 import { cookiesAfter, type BlogResponse } from '../reader/responses.ts'
 import { NO_TRACER, type QueryRun } from '../reader/tracer.ts'
-import { addProbeComment, commentWith, otherPost } from '../store/content/comment-probe.ts'
+import { addProbeComment, closeComments, commentWith, otherPost } from '../store/content/comment-probe.ts'
 import {
   hasId,
   INJECTED_ATTRIBUTE,
   INJECTED_ID,
   injectedTag,
+  linkWith,
   pageText,
   readForms,
+  relOfLink,
 } from '../probes/page-forms.ts'
 
 /** The addresses of each route that are requested, besides the post's own. */
@@ -48,7 +51,8 @@ const FLOOD = 60
 
 /** Ends attributes, in each kind of quotes and without; opens an element. */
 const HOSTILE = `zq" ${INJECTED_ATTRIBUTE}="1' ${INJECTED_ATTRIBUTE}='1 ${INJECTED_ATTRIBUTE}=1 <u id=${INJECTED_ID}>`
-const HOSTILE_SITE = `https://zq.example/"${INJECTED_ATTRIBUTE}="1'${INJECTED_ATTRIBUTE}='1`
+const HOSTILE_HOST = 'https://zq.example/'
+const HOSTILE_SITE = `${HOSTILE_HOST}"${INJECTED_ATTRIBUTE}="1'${INJECTED_ATTRIBUTE}='1`
 
 export interface ProbePorts {
   blog: PoolPort & ClockPort & AnswerPorts & RehearsalPort
@@ -112,6 +116,11 @@ function pageOf(site: Site, actionPath: string, action: CompiledRoute, then: str
   return built.ok ? built.path : undefined
 }
 
+type Looked = Pick<
+  CommentProbe,
+  'form' | 'formPage' | 'sentTo' | 'pages' | 'siteRel' | 'reply' | 'hasFormWhenClosed' | 'limits'
+>
+
 /** One rehearsal. */
 class Probe {
   readonly #ports: ProbePorts
@@ -144,7 +153,7 @@ class Probe {
   }
 
   /** Adds comments of every state, and requests pages as somebody who wrote none of them. */
-  async look(): Promise<Pick<CommentProbe, 'form' | 'formPage' | 'sentTo' | 'pages'>> {
+  async look(): Promise<Looked> {
     const { post, page } = this.#place
     const marks = new Map(COMMENT_STATES.map((state) => [state, `zq${state}${randomUUID().slice(0, 8)}`]))
     const ids = new Map<CommentState, number>()
@@ -157,6 +166,8 @@ class Probe {
     const forms: PageForm[] = []
     let form: PageForm | null = null
     let formPage = page
+    let siteRel: string | null = null
+    let ownPage = { path: page, body: '' }
     let elsewhere: { form: PageForm; formPage: string } | undefined
     const own = `${page}?comment=${ids.get('shown') ?? 0}`
     for (const path of [own, page, ...this.#others()])
@@ -170,6 +181,10 @@ class Probe {
           response = await this.#answer(internalRequest(asked, { accepts }), runs)
         }
         const { body, headers } = response
+        if (path === own && accepts === 'html') {
+          ownPage = { path: asked, body }
+          siteRel = relOfLink(body, HOSTILE_HOST)
+        }
         const isHtml = headers['content-type']?.startsWith('text/html') === true
         if (accepts === 'json' && isHtml) continue
         const returned = runs.filter((run) => run.query.meaning.from === 'comments')
@@ -195,8 +210,43 @@ class Probe {
         if (written && this.#routeOf(written) === this.#place.action)
           elsewhere ??= { form: written, formPage: asked }
       }
+    const isOnPage = form !== null
     if (form === null && elsewhere) ({ form, formPage } = elsewhere)
-    return { form, formPage, pages, sentTo: [...new Set(forms.flatMap((one) => this.#routeOf(one) ?? []))] }
+    const { nameLength, textLength } = this.#rules
+    return {
+      ...{ form, formPage, pages, siteRel },
+      sentTo: [...new Set(forms.flatMap((one) => this.#routeOf(one) ?? []))],
+      limits: { name: nameLength, text: textLength },
+      reply: isOnPage ? await this.#reply(ownPage, ids.get('shown') ?? 0) : null,
+      hasFormWhenClosed: isOnPage && (await this.#hasFormWhenClosed()),
+    }
+  }
+
+  get #rules() {
+    return rulesOf(this.#ports.site, this.#place.then)
+  }
+
+  /** Follows the link with which a reader replies to a comment. */
+  async #reply({ path, body }: { path: string; body: string }, comment: number): Promise<ReplyProbe | null> {
+    if (this.#rules.depth === 0) return null
+    const id = String(comment)
+    // A template may also have a form with which readers choose the comment.
+    if (readForms(body, path).some(({ fields }) => fields.some((one) => one.name === 'reply'))) return null
+    const link = linkWith(body, path, ['reply', id])
+    if (link === null) return { page: path, link, hasParent: false }
+    const { body: replying } = await this.#answer(internalRequest(link))
+    const form = commentForm(readForms(replying, link))
+    const hasParent = form?.fields.some(({ name, value }) => name === 'parent' && value === id) === true
+    return { page: path, link, hasParent }
+  }
+
+  /** Closes the comments of the post, and requests its page. */
+  async #hasFormWhenClosed(): Promise<boolean> {
+    const { page, post, action } = this.#place
+    await closeComments(this.#blog.pool, post)
+    const { body } = await this.#answer(internalRequest(page))
+    const form = commentForm(readForms(body, page))
+    return form !== null && this.#routeOf(form) === action
   }
 
   #others(): string[] {

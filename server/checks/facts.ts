@@ -2,6 +2,7 @@
 import type { EntityManager } from 'typeorm'
 import type { Answer, Facts, FormerAddress, KnownAddress } from '../../core/checks/facts.ts'
 import { analyseRoutes } from '../../core/routing/analysis/analysis.ts'
+import { redirectNeedsData } from '../../core/routing/addresses/redirect.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
 import { freeSlug } from '../../core/slugs/slug.ts'
 import { ImageEntity } from '../store/entities/content.ts'
@@ -30,7 +31,7 @@ import { probeThreads } from './thread-probe.ts'
 import { probeComments } from './comment-probe.ts'
 import { findLeaks } from './leaks.ts'
 import { markupFaults } from './markup.ts'
-import { queriesAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-facts.ts'
+import { publishedDates, queriesAt, measuredQueries, rowsTaken, tieAtPageEnd } from './query-facts.ts'
 import {
   collectCategories,
   collectLinks,
@@ -71,7 +72,9 @@ function once<T>(find: () => Promise<T>): () => Promise<T> {
 
 export function collectFacts({ blog, manager, site, documents, counted, signal }: FactsOptions): Facts {
   const { definition } = site
-  const reading = definition.routes.filter((one) => one.method === 'GET' && !one.route.redirect)
+  const reading = definition.routes.filter(
+    ({ method, route }) => method === 'GET' && (!route.redirect || redirectNeedsData(route)),
+  )
   const made: Reading = { site, routes: reading }
   const answers = new Map<string, Promise<Answer>>()
 
@@ -86,6 +89,8 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
     }
     return { known, total }
   })
+
+  const published = once(() => publishedDates(manager, blog.clock()))
 
   const hidden = once(async () => {
     const known: KnownAddress[] = []
@@ -104,6 +109,7 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
   })
 
   return {
+    now: blog.clock(),
     documents,
     definition,
     copies: once(() => copyRules(blog, counted, signal)),
@@ -169,9 +175,9 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
       return found
     },
     emptyForm: (path) => request(blog, emptyForm(path)),
-    queriesAt: (path) => {
+    async queriesAt(path) {
       signal.throwIfAborted()
-      return queriesAt(blog, path)
+      return await queriesAt(blog, path, await published())
     },
     rowsTaken: (query, path) => rowsTaken(blog, manager, query, path),
     tieAtPageEnd: (query) => tieAtPageEnd(blog, query),

@@ -7,7 +7,7 @@ import { provenBy } from '../../core/checks/run.ts'
 import { sampleOf } from '../../core/checks/sample.ts'
 import { loadDocuments } from '../publish/documents.ts'
 import { withoutUnpublished } from '../store/content/unpublished.ts'
-import { saveTexts } from '../testing/edits.ts'
+import { restoreTexts, saveTexts } from '../testing/edits.ts'
 import { runRulesOf } from '../testing/checks.ts'
 import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
 import { attributesIn } from './attributes.ts'
@@ -20,13 +20,7 @@ beforeAll(async () => {
 })
 afterAll(() => test.close())
 
-afterEach(async () => {
-  const now = await loadDocuments(test.database)
-  const paths = new Set([...stored.keys(), ...now.keys()])
-  const changes = [...paths].filter((path) => stored.get(path) !== now.get(path))
-  if (changes.length > 0)
-    await save(Object.fromEntries(changes.map((path) => [path, stored.get(path) ?? null])))
-})
+afterEach(() => restoreTexts(test.blog, stored))
 
 const textOf = (path: string) => stored.get(path) ?? ''
 async function save(changes: Record<string, string | null>) {
@@ -332,7 +326,7 @@ describe('a fix', () => {
     await save({
       'queries/only-here.yaml': 'from: posts\nwhere: [published]\ntake: first 2\n',
       'templates/pages/shelf.liquid':
-        '{% layout "layouts/base" %}{% block content %}<h1>Shelf</h1>{% for one in shelf %}{{ one.title }}{% endfor %}{% endblock %}',
+        '{% layout "layouts/base" %}{% block title %}Shelf · {% endblock %}{% block main %}<main id="content"><h1>Shelf</h1>{% for one in shelf %}{{ one.title }}{% endfor %}</main>{% endblock %}',
       'routes.yaml': `${textOf('routes.yaml')}\n- name: shelf\n  path: /posts/moth\n  data: { shelf: only-here }\n  template: pages/shelf\n`,
     })
     const finding = (await check()).findings.find((one) => one.rule === 'route-never-reached')

@@ -12,8 +12,7 @@ export async function openPages(
   facts: Facts,
   { signal, progress }: { signal: AbortSignal; progress: (step: Progress) => void },
 ): Promise<BrowserFacts> {
-  const { known, total } = await facts.addresses()
-  const pages = await samplePages(facts, known)
+  const { pages, total } = await samplePages(facts)
   progress({ done: 0, total: pages.length })
   const browser = await PageBrowser.open(program, blog)
   try {

@@ -1,12 +1,13 @@
 /** Facts about queries: how pages run them, how many rows they return, and their measurements. */
 import type { MeasuredQuery, PageQuery } from '../../core/checks/facts.ts'
-import type { EntityManager } from 'typeorm'
+import { LessThanOrEqual, type EntityManager } from 'typeorm'
 import { SOURCE } from '../../core/queries/sources.ts'
 import type { ClockPort, DatabasePort, PoolPort, SitePort } from '../publish/ports.ts'
 import type { UncachedPort } from '../reader/ports.ts'
 import { walkedRuns } from '../probes/walked-runs.ts'
 import { compileTies } from '../store/statements/compile-places.ts'
 import { runStatement } from '../store/statements/run-query.ts'
+import { PostEntity } from '../store/entities/content.ts'
 import { ENTITY_OF } from '../store/statements/query-builder.ts'
 import { advisedIndex, storedResults } from '../growth/stored.ts'
 
@@ -15,10 +16,31 @@ type RunPorts = ClockPort & SitePort & UncachedPort
 const runsOf = async (blog: RunPorts, target: string) =>
   (await walkedRuns(blog, target)).filter((one) => one.outcome === 'rows' || one.outcome === 'empty')
 
+/** The publication dates of published posts, by the paths of their files. */
+export type PublishedDates = ReadonlyMap<string, string>
+
+/** @param now what is scheduled for later is not published */
+export async function publishedDates(manager: EntityManager, now: Date): Promise<PublishedDates> {
+  const posts = await manager.getRepository(PostEntity).find({
+    select: { id: true, slug: true, publishedAt: true },
+    where: { publishedAt: LessThanOrEqual(now) },
+  })
+  return new Map(
+    posts.flatMap(({ slug, publishedAt }) =>
+      publishedAt ? [[`content/posts/${slug}.md`, publishedAt.toISOString()] as const] : [],
+    ),
+  )
+}
+
 /** Returns the queries that a page runs without stored fragments. */
-export async function queriesAt(blog: RunPorts, path: string): Promise<PageQuery[]> {
+export async function queriesAt(
+  blog: RunPorts,
+  path: string,
+  published: PublishedDates,
+): Promise<PageQuery[]> {
   const { queries } = blog.site
-  return (await runsOf(blog, path)).map(({ data, query, parameters, statements, rows, shown }) => {
+  return (await runsOf(blog, path)).map((run) => {
+    const { data, query, parameters, statements, rows, shown, total, isEstimated } = run
     const meaning = queries.get(query)?.meaning
     const lists = (meaning?.relations ?? []).filter(
       (one) => meaning && SOURCE[meaning.from].relations[one]?.many,
@@ -30,7 +52,10 @@ export async function queriesAt(blog: RunPorts, path: string): Promise<PageQuery
       statements: statements.length,
       rows,
       lists: lists.length,
+      total,
+      isEstimated,
       shown: shown.map((one) => one.label),
+      dates: shown.map(({ document }) => published.get(document ?? '') ?? null),
     }
   })
 }

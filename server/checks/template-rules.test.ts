@@ -124,7 +124,6 @@ describe('a fault is found', () => {
 
   it.each<[string, string, string, string, string]>([
     ['markup-invalid', 'templates/layouts/base.liquid', '<html lang="{{ blog.language }}"', '<html', 'lang'],
-    ['markup-invalid', CARD, '{{ post.title }}', '<b>{{ post.title }}', 'b>'],
     ['markup-invalid', CARD, '{{ post.title }}', '{{ post.title }}<i id="same"></i>', 'Duplicate ID'],
     ['markup-invalid', CARD, '{{ post.title }}', '{{ post.title }}<div>x</div>', 'div'],
     ['markup-unnamed', CARD, '{{ post.title }}', '{{ post.title }}<img src="/media/moth.svg">', 'alt'],
@@ -146,6 +145,22 @@ describe('a fault is found', () => {
       const { text: body } = await test.read(finding?.witness.address ?? 'none')
       expect(body).toContain(finding?.witness.actual)
       expect(finding?.place?.document).toBe(path)
+    })
+  })
+
+  it('template-markup-unnested, also in a branch that no page shows, and without what follows from it', async () => {
+    await withPlanted(CARD, ['{{ post.title }}', '<b>{{ post.title }}'], async () => {
+      const found = await find()
+      expect(found.map((one) => [one.rule, one.subject])).toEqual([
+        ['template-markup-unnested', 'partials/card <b>'],
+      ])
+    })
+    const empty = '<p class="empty">Nothing has been published yet.</p>'
+    await withPlanted(LISTING, [empty, `<section>${empty}`], async () => {
+      const found = await find()
+      expect(found.map((one) => [one.rule, one.subject, one.place?.line])).toEqual([
+        ['template-markup-unnested', 'pages/listing <section>', expect.any(Number)],
+      ])
     })
   })
 

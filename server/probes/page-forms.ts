@@ -37,7 +37,12 @@ function readForm(form: Element, address: string): PageForm {
     if (attribute(one, 'disabled') !== undefined) continue
     if (name === '' && type !== 'button' && type !== 'submit') unnamed++
     else if (name !== '')
-      fields.push({ name, type, value: type === 'textarea' ? textOf(one) : (attribute(one, 'value') ?? '') })
+      fields.push({
+        name,
+        type,
+        value: type === 'textarea' ? textOf(one) : (attribute(one, 'value') ?? ''),
+        maxLength: lengthOf(attribute(one, 'maxlength')),
+      })
   }
   const url = URL.canParse(attribute(form, 'action') ?? '', BASE + address)
     ? new URL(attribute(form, 'action') ?? '', BASE + address)
@@ -49,6 +54,31 @@ function readForm(form: Element, address: string): PageForm {
     fields,
     unnamed,
   }
+}
+
+const lengthOf = (text = ''): number | null => (/^\d+$/.test(text.trim()) ? Number(text) : null)
+
+/** Returns the rel of the first link to an address that starts with a text; null without one. */
+export function relOfLink(html: string, start: string): string | null {
+  for (const one of elements(parse(html)))
+    if (one.tagName === 'a' && attribute(one, 'href')?.startsWith(start) === true)
+      return attribute(one, 'rel') ?? ''
+  return null
+}
+
+/** Returns the address of the link whose query string has a value, as a path; null without one. */
+export function linkWith(
+  html: string,
+  address: string,
+  [name, value]: readonly [string, string],
+): string | null {
+  for (const one of elements(parse(html))) {
+    const href = one.tagName === 'a' ? attribute(one, 'href') : undefined
+    if (href === undefined || !URL.canParse(href, BASE + address)) continue
+    const url = new URL(href, BASE + address)
+    if (url.origin === BASE && url.searchParams.get(name) === value) return url.pathname + url.search
+  }
+  return null
 }
 
 /** The whole text of a page, without tags. */

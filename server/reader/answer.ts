@@ -5,7 +5,7 @@
 import { readAddress, withPolicySlash } from '../../core/routing/addresses/address.ts'
 import { canonicalForm, canonicalTarget, withSearch } from '../../core/routing/addresses/canonical-form.ts'
 import { matchRoute } from '../../core/routing/addresses/match.ts'
-import { redirectTarget } from '../../core/routing/addresses/redirect.ts'
+import { redirectNeedsData, redirectTarget } from '../../core/routing/addresses/redirect.ts'
 import type { Route } from '../../core/shapes/schemas.ts'
 import type { LogPort, SitePort } from '../publish/ports.ts'
 import type { Site } from '../publish/site.ts'
@@ -14,6 +14,7 @@ import { QueryFailure } from '../store/statements/run-query.ts'
 import { withQuery } from '../../core/paging/numbered.ts'
 import { isForMachines, machinePage } from './machine-pages.ts'
 import { act } from './comments/act.ts'
+import { dataRedirect } from './data-redirect.ts'
 import { COMMENT_PARAMETER, pageOfComment } from './comments/permalinks.ts'
 import type { CommentPorts } from './comments/submit.ts'
 import { former, notFound, type Missed } from './not-found.ts'
@@ -152,7 +153,7 @@ async function respond(
     const { route, parameters } = match
     const { name } = route.route
     tracer.pathParameters(parameters)
-    if (route.route.redirect) {
+    if (route.route.redirect && !redirectNeedsData(route.route)) {
       const { to, status = 301 } = route.route.redirect
       return redirect(status, redirectTarget(to, parameters, query, policy), name)
     }
@@ -170,11 +171,13 @@ async function respond(
     const shown = pageOf(page, route.route)
     // What a route before has not found is not part of the copy.
     const isFirst = from === 0
-    const result = isForMachines(route.route)
-      ? await machinePage(shown, inForce)
-      : isJson
-        ? await data(shown, inForce, isFirst)
-        : await renderedPage(shown, inForce, isFirst)
+    const result = route.route.redirect
+      ? await dataRedirect(page, inForce)
+      : isForMachines(route.route)
+        ? await machinePage(shown, inForce)
+        : isJson
+          ? await data(shown, inForce, isFirst)
+          : await renderedPage(shown, inForce, isFirst)
     if (result.outcome === 'answered') return result.response
     if (result.outcome === 'elsewhere')
       return redirect(308, withOthers(result.to, page.search, shown.search), name)

@@ -9,6 +9,7 @@ import { write, Writing } from '../author/writing.ts'
 import { listSteps } from '../store/changes/steps.ts'
 import type { ChangeStep } from '../../core/shapes/changes.ts'
 import type { SlugKind } from '../../core/shapes/content-kinds.ts'
+import { loadDocuments } from '../publish/documents.ts'
 import type { Blog } from '../reader/blog.ts'
 import type { Written } from '../store/store.ts'
 import { DocumentEntity } from '../store/entities/definition.ts'
@@ -39,6 +40,18 @@ export async function saveTexts(
     version: versions.get(path) ?? 0,
   }))
   return await write(blog, (writing) => saveDocuments(writing, writes, blog.publishing(insist)))
+}
+
+/** Saves documents as they were, and deletes those that are new. */
+export async function restoreTexts(blog: Blog, before: ReadonlyMap<string, string>): Promise<void> {
+  const now = await loadDocuments(blog.database)
+  const changed = [...new Set([...before.keys(), ...now.keys()])].filter(
+    (path) => before.get(path) !== now.get(path),
+  )
+  if (changed.length === 0) return
+  const texts = Object.fromEntries(changed.map((path) => [path, before.get(path) ?? null]))
+  const saved = await saveTexts(blog, texts, { insist: true })
+  if (!saved.ok) throw new Error(JSON.stringify(saved))
 }
 
 /** Returns the stored text of a document. */

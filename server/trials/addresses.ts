@@ -1,5 +1,6 @@
 /** Chooses the requests by which a definition is tried: of each affected route, of its further pages and of its form. */
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
+import { redirectNeedsData } from '../../core/routing/addresses/redirect.ts'
 import { queriesOf } from '../../core/shapes/route-data.ts'
 import type { DatabasePort, PoolPort } from '../publish/ports.ts'
 import { NOT_FOUND, type Site } from '../publish/site.ts'
@@ -19,7 +20,7 @@ export async function requestsToTry(
   const requests: BlogRequest[] = []
   for (const compiled of site.definition.routes) {
     const { route } = compiled
-    if (route.redirect || !isAffected(site, current, route.name)) continue
+    if ((route.redirect && !redirectNeedsData(route)) || !isAffected(site, current, route.name)) continue
     if (route.action !== undefined) {
       const path = await formAddress(blog, site, compiled)
       if (path !== undefined) requests.push(emptyForm(path))

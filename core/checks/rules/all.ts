@@ -70,23 +70,53 @@ import { orderMissing } from './order-missing.ts'
 import { pagerWrong } from './pager-wrong.ts'
 import { templateAttributeUnquoted } from './template-attribute-unquoted.ts'
 import { threadSplitByAddress } from './thread-split-by-address.ts'
+import { headIncomplete } from './head-incomplete.ts'
+import { orderWrong } from './order-wrong.ts'
+import { anchorMissing } from './anchor-missing.ts'
+import { linkElsewhere } from './link-elsewhere.ts'
+import { countDiffers } from './count-differs.ts'
+import { timeUnreadable } from './time-unreadable.ts'
+import { formWrong } from './form-wrong.ts'
+import { templateFilterFails } from './template-filter-fails.ts'
+import { templateDateFormat } from './template-date-format.ts'
+import { templateSlugExpected } from './template-slug-expected.ts'
+import { commentsNotShown } from './comments-not-shown.ts'
+import { commentReplyLost } from './comment-reply-lost.ts'
+import { commentFormWhenClosed } from './comment-form-when-closed.ts'
+import { commentLengthDiffers } from './comment-length-differs.ts'
+import { commentLinkFollowed } from './comment-link-followed.ts'
+import { styleIgnored } from './style-ignored.ts'
+import { focusHidden } from './focus-hidden.ts'
+import { templateMarkupUnnested } from './template-markup-unnested.ts'
+import { securityTxtExpired } from './security-txt-expired.ts'
 
 export const RULES: readonly Rule[] = [
   pageFails,
   markupInvalid,
   markupUnnamed,
+  templateMarkupUnnested,
   templateNameUnknown,
   templateFieldUnknown,
   templateFieldNotFetched,
   templateListAndRow,
   templateValueEmpty,
   templateDateUnformatted,
+  templateDateFormat,
+  templateFilterFails,
+  templateSlugExpected,
   templateArgumentUnread,
   templateBlockUnknown,
   templateAttributeUnquoted,
   assetInvalid,
+  styleIgnored,
+  focusHidden,
   resourceBroken,
   linkBroken,
+  linkElsewhere,
+  anchorMissing,
+  formWrong,
+  headIncomplete,
+  timeUnreadable,
   htmlEscaped,
   policyBlocks,
   pagerWrong,
@@ -96,6 +126,7 @@ export const RULES: readonly Rule[] = [
   slugHiddenByRoute,
   redirectLoop,
   redirectNowhere,
+  securityTxtExpired,
   addressBuildFails,
   linkUnmatched,
   slugChangedNoRedirect,
@@ -109,6 +140,11 @@ export const RULES: readonly Rule[] = [
   commentFormUnanswered,
   commentActionWithoutPage,
   commentsOfAnotherPost,
+  commentsNotShown,
+  commentReplyLost,
+  commentFormWhenClosed,
+  commentLengthDiffers,
+  commentLinkFollowed,
   noRateLimit,
   threadSplitByAddress,
   commentsUnbounded,
@@ -122,6 +158,8 @@ export const RULES: readonly Rule[] = [
   listingCut,
   relatedIncludesItself,
   orderMissing,
+  orderWrong,
+  countDiffers,
   orderNotTotal,
   queryPerRow,
   pageParameterShared,

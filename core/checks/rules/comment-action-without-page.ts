@@ -50,7 +50,8 @@ const withoutForm = (facts: Facts, { action, page, then, actionPath }: CommentPr
 function addForm(facts: Facts, action: string, then: string): Fix[] {
   const names = Object.keys(routeOf(facts, action)?.route.params ?? {})
   const address = [`'${action}' | url`, names.map((one) => `${one}: post.${one}`).join(', ')]
-  const form = `<form id="say" method="post" action="{{ ${address.filter((one) => one !== '').join(': ')} }}">
+  const form = `{% if form.isOpen %}
+<form id="say" method="post" action="{{ ${address.filter((one) => one !== '').join(': ')} }}">
   {%- if form.errors %}
   <ul role="alert">
     {%- for error in form.errors.all %}
@@ -59,10 +60,12 @@ function addForm(facts: Facts, action: string, then: string): Fix[] {
   </ul>
   {%- endif %}
   <input type="hidden" name="token" value="{{ form.token }}">
+  {% if form.parent %}<input type="hidden" name="parent" value="{{ form.parent.id }}">{% endif %}
   <p><label>Name <input name="name" value="{{ form.values.name }}"></label></p>
   <p><label>Comment <textarea name="text">{{ form.values.text }}</textarea></label></p>
   <button>Send</button>
 </form>
+{% endif %}
 `
   const document = templatePath(routeOf(facts, then)?.route.template ?? '')
   const text = facts.documents.get(document)

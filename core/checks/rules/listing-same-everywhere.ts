@@ -1,59 +1,60 @@
-/** Finds lists that are the same for every value of the parameter in their address. */
+/** Finds lists that are the same for every value of a parameter in their address. */
+import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import { queryPath } from '../../shapes/documents.ts'
-import { queriesOf } from '../../shapes/route-data.ts'
+import { crawl } from '../crawl.ts'
+import type { Facts } from '../facts.ts'
+import { groupBy } from '../group-by.ts'
 import { counted, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { sampleOf, type SampleSize } from '../sample.ts'
 
 const TRIED: SampleSize = { oldest: 2, newest: 2, between: 4 }
+/** Groups of addresses that differ in one of several parameters only. */
+const GROUPS: SampleSize = { oldest: 1, newest: 2, between: 2 }
 /** With fewer addresses, equal lists may be a coincidence. */
 const LEAST = 3
 
 export const listingSameEverywhere: Rule = {
   id: 'listing-same-everywhere',
   area: 'queries',
-  meaning: 'A list is the same at every address of its route, although the address has a parameter.',
+  meaning: 'A list is the same for every value of a parameter in the address of its route.',
   why: 'A condition that always holds shows every category all posts.',
   async run(facts) {
     const { known } = await facts.addresses()
+    const { pages } = await crawl(facts)
     const findings: RuleFinding[] = []
     let [tested, of] = [0, 0]
-    for (const { route, pattern } of facts.definition.routes) {
+    for (const compiled of facts.definition.routes) {
+      const { route, pattern } = compiled
       if (pattern.names.length === 0 || route.template === undefined) continue
-      const own = known.filter((one) => one.route === route.name)
-      const tried = sampleOf(own, TRIED)
-      if (tried.length < LEAST) continue
+      // What a query does not bind has no known addresses, but pages link to them.
+      const own = [
+        ...new Set([
+          ...known.flatMap((one) => (one.route === route.name ? [one.path] : [])),
+          ...pages.flatMap((one) => (one.route === route.name && !one.path.includes('?') ? [one.path] : [])),
+        ]),
+      ]
       of += own.length
-      const lists = new Map<string, string[]>()
-      for (const { path } of tried) {
-        const { status, route: answering } = await facts.request(path)
-        if (status !== 200 || answering !== route.name) continue
-        tested++
-        for (const { query, shown } of await facts.queriesAt(path))
-          lists.set(query, [...(lists.get(query) ?? []), JSON.stringify(shown)])
-      }
-      for (const name of queriesOf(route)) {
-        const meaning = facts.definition.queries.get(name)
-        const shown = lists.get(name) ?? []
-        const [first = '[]'] = shown
-        // What does not read the parameter, such as an aside, is meant to be the same.
-        const readsIt = meaning?.parameters.some((one) => pattern.names.includes(one)) === true
-        if (!meaning || meaning.take.kind === 'one' || !readsIt) continue
-        if (shown.length < LEAST || first === '[]' || shown.some((one) => one !== first)) continue
-        const [path] = tried.map((one) => one.path)
-        findings.push({
-          subject: `${route.name} ${name}`,
-          title: `“${name}” returns the same rows at every address of route “${route.name}”`,
-          detail: `It was run for ${counted(shown.length, 'address', 'addresses')}.`,
-          affects: 'now',
-          witness: witness(path ?? null, `${tried.map((one) => one.path).join(', ')} show the same list`),
-          cause: `A condition of ${queryPath(name)} holds for every row, or hides what depends on the parameter.`,
-          place: { document: queryPath(name), line: null },
-          others: tried.slice(1).map((one) => one.path),
-          fixes: [],
-        })
+      for (const parameter of pattern.names) {
+        const lists = await listsBy(facts, compiled, groupsBy(compiled, own, parameter))
+        tested += lists.tested
+        for (const [data, entry] of Object.entries(route.data ?? {})) {
+          const name = typeof entry === 'string' ? entry : entry.query
+          const meaning = facts.definition.queries.get(name)
+          if (!meaning || meaning.take.kind === 'one') continue
+          // What does not read the parameter, such as an aside, is meant to be the same. A list with pages is not an aside.
+          const given = typeof entry === 'string' ? {} : (entry.with ?? {})
+          const readsIt = meaning.parameters.some((one) => one === parameter || given[one] === parameter)
+          const isMain =
+            meaning.take.kind === 'pages' && meaning.from === 'posts' && !compiled.shared.has(data)
+          if (!readsIt && !isMain) continue
+          const same = lists.same(name)
+          if (same.length < LEAST) continue
+          if (findings.some((one) => one.subject === `${route.name} ${name}`)) continue
+          findings.push(describe(compiled, name, parameter, same))
+        }
       }
     }
-    const sentence = 'No list was the same at all tried addresses of its route'
+    const sentence = 'No list was the same at all tried addresses that differ in one parameter'
     return {
       findings,
       claim: {
@@ -63,4 +64,64 @@ export const listingSameEverywhere: Rule = {
       },
     }
   },
+}
+
+const describe = (
+  { route, pattern }: CompiledRoute,
+  name: string,
+  parameter: string,
+  same: readonly string[],
+): RuleFinding => ({
+  subject: `${route.name} ${name}`,
+  title:
+    pattern.names.length === 1
+      ? `“${name}” returns the same rows at every address of route “${route.name}”`
+      : `“${name}” returns the same rows for every value of “${parameter}” in route “${route.name}”`,
+  detail: `It was run for ${counted(same.length, 'address', 'addresses')}.`,
+  affects: 'now',
+  witness: witness(same[0] ?? null, `${same.join(', ')} show the same list`),
+  cause: `${queryPath(name)} has no condition on “${parameter}”, or one that holds for every row.`,
+  place: { document: queryPath(name), line: null },
+  others: same.slice(1),
+  fixes: [],
+})
+
+/** Returns samples of addresses that differ in one parameter only. */
+function groupsBy({ pattern }: CompiledRoute, own: readonly string[], parameter: string): string[][] {
+  const at = pattern.names.indexOf(parameter)
+  const groups = groupBy(own, (path) =>
+    JSON.stringify((pattern.regexp.exec(path) ?? []).slice(1).filter((_, index) => index !== at)),
+  )
+  const several = [...groups.values()].filter((one) => one.length > 1)
+  return sampleOf(several, GROUPS).map((one) => sampleOf(one, TRIED))
+}
+
+/** Runs the queries of groups of addresses. */
+async function listsBy(facts: Facts, { route }: CompiledRoute, groups: readonly string[][]) {
+  const shownBy: { path: string; lists: Map<string, string> }[][] = []
+  let tested = 0
+  for (const paths of groups) {
+    const group: (typeof shownBy)[number] = []
+    for (const path of paths) {
+      const { status, route: answering } = await facts.request(path)
+      if (status !== 200 || answering !== route.name) continue
+      tested++
+      const runs = await facts.queriesAt(path)
+      group.push({ path, lists: new Map(runs.map((one) => [one.query, JSON.stringify(one.shown)])) })
+    }
+    shownBy.push(group)
+  }
+  return {
+    tested,
+    /** Returns the addresses of a list that is the same within each group; none if it is not, or empty everywhere. */
+    same(query: string): string[] {
+      const alike: string[] = []
+      for (const group of shownBy) {
+        const [first, ...others] = group.map((one) => one.lists.get(query))
+        if (first === undefined || others.some((one) => one !== first)) return []
+        if (first !== '[]' && others.length > 0) alike.push(...group.map((one) => one.path))
+      }
+      return alike
+    },
+  }
 }

@@ -1,18 +1,29 @@
-/** Finds lists of posts whose order nobody has chosen. */
+/** Finds lists whose order nobody has chosen. */
 import { changeQuery } from '../../blog/edit-query.ts'
+import { SOURCE } from '../../queries/sources.ts'
+import type { SourceName } from '../../shapes/schemas.ts'
 import { queryPath } from '../../shapes/documents.ts'
 import { addressUsing, saveFix, witness, type Rule } from '../rule.ts'
+
+/** The usual order of each source. */
+const USUAL: Readonly<Record<SourceName, readonly string[]>> = {
+  posts: ['-publishedAt'],
+  pages: ['position', 'title'],
+  categories: ['position', 'name'],
+  tags: ['name'],
+  authors: ['name'],
+  comments: ['-createdAt'],
+}
 
 export const orderMissing: Rule = {
   id: 'order-missing',
   area: 'queries',
-  meaning: 'A list of posts has no order, so it shows them as they were created.',
-  why: 'Imported and edited posts then stand in an order that has nothing to do with their dates.',
+  meaning: 'A list has no order, so it shows its rows as they were created.',
+  why: 'Imported rows and those that were added later then stand in an order that means nothing to readers.',
   async run(facts) {
     const { known } = await facts.addresses()
     const lists = [...facts.definition.queries].filter(
-      ([, { from, take, countBy, conditions }]) =>
-        from === 'posts' &&
+      ([, { take, countBy, conditions }]) =>
         take.kind !== 'one' &&
         countBy.length === 0 &&
         // A search is ranked.
@@ -22,24 +33,31 @@ export const orderMissing: Rule = {
       const address = addressUsing(facts, name, known)
       return address === undefined ? [] : [{ name, address, ...meaning }]
     })
-    const findings = shown.flatMap(({ name, address, order, orderCompleted }) => {
+    const findings = shown.flatMap(({ name, from, address, order, orderCompleted }) => {
       if (!orderCompleted || order.length !== 1) return []
       const document = queryPath(name)
+      const usual = USUAL[from]
+      const [, rows] = SOURCE[from].words
       return [
         {
           subject: name,
           title: `Query “${name}” has no order`,
-          detail: `${address} lists the posts by their ids.`,
+          detail: `${address} lists the ${rows} by their ids.`,
           affects: 'now' as const,
-          witness: witness(address, `${address} lists posts in the order of their ids`, 'id', '-publishedAt'),
+          witness: witness(
+            address,
+            `${address} lists ${rows} in the order of their ids`,
+            'id',
+            usual.join(', '),
+          ),
           cause: `${document} has no “order”.`,
           place: { document, line: null },
           others: [],
           fixes: saveFix(
             document,
-            changeQuery(facts.documents.get(document) ?? '', ['order'], ['-publishedAt']),
-            'Order by date, newest first',
-            'The newest posts come first.',
+            changeQuery(facts.documents.get(document) ?? '', ['order'], [...usual]),
+            `Order by ${usual.join(', ')}`,
+            `The ${rows} have an order that readers understand.`,
           ),
         },
       ]
@@ -47,7 +65,7 @@ export const orderMissing: Rule = {
     return {
       findings,
       claim: {
-        sentence: 'Every list of posts that a page shows has an order',
+        sentence: 'Every list that a page shows has an order',
         tested: shown.length,
         things: ['list', 'lists'],
       },

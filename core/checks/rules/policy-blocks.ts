@@ -1,10 +1,11 @@
 /** Finds markup that the content security policy of its page blocks. */
-import { templatePath } from '../../shapes/documents.ts'
+import { assetPath, templatePath } from '../../shapes/documents.ts'
+import { externalAddresses } from '../asset-faults.ts'
 import { blocksInline, blocksResource } from '../content-policy.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import { ownPath } from '../read-page.ts'
-import { lineAt, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { lineAt, placeText, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 export const policyBlocks: Rule = {
   id: 'policy-blocks',
@@ -31,6 +32,25 @@ export const policyBlocks: Rule = {
           fixes: [],
         })
       }
+    // The policy of a page applies to the stylesheets that it loads.
+    const policy = pages.find((one) => one.policy !== null)?.policy ?? null
+    for (const { asset, line, src, kind } of policy === null
+      ? []
+      : externalAddresses(facts.definition.assets)) {
+      const document = assetPath(asset)
+      if (policy === null || !blocksResource(policy, kind, src, false)) continue
+      findings.set(`${document} ${src}`, {
+        subject: `${document} ${src}`,
+        title: `${placeText(document, line)} loads ${src}, which is blocked`,
+        detail: `The content security policy of pages blocks this ${kind}.`,
+        affects: 'now',
+        witness: witness(null, `${document} contains ${src}`),
+        cause: 'Add the file to the assets of the blog, and load it from there.',
+        place: { document, line },
+        others: [],
+        fixes: [],
+      })
+    }
     return {
       findings: [...findings.values()],
       claim: isComplete

@@ -1,5 +1,5 @@
 /** Finds parameters of addresses that have no effect on the page. */
-import { redirectParameters } from '../../routing/addresses/redirect.ts'
+import { redirectReferences } from '../../routing/addresses/redirect.ts'
 import { buildPath } from '../../routing/addresses/build.ts'
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import type { Facts } from '../facts.ts'
@@ -58,7 +58,8 @@ export const routeParameterUnused: Rule = {
 }
 
 function isRead(facts: Facts, { route }: CompiledRoute, name: string): boolean {
-  if (route.redirect && redirectParameters(route.redirect.to).includes(name)) return true
+  if (route.redirect && redirectReferences(route.redirect.to, route.data).parameters.includes(name))
+    return true
   return Object.values(route.data ?? {}).some((entry) => {
     const query = facts.definition.queries.get(typeof entry === 'string' ? entry : entry.query)
     const given = typeof entry === 'string' ? {} : (entry.with ?? {})

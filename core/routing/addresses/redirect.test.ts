@@ -1,7 +1,7 @@
 // Targets of redirect routes.
 import { expect, it } from 'vitest'
 import { DEFAULT_POLICY } from './address.ts'
-import { redirectParameters, redirectTarget } from './redirect.ts'
+import { redirectNeedsData, redirectReferences, redirectTarget } from './redirect.ts'
 
 it.each([
   ['/posts/:slug', 'a%20b', '', '/posts/a%20b'],
@@ -16,6 +16,34 @@ it.each([
 })
 
 it('finds the parameters in a target and does not mistake a port for one', () => {
-  expect(redirectParameters('/a/:b/:c_d')).toEqual(['b', 'c_d'])
-  expect(redirectParameters('https://x.example:8080/:a')).toEqual(['a'])
+  expect(redirectReferences('/a/:b/:c_d').parameters).toEqual(['b', 'c_d'])
+  expect(redirectReferences('https://x.example:8080/:a').parameters).toEqual(['a'])
+})
+
+it('finds the fields of data in a target, and what follows a parameter is none', () => {
+  const data = { post: 'post-by-number' }
+  expect(redirectReferences('/:year/:post.slug/:post.category.slug.html', data)).toEqual({
+    parameters: ['year'],
+    fields: ['post.slug', 'post.category.slug.html'],
+  })
+  expect(redirectReferences('/feeds/:name.xml', data)).toEqual({ parameters: ['name'], fields: [] })
+  expect(redirectNeedsData({ redirect: { to: '/:post.slug' }, data })).toBe(true)
+  expect(redirectNeedsData({ redirect: { to: '/:name.xml' }, data })).toBe(false)
+})
+
+it.each([
+  ['/posts/:post.slug', 'a', '/posts/a'],
+  ['/posts/:post.slug', 'a b/c?d#e', '/posts/a%20b/c%3Fd%23e'],
+  ['/x/:name.xml', 'unused', '/x/n.xml'],
+  ['/posts/:post.slug', '//other.example', '/other.example'],
+])('%s with the field “%s” is %s', (to, value, expected) => {
+  const target = redirectTarget(
+    to,
+    [{ name: 'name', raw: 'n' }],
+    '',
+    DEFAULT_POLICY,
+    new Map([['post.slug', value]]),
+  )
+  expect(target).toContain(expected)
+  expect(new URL(target, 'http://blog.test').host).toBe('blog.test')
 })

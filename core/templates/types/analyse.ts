@@ -4,6 +4,7 @@ import type { NodeOf, Operand, TemplateNode } from '../tree.ts'
 import { markupPosition } from './attribute.ts'
 import { assumed, type Assumption } from './conditions.ts'
 import { FaultCollector, type TemplateFault } from './faults.ts'
+import { nestingFaults } from './nesting.ts'
 import { pathText, ValueReader, type Position, type TypedPage, type TypeObserver } from './read-values.ts'
 import { Scope } from './scope.ts'
 import { BOOLEAN, canBeEmpty, HTML, NUMBER, row, TEXT, UNKNOWN, withArticle, type Type } from './type.ts'
@@ -49,6 +50,9 @@ const TABLE_LOOP = row('loop', {
   ...Object.fromEntries(LOOP.fields),
   ...{ row: NUMBER, col: NUMBER, col0: NUMBER, cols: NUMBER, col_first: BOOLEAN, col_last: BOOLEAN },
 })
+
+/** Attributes whose values readers see or hear. */
+const SHOWN_ATTRIBUTES = new Set(['title', 'alt', 'aria-label', 'placeholder'])
 
 interface Where extends Position {
   /** How many templates are around it. */
@@ -109,9 +113,16 @@ class PageReader {
   }
 
   #template(template: string, scope: Scope, depth: number): void {
+    if (!this.#reading.templates.has(template)) this.#checkNesting(template)
     this.#reading.templates.add(template)
     if (depth > DEEPEST) this.#isComplete = false
     else this.#nodes(this.#reading.find(template) ?? [], { template, scope, depth })
+  }
+
+  /** Reports elements that are not closed. It is the same for all pages. */
+  #checkNesting(template: string): void {
+    for (const { tag, place, message, hint } of nestingFaults(this.#reading.find, template))
+      this.#values.report('markup-unnested', { template, place, subject: tag }, { message, hint })
   }
 
   #nodes(nodes: readonly TemplateNode[], at: Where): void {
@@ -326,7 +337,7 @@ class PageReader {
     this.#print('x')
     if (!path) return
     const subject = pathText(path)
-    if (type.kind === 'date' && position.in === 'text')
+    if (type.kind === 'date' && (position.in === 'text' || SHOWN_ATTRIBUTES.has(position.attribute ?? '')))
       this.#values.report(
         'date-unformatted',
         { template: at.template, place: node.place, subject },

@@ -18,6 +18,14 @@ export type FaultKind =
   | 'may-be-empty'
   /** A date that is printed without a format. */
   | 'date-unformatted'
+  /** A date format that prints no part of the date, or the wrong one. */
+  | 'date-format-wrong'
+  /** A filter on a value that makes it fail. */
+  | 'filter-fails'
+  /** An element that is not closed, or an end tag that closes nothing. */
+  | 'markup-unnested'
+  /** A name or title in an address that is built from slugs. */
+  | 'slug-expected'
   /** An argument that the partial does not read. */
   | 'argument-unread'
   /** A block that no layout of the page has. */
@@ -57,6 +65,16 @@ export class FaultCollector {
   add(fault: TemplateFault): void {
     const key = keyOf(fault.kind, fault)
     if (!this.#found.has(key)) this.#found.set(key, fault)
+  }
+
+  /** Whether a field at a place, or the row that it is a field of, is known not to be fetched. */
+  isUnfetched({ template, place, subject }: FaultPlace): boolean {
+    const steps = subject.split('.')
+    return steps.some((_, index) =>
+      this.#found.has(
+        keyOf('field-not-fetched', { template, place, subject: steps.slice(0, index + 1).join('.') }),
+      ),
+    )
   }
 
   /** Records that a page renders a place without the fault. */

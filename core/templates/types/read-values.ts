@@ -1,6 +1,7 @@
 /** Reads the types of expressions in templates, and reports the faults in them. */
 import { closestName } from '../../shapes/suggest-name.ts'
 import type { Expression, FilterCall, Operand, Place } from '../tree.ts'
+import { failsFor, formatFault, literalText, type FilterFault } from './filter-faults.ts'
 import type { FaultCollector, FaultKind, TemplateFault } from './faults.ts'
 import { filterType } from './filter-types.ts'
 import type { Scope } from './scope.ts'
@@ -28,6 +29,8 @@ export interface TypedPage {
   data: ReadonlyMap<string, Type>
   /** The names that all templates see. */
   globals: ReadonlyMap<string, Type>
+  /** The parameters of routes that are slugs, by route. */
+  slugs: ReadonlyMap<string, ReadonlySet<string>>
 }
 
 /** The position of an expression. */
@@ -64,9 +67,27 @@ export class ValueReader {
   /** Returns the type of an expression. */
   expression(expression: Expression, at: Position, use: Use = 'value'): Type {
     const { operands, filters, postfix } = expression
-    const types = operands.map((one) => this.#operand(one, at, postfix ? 'condition' : use))
+    const types = operands.map((one) =>
+      isOptionalArgument(expression, at)
+        ? this.#argument(one, at)
+        : this.#operand(one, at, postfix ? 'condition' : use),
+    )
     let type = postfix ? BOOLEAN : (types[0] ?? UNKNOWN)
-    for (const filter of filters) type = this.#filter(filter, type, at)
+    const [only] = operands
+    const subject = only?.kind === 'path' && !postfix ? pathText(only) : undefined
+    for (const [index, filter] of filters.entries()) {
+      const where = { template: at.template, place: expression.place, subject: subject ?? filter.name }
+      this.#checkFilter(filter, type, index === 0 && only ? { ...where, place: only.place } : where)
+      type = this.#filter(filter, { input: type, given: operands }, at)
+    }
+    return type
+  }
+
+  /** Returns the type of an argument that may be missing. */
+  #argument(operand: Operand, at: Position): Type {
+    if (operand.kind !== 'path') return UNKNOWN
+    const type = this.typeOf([pathText(operand)], at.scope)
+    this.#observer?.path(at.template, operand.place, pathText(operand), type)
     return type
   }
 
@@ -99,14 +120,12 @@ export class ValueReader {
   /** Reports a path that may be empty. @param consequence what happens then */
   reportEmpty(path: Operand & { kind: 'path' }, at: Position, place: Place, consequence: string): void {
     const subject = pathText(path)
-    this.report(
-      'may-be-empty',
-      { template: at.template, place, subject },
-      {
-        message: `“${subject}” may be empty, and ${consequence}.`,
-        hint: `Put it inside {% if ${this.#firstEmpty(subject.split('.'), at.scope)} %}.`,
-      },
-    )
+    const where = { template: at.template, place, subject }
+    if (this.#faults.isUnfetched({ ...where, place: path.place })) return
+    this.report('may-be-empty', where, {
+      message: `“${subject}” may be empty, and ${consequence}.`,
+      hint: `Put it inside {% if ${this.#firstEmpty(subject.split('.'), at.scope)} %}.`,
+    })
   }
 
   /** Returns the start of a path that may be empty itself. */
@@ -115,9 +134,21 @@ export class ValueReader {
     return steps.slice(0, length === -1 ? steps.length : length + 1).join('.')
   }
 
-  #filter(filter: FilterCall, input: Type, at: Position): Type {
+  #checkFilter(filter: FilterCall, input: Type, where: FaultPlace): void {
+    const note = (kind: FaultKind, fault: FilterFault | undefined) => fault && this.report(kind, where, fault)
+    note('filter-fails', failsFor(filter.name, input))
+    if (filter.name === 'date') note('date-format-wrong', formatFault(filter))
+  }
+
+  #filter(
+    filter: FilterCall,
+    { input, given: operands }: { input: Type; given: readonly Operand[] },
+    at: Position,
+  ): Type {
     const given = filter.arguments.map(({ name, value }) => {
       const type = this.#operand(value, at, 'condition')
+      if (filter.name === 'url' && name !== null && value.kind === 'path')
+        this.#checkSlug(literalText(operands[0]) ?? '', name, value, at)
       if (filter.name === 'url' && name !== null && value.kind === 'path' && canBeEmpty(type))
         this.reportEmpty(value, at, value.place, 'the address cannot be built without it')
       return type
@@ -128,6 +159,25 @@ export class ValueReader {
       this.expression(filter.each.expression, { ...at, scope }, 'condition')
     }
     return filter.name === 'map' ? mapped(filter, input) : filterType(filter.name, input, given)
+  }
+
+  /** Reports a name or title where an address has the slug of the same row. */
+  #checkSlug(route: string, parameter: string, path: Operand & { kind: 'path' }, at: Position): void {
+    const last = path.steps.at(-1)
+    if (last !== 'name' && last !== 'title') return
+    if (this.#page.slugs.get(route)?.has(parameter) !== true) return
+    const subject = pathText(path)
+    const row = subject.split('.').slice(0, -1)
+    const type = this.typeOf(row, at.scope)
+    if (type.kind !== 'row' || !type.fields.has('slug')) return
+    this.report(
+      'slug-expected',
+      { template: at.template, place: path.place, subject },
+      {
+        message: `“${parameter}” of route “${route}” is a slug, and “${subject}” is a ${last}.`,
+        hint: `Use ${row.join('.')}.slug.`,
+      },
+    )
   }
 
   #operand(operand: Operand, at: Position, use: Use): Type {
@@ -205,11 +255,10 @@ export class ValueReader {
       if (field || reason !== undefined) this.#faults.isRight('field-unknown', where)
       if (field) return field
       if (reason !== undefined) {
-        if (use === 'value')
-          this.report('field-not-fetched', where, {
-            message: `“${where.subject}” is always empty.`,
-            hint: reason,
-          })
+        this.report('field-not-fetched', where, {
+          message: `“${where.subject}” is always empty${use === 'value' ? '' : ', so what depends on it never shows'}.`,
+          hint: reason,
+        })
         return NOTHING
       }
     }
@@ -227,6 +276,15 @@ export class ValueReader {
       })
     return UNKNOWN
   }
+}
+
+/** Whether an expression is an argument of a partial with a default: `{{ label | default: 'Next' }}`. */
+function isOptionalArgument(
+  { operands: [only], postfix, filters: [first] }: Expression,
+  at: Position,
+): boolean {
+  if (postfix || only?.kind !== 'path' || only.steps.length > 0) return false
+  return first?.name === 'default' && at.template.startsWith('partials/')
 }
 
 /** Returns the type of `map: "author.name"`. */

@@ -23,6 +23,11 @@ export async function addProbeComment(
   return rows[0]?.id ?? 0
 }
 
+/** Closes the comments of a post. */
+export async function closeComments(pool: Queryable, post: number): Promise<void> {
+  await pool.query('UPDATE post SET comments_open = false WHERE id = $1', [post])
+}
+
 /** Returns the newest public post besides one. */
 export async function otherPost(pool: Queryable, post: number): Promise<number | undefined> {
   const { rows } = await pool.query<{ id: number }>(

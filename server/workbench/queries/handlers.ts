@@ -4,6 +4,7 @@ import { describeQuery, describeRanked } from '../../../core/queries/explaining/
 import { findField } from '../../../core/queries/fields.ts'
 import { clausesOf, type QueryMeaning } from '../../../core/queries/meaning.ts'
 import type { CursorPage } from '../../../core/paging/cursor.ts'
+import { redirectNeedsData } from '../../../core/routing/addresses/redirect.ts'
 import { queryPath } from '../../../core/shapes/documents.ts'
 import type { Problem } from '../../../core/shapes/problem.ts'
 import { refused, success, type Outcome } from '../../../core/shapes/outcome.ts'
@@ -58,7 +59,9 @@ async function summaries(blog: Ports): Promise<QuerySummary[]> {
   for (const compiled of site.definition.routes) {
     const { route, method } = compiled
     const found =
-      method === 'GET' && !route.redirect ? await addressesOf(blog, site, compiled, { size: 1 }) : undefined
+      method === 'GET' && (!route.redirect || redirectNeedsData(route))
+        ? await addressesOf(blog, site, compiled, { size: 1 })
+        : undefined
     for (const [data, entry] of Object.entries(route.data ?? {})) {
       const name = typeof entry === 'string' ? entry : entry.query
       const use = {

@@ -22,6 +22,7 @@ import { explainEmptyResults } from '../../probes/why-empty.ts'
 import { loadDocuments } from '../../publish/documents.ts'
 import type { AddressTest, RouteSummary, routeOperations } from '../../../contract/routes.ts'
 import { success, unknown, type Outcome } from '../../../core/shapes/outcome.ts'
+import { redirectNeedsData } from '../../../core/routing/addresses/redirect.ts'
 import { ADDRESS_PROBLEMS } from '../../../core/routing/problems.ts'
 import type { SitePort } from '../../publish/ports.ts'
 import type { Site } from '../../publish/site.ts'
@@ -118,7 +119,7 @@ function routeNamed({ site }: SitePort, name: string): Outcome<CompiledRoute> {
 async function summary(blog: Ports, compiled: CompiledRoute): Promise<RouteSummary> {
   const { site } = blog
   const { route, pattern, method } = compiled
-  const isPage = method === 'GET' && !route.redirect
+  const isPage = method === 'GET' && (!route.redirect || redirectNeedsData(route))
   const found = isPage ? await addressesOf(blog, site, compiled, { size: COUNTED }) : undefined
   return {
     name: route.name,

@@ -153,7 +153,7 @@ function Fields({ document, stored, all, onSaved }: FieldsProps) {
           />
         </label>
       )}
-      {draft.redirect ? null : (
+      {draft.redirect && Object.keys(draft.data ?? {}).length === 0 ? null : (
         <DataFields
           data={draft.data ?? {}}
           available={[...namesIn(draft.path), ...Object.keys(draft.query ?? {})]}

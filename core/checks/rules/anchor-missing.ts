@@ -1,0 +1,85 @@
+/** Finds links to a part of a page that the page does not have. */
+import { crawl, isOfComment, type CrawledPage } from '../crawl.ts'
+import { groupBy } from '../group-by.ts'
+import { literally, placeInTemplates } from '../page-place.ts'
+import { ownPath } from '../read-page.ts'
+import { counted, witness, type Rule } from '../rule.ts'
+
+interface Missing {
+  page: CrawledPage
+  /** The address of the page that should have it. */
+  target: string
+  fragment: string
+  href: string
+}
+
+export const anchorMissing: Rule = {
+  id: 'anchor-missing',
+  area: 'templates',
+  meaning: 'A link leads to a part of a page, such as #comments, that the page does not have.',
+  why: 'Readers stay where they are, or end at the top of the page. A skip link then skips nothing.',
+  async run(facts) {
+    const { pages, isComplete } = await crawl(facts)
+    const byPath = new Map(pages.filter((one) => one.status === 200).map((one) => [one.path, one]))
+    const missing: Missing[] = []
+    let tested = 0
+    for (const page of byPath.values())
+      for (const { href } of page.links) {
+        const fragment = fragmentOf(href)
+        if (fragment === undefined) continue
+        const target = href.trim().startsWith('#') ? page.path : ownPath(href, page.path)
+        const there = target === undefined || isOfComment(target) ? undefined : byPath.get(target)
+        if (!there) continue
+        tested++
+        if (!there.ids.has(fragment)) missing.push({ page, target: there.path, fragment, href })
+      }
+    const sources = groupBy(missing, ({ page, fragment }) => {
+      const place = placeInTemplates(facts, page.route, literally(`#${fragment}`))
+      return place ? `${place.document}:${place.line ?? ''} #${fragment}` : `${page.path} #${fragment}`
+    })
+    return {
+      findings: [...sources].flatMap(([subject, [first, ...others]]) => {
+        if (!first) return []
+        const { page, target, fragment, href } = first
+        const addresses = [...new Set(others.map((one) => one.page.path))].filter((one) => one !== page.path)
+        return [
+          {
+            subject,
+            title: `${page.path} links to #${fragment}, which ${target === page.path ? 'it' : target} does not have`,
+            detail: `The link is ${href}.${addresses.length === 0 ? '' : ` ${counted(addresses.length, 'more page')} have it.`}`,
+            affects: 'now' as const,
+            witness: witness(
+              page.path,
+              `${target} has no element with the id “${fragment}”`,
+              href,
+              `id="${fragment}"`,
+            ),
+            cause: 'The id was renamed or misspelt, or the part is not on this page.',
+            place: placeInTemplates(facts, page.route, literally(`#${fragment}`)),
+            others: addresses,
+            fixes: [],
+          },
+        ]
+      }),
+      claim: isComplete
+        ? {
+            sentence: 'Every link to a part of a page leads to an element of it',
+            tested,
+            things: ['link', 'links'],
+          }
+        : null,
+    }
+  },
+}
+
+/** Returns the fragment of an address; undefined without one, and for those that every page has. */
+function fragmentOf(href: string): string | undefined {
+  const [, text = ''] = /#(.*)$/s.exec(href) ?? []
+  // `#top` is the top of every page, and `#:~:` starts a text to search for.
+  if (text === '' || text === 'top' || text.startsWith(':~:')) return undefined
+  try {
+    return decodeURIComponent(text)
+  } catch {
+    return text
+  }
+}

@@ -1,0 +1,33 @@
+/** Finds pages with a comment form that never show an approved comment. */
+import { formsClaim } from '../comments.ts'
+import { placeOfRoute, witness, type Rule } from '../rule.ts'
+
+export const commentsNotShown: Rule = {
+  id: 'comments-not-shown',
+  area: 'comments',
+  meaning: 'Readers can send comments, and the page does not show them once they are approved.',
+  why: 'Readers write for nothing.',
+  async run(facts) {
+    const probes = await facts.comments()
+    const findings = probes
+      .filter(({ form, page, formPage, pages }) => {
+        // The latest comments of all posts, in an aside, are not the comments of the post.
+        const own = pages.filter(
+          (one) => one.accepts === 'html' && [page, formPage].includes(one.path.replace(/\?.*$/s, '')),
+        )
+        return form !== null && own.length > 0 && !own.some((one) => one.shows.includes('shown'))
+      })
+      .map(({ action, page, then }) => ({
+        subject: action,
+        title: `The comments that are sent from ${page} are not shown there`,
+        detail: 'A comment that is approved was added, and the page does not have it.',
+        affects: 'now' as const,
+        witness: witness(page, 'The page after an approved comment was added', 'no comment', 'the comment'),
+        cause: `The template of “${then}” does not render the comments of its post.`,
+        place: placeOfRoute(facts, then),
+        others: [],
+        fixes: [],
+      }))
+    return { findings, claim: formsClaim('Approved comments are shown', probes) }
+  },
+}

@@ -1,0 +1,254 @@
+/** Finds forms that lead nowhere, and fields of search forms that change nothing, by sending them as a browser does. */
+import { Parser } from 'htmlparser2'
+import { crawl, type CrawledPage } from '../crawl.ts'
+import type { Facts } from '../facts.ts'
+import { frequentWords, pagedPosts } from '../further-pages.ts'
+import { literally, placeInTemplates } from '../page-place.ts'
+import { ownPath, type ReadForm } from '../read-page.ts'
+import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { matchRoute } from '../../routing/addresses/match.ts'
+
+/** Options of a choice that are tried. */
+const OPTIONS = 5
+const TYPED = new Set(['text', 'search', ''])
+
+type Field = ReadForm['fields'][number]
+
+interface Fault {
+  kind: string
+  title: string
+  detail: string
+  address: string
+  text: string
+  actual: string
+  expected: string
+  cause: string
+  /** What the line of the template has that causes it. */
+  near: RegExp
+}
+
+export const formWrong: Rule = {
+  id: 'form-wrong',
+  area: 'templates',
+  meaning: 'A form is sent to an address that does not answer it, or what readers enter changes nothing.',
+  why: 'Readers search or choose, and get an error or the same page.',
+  async run(facts) {
+    const { pages } = await crawl(facts)
+    const seen = new Set<string>()
+    const findings: RuleFinding[] = []
+    let tested = 0
+    for (const page of pages.filter((one) => one.status === 200))
+      for (const form of page.forms) {
+        const key = keyOf(page, form)
+        if (seen.has(key)) continue
+        seen.add(key)
+        // Forms for comments have rules of their own.
+        if (form.method !== 'get' && isAnswered(facts, page, form)) continue
+        tested++
+        const fault = await faultOf(facts, page, form)
+        if (fault) findings.push(describe(facts, page, fault))
+      }
+    return {
+      findings,
+      claim: {
+        sentence: 'Every form leads to a page, and what readers enter changes what it shows',
+        tested,
+        things: ['form', 'forms'],
+      },
+    }
+  },
+}
+
+/** The same form is on many pages: a search in the header, say. */
+const keyOf = ({ route }: CrawledPage, { method, action, fields }: ReadForm) =>
+  JSON.stringify([
+    method,
+    // The form of a post is sent to an address of the post.
+    method === 'get' ? action : (route ?? ''),
+    fields.map((one) => `${one.type} ${one.name}`),
+  ])
+
+/** Returns the path to which a form is sent; undefined for another site. */
+const targetOf = ({ path }: CrawledPage, { action }: ReadForm) =>
+  ownPath(action === '' ? path : action, path)?.replace(/\?.*$/s, '')
+
+function isAnswered({ definition }: Facts, page: CrawledPage, form: ReadForm): boolean {
+  const target = targetOf(page, form)
+  return target !== undefined && matchRoute(definition.table, 'POST', target).outcome === 'matched'
+}
+
+async function faultOf(facts: Facts, page: CrawledPage, form: ReadForm): Promise<Fault | undefined> {
+  const { path } = page
+  const target = targetOf(page, form)
+  if (target === undefined) return undefined
+  const near = literally('<form')
+  if (form.method !== 'get')
+    return {
+      kind: 'method',
+      title: `A form on ${path} is sent to ${target} with ${form.method.toUpperCase()}, which nothing answers`,
+      detail: 'Readers get an error when they send it.',
+      address: path,
+      text: `The form is sent to ${target} with ${form.method.toUpperCase()}`,
+      actual: `method="${form.method}"`,
+      expected: 'method="get"',
+      cause: 'Only routes with an action answer POST. A form that searches is sent with GET.',
+      near,
+    }
+  const asSent = await sent(facts, target, form, {})
+  if (asSent.status >= 400)
+    return {
+      kind: 'action',
+      title: `A form on ${path} is sent to ${target}, which answers ${asSent.status}`,
+      detail: 'Readers get an error when they send it.',
+      address: asSent.address,
+      text: `The form on ${path} is sent there`,
+      actual: String(asSent.status),
+      expected: '200',
+      cause: 'The action of the form is wrong. Use “url” with the name of the route.',
+      near,
+    }
+  return await idleField(facts, page, form, target)
+}
+
+async function idleField(
+  facts: Facts,
+  { path }: CrawledPage,
+  form: ReadForm,
+  target: string,
+): Promise<Fault | undefined> {
+  const words = await frequentWords(facts)
+  const [word] = words
+  const typed = form.fields.find((one) => TYPED.has(one.type))
+  if (typed && word !== undefined) {
+    const [empty, filled] = [
+      await sent(facts, target, form, { [typed.name]: '' }),
+      await sent(facts, target, form, { [typed.name]: word }),
+    ]
+    if (empty.shown === filled.shown)
+      return idle(path, typed, filled.address, `typing “${word}” shows the same page as typing nothing`)
+    const nothing = await findsNothing(facts, target, form, typed, words)
+    if (nothing) return { ...nothing, title: `A search on ${path} finds nothing` }
+  }
+  const given = typed && word !== undefined ? { [typed.name]: word } : {}
+  for (const field of form.fields.filter((one) => one.type === 'select')) {
+    const options = [...new Set(field.options)].slice(0, OPTIONS)
+    if (options.length < 3) continue
+    const answers = []
+    for (const option of options)
+      answers.push(await sent(facts, target, form, { ...given, [field.name]: option }))
+    const [first, ...others] = answers
+    if (first && others.every((one) => one.shown === first.shown))
+      return idle(
+        path,
+        field,
+        others[0]?.address ?? target,
+        `${options.map((one) => `“${one}”`).join(', ')} show the same page`,
+      )
+  }
+  return undefined
+}
+
+const idle = (path: string, { name, type }: Field, address: string, text: string): Fault => ({
+  kind: `field ${name}`,
+  title: `The field “${name}” of a form on ${path} changes nothing`,
+  detail: `${text.charAt(0).toUpperCase()}${text.slice(1)}.`,
+  address,
+  text,
+  actual: 'the same page',
+  expected: 'another result',
+  cause: `No query of the route reads “${name}”, ${type === 'select' ? 'its options are not the values that the query compares with, ' : ''}or its condition does not depend on it.`,
+  near: literally(`name="${name}"`),
+})
+
+/** Words of titles of published posts that a search does not find. */
+async function findsNothing(
+  facts: Facts,
+  target: string,
+  form: ReadForm,
+  field: Field,
+  words: readonly string[],
+): Promise<Fault | undefined> {
+  const addresses: string[] = []
+  for (const word of words) {
+    const { address, route } = await sent(facts, target, form, { [field.name]: word })
+    const compiled = routeOf(facts, route ?? '')
+    const paged = compiled && pagedPosts(facts, compiled)
+    if (!paged || !paged.meaning.conditions.some((one) => one.is === 'matches')) return undefined
+    const run = (await facts.queriesAt(address)).find((one) => one.query === paged.query)
+    if (!run || run.rows > 0) return undefined
+    addresses.push(address)
+  }
+  const [first] = addresses
+  return first === undefined
+    ? undefined
+    : {
+        kind: 'nothing',
+        title: '',
+        detail: `${words.map((one) => `“${one}”`).join(', ')} are words of titles of published posts.`,
+        address: first,
+        text: `The search for “${words[0] ?? ''}” has no results`,
+        actual: '0 posts',
+        expected: 'the posts with the word in their title',
+        cause:
+          'A condition of the query is never met, for example because its parameter is absent. Add “when: given”.',
+        near: literally(`name="${field.name}"`),
+      }
+}
+
+interface Sent {
+  address: string
+  status: number
+  route: string | null
+  /** What the page shows without its forms. */
+  shown: string
+}
+
+/** Sends a form with GET. @param values of some fields; the others have those of the page */
+async function sent(
+  facts: Facts,
+  target: string,
+  { fields }: ReadForm,
+  values: Readonly<Record<string, string>>,
+): Promise<Sent> {
+  const search = new URLSearchParams()
+  for (const { name, type, value, options } of fields)
+    if (!['button', 'submit', 'checkbox', 'radio', 'image', 'reset'].includes(type))
+      search.set(name, values[name] ?? (type === 'select' ? (options[0] ?? '') : value))
+  const query = search.toString()
+  let address = query === '' ? target : `${target}?${query}`
+  let answer = await facts.request(address)
+  for (let hop = 0; hop < 3 && answer.location?.startsWith('/'); hop++) {
+    address = answer.location
+    answer = await facts.request(address)
+  }
+  return { address, status: answer.status, route: answer.route, shown: shownWithoutForms(answer.body) }
+}
+
+/** Returns the texts, tags and classes of a page without its forms. Links to other pages have what was entered, so they are left out. */
+function shownWithoutForms(html: string): string {
+  let inside = 0
+  const texts: string[] = []
+  const isLeftOut = (name: string) => name === 'form' || name === 'head' || name === 'script'
+  const parser = new Parser({
+    onopentag(name, attributes) {
+      if (isLeftOut(name)) inside++
+      else if (inside === 0) texts.push(`<${name} ${attributes['class'] ?? ''}>`)
+    },
+    onclosetag: (name) => void (isLeftOut(name) && inside--),
+    ontext: (text) => void (inside === 0 && texts.push(text)),
+  })
+  parser.end(html)
+  return texts.join('').replace(/\s+/g, ' ')
+}
+
+const describe = (facts: Facts, page: CrawledPage, fault: Fault): RuleFinding => ({
+  subject: `${page.route ?? page.path} ${fault.kind}`,
+  title: fault.title,
+  detail: fault.detail,
+  affects: 'now',
+  witness: witness(fault.address, fault.text, fault.actual, fault.expected),
+  cause: fault.cause,
+  place: placeInTemplates(facts, page.route, fault.near),
+  others: [],
+  fixes: [],
+})

@@ -1,0 +1,217 @@
+/** Finds pages whose head lacks a description, a canonical address or a viewport, or says something wrong. */
+import { templatePath } from '../../shapes/documents.ts'
+import { crawl, type CrawledPage } from '../crawl.ts'
+import type { Facts } from '../facts.ts'
+import type { Fix } from '../finding.ts'
+import { groupBy } from '../group-by.ts'
+import { ownPath } from '../read-page.ts'
+import { counted, lineAt, routeOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+
+interface Fault {
+  /** What is wrong, as a part of a sentence: “has no description”. */
+  what: string
+  why: string
+  actual: string
+  expected: string
+  /** What the line of the template has that causes it. */
+  near: RegExp
+  /** Returns the corrected template. */
+  correct?: (text: string) => string
+  label: string
+}
+
+const inHead = (line: string) => (text: string) =>
+  text.includes('</head>') ? text.replace(/^([ \t]*)<\/head>/m, (end) => `  ${line}\n${end}`) : text
+
+const CANONICAL = '<link rel="canonical" href="{{ request.canonical }}">'
+
+export const headIncomplete: Rule = {
+  id: 'head-incomplete',
+  area: 'templates',
+  meaning:
+    'The head of a page has no description, canonical address or viewport, or its language, canonical address or title is wrong.',
+  why: 'Search engines show the wrong text or page, phones show the page as on a desktop, and screen readers pronounce it wrongly.',
+  async run(facts) {
+    const { pages, isComplete } = await crawl(facts)
+    const shown = pages.filter(
+      (one) => one.status === 200 && routeOf(facts, one.route ?? '')?.route.template !== undefined,
+    )
+    const described = new Set(
+      shown.flatMap((one) => ((one.head.description ?? '') === '' ? [] : [one.route])),
+    )
+    const found = shown.flatMap((page) =>
+      faultsOf(facts, page, described.has(page.route)).map((fault) => ({ page, fault })),
+    )
+    const sameTitle = sameTitles(shown)
+    return {
+      findings: [
+        ...[
+          ...groupBy(found, (one) => `${one.fault.what} ${templateOf(facts, one.page, one.fault.near)}`),
+        ].flatMap(([subject, [first, ...others]]) =>
+          first
+            ? [
+                findingOf(
+                  facts,
+                  subject,
+                  first,
+                  others.map((one) => one.page.path),
+                ),
+              ]
+            : [],
+        ),
+        ...sameTitle.map((one) => sameTitleFinding(facts, one)),
+      ],
+      claim: isComplete
+        ? {
+            sentence:
+              'Every page that readers can reach from the home page has a title, a description, its canonical address and a viewport',
+            tested: shown.length,
+            things: ['page', 'pages'],
+          }
+        : null,
+    }
+  },
+}
+
+/** @param isDescribed whether another page of the route has a description, so that this one only lacks the text for it */
+function faultsOf({ definition }: Facts, { head, path }: CrawledPage, isDescribed: boolean): Fault[] {
+  const faults: Fault[] = []
+  const { language } = definition.settings
+  if (head.description === null || (head.description.trim() === '' && !isDescribed))
+    faults.push({
+      what: head.description === null ? 'has no description' : 'has an empty description',
+      why: 'Search engines then choose a text from the page.',
+      actual: 'no description',
+      expected: '<meta name="description" content="…">',
+      near: /name="description"|<head\b/,
+      ...(head.description === null
+        ? { correct: inHead('<meta name="description" content="{{ blog.tagline }}">') }
+        : {}),
+      label: 'Add a description',
+    })
+  if (!head.hasViewport)
+    faults.push({
+      what: 'has no viewport',
+      why: 'Phones then lay it out for the width of a desktop.',
+      actual: 'no viewport',
+      expected: '<meta name="viewport" …>',
+      near: /<head\b/,
+      correct: inHead('<meta name="viewport" content="width=device-width, initial-scale=1">'),
+      label: 'Add the viewport',
+    })
+  if (head.canonical === null)
+    faults.push({
+      what: 'has no canonical address',
+      why: 'The same page with other parameters counts as another page for search engines.',
+      actual: 'no canonical address',
+      expected: CANONICAL,
+      near: /<head\b/,
+      correct: inHead(`{% if request.route != 'not-found' %}${CANONICAL}{% endif %}`),
+      label: 'Add the canonical address',
+    })
+  else if (pathOf(head.canonical, definition.settings.origin) !== bare(path))
+    faults.push({
+      what: 'names another page as its canonical address',
+      why: 'Search engines then leave this page out.',
+      actual: head.canonical,
+      expected: bare(path),
+      near: /rel="canonical"/,
+      correct: (text) =>
+        text.replace(/(<link\b[^>]*\brel="canonical"[^>]*\bhref=")[^"]*"/, '$1{{ request.canonical }}"'),
+      label: 'Use the address of the page',
+    })
+  if (head.language !== null && language !== undefined && subtag(head.language) !== subtag(language))
+    faults.push({
+      what: `says that its language is “${head.language}”`,
+      why: `blog.yaml has “language: ${language}”. Screen readers pronounce the page in the language of <html lang>.`,
+      actual: head.language,
+      expected: language,
+      near: /<html\b/,
+      correct: (text) =>
+        text.replace(/(<html\b[^>]*?\slang=)("[^"]*"|'[^']*'|[^\s>]+)/, '$1"{{ blog.language }}"'),
+      label: 'Use the language of the blog',
+    })
+  return faults
+}
+
+const subtag = (language: string) => language.toLowerCase().split('-')[0]
+const bare = (path: string) => path.replace(/[?#].*$/s, '')
+
+/** Returns the path of a canonical address; undefined if it is of another site. */
+function pathOf(canonical: string, origin: string | undefined): string | undefined {
+  const own =
+    origin !== undefined && canonical.startsWith(origin) ? canonical.slice(origin.length) : canonical
+  const path = ownPath(own === '' ? '/' : own, '/')
+  return path === undefined ? undefined : bare(path)
+}
+
+/** Returns the template with what causes a fault: of the templates of a page, the first with a matching line. */
+function templateOf({ definition, documents }: Facts, page: CrawledPage, near: RegExp): string {
+  const template = definition.routes.find((one) => one.route.name === page.route)?.route.template ?? ''
+  const names = definition.templates.closure(template)
+  return templatePath(names.find((one) => near.test(documents.get(templatePath(one)) ?? '')) ?? template)
+}
+
+function findingOf(
+  facts: Facts,
+  subject: string,
+  { page, fault }: { page: CrawledPage; fault: Fault },
+  others: readonly string[],
+): RuleFinding {
+  const document = templateOf(facts, page, fault.near)
+  const text = facts.documents.get(document) ?? ''
+  const at = fault.near.exec(text)?.index
+  const corrected = fault.correct?.(text)
+  return {
+    subject,
+    title: `${page.path} ${fault.what}`,
+    detail: `${fault.why}${others.length === 0 ? '' : ` So it is with ${counted(others.length, 'more page')}.`}`,
+    affects: 'now',
+    witness: witness(page.path, `The head of ${page.path}`, fault.actual, fault.expected),
+    cause: `${document} writes the head of the page.`,
+    place: { document, line: at === undefined ? null : lineAt(text, at) },
+    others: [...others],
+    fixes: fixOf(document, text, corrected, fault.label),
+  }
+}
+
+const fixOf = (document: string, text: string, corrected: string | undefined, label: string): Fix[] =>
+  saveFix(document, corrected === text ? undefined : corrected, label, 'The head of each page says it.')
+
+interface SameTitle {
+  title: string
+  pages: readonly CrawledPage[]
+}
+
+/** Returns pages that have the same title, where all pages of a route are among them. */
+function sameTitles(pages: readonly CrawledPage[]): SameTitle[] {
+  const firsts = pages.filter((one) => !one.path.includes('?') && one.head.title.trim() !== '')
+  const byRoute = groupBy(firsts, (one) => one.route ?? '')
+  return [...groupBy(firsts, (one) => one.head.title.trim())].flatMap(([title, same]) => {
+    const number = groupBy(same, (one) => one.route ?? '')
+    // Two rows may have the same name, which is a finding of its own; all of them do not.
+    const isOfRoute = [...number].some(
+      ([route, own]) => own.length > 1 && own.length === byRoute.get(route)?.length,
+    )
+    return isOfRoute ? [{ title, pages: same }] : []
+  })
+}
+
+function sameTitleFinding(facts: Facts, { title, pages }: SameTitle): RuleFinding {
+  const [first, second] = pages as [CrawledPage, CrawledPage]
+  const near = /<title\b/
+  const document = templateOf(facts, first, near)
+  const text = facts.documents.get(document) ?? ''
+  const at = near.exec(text)?.index
+  return {
+    subject: `title ${title}`,
+    title: `${counted(pages.length, 'page')} have the title “${title}”`,
+    detail: 'Tabs, bookmarks and search results cannot be told apart.',
+    affects: 'now',
+    witness: witness(first.path, `${second.path} has the same title`, title, 'a title of its own'),
+    cause: `The <title> of ${document} contains nothing of the page.`,
+    place: { document, line: at === undefined ? null : lineAt(text, at) },
+    others: pages.slice(1).map((one) => one.path),
+    fixes: [],
+  }
+}

@@ -1,0 +1,72 @@
+/** Finds links with the title of one row that lead to another one. */
+import { crawl, type CrawledPage } from '../crawl.ts'
+import type { KnownAddress } from '../facts.ts'
+import { groupBy } from '../group-by.ts'
+import { placeInTemplates } from '../page-place.ts'
+import { ownPath } from '../read-page.ts'
+import { counted, routeOf, witness, type Rule } from '../rule.ts'
+
+interface Wrong {
+  page: CrawledPage
+  text: string
+  target: KnownAddress
+  meant: KnownAddress
+}
+
+export const linkElsewhere: Rule = {
+  id: 'link-elsewhere',
+  area: 'templates',
+  meaning: 'A link has the title of one post, page or term, and leads to another one.',
+  why: 'Readers get something else than they chose. It happens if a template uses the slug of another value.',
+  async run(facts) {
+    const { pages, isComplete } = await crawl(facts)
+    const { known } = await facts.addresses()
+    const rows = known.filter(
+      (one) => one.title !== null && routeOf(facts, one.route)?.route.template !== undefined,
+    )
+    const byPath = new Map(rows.map((one) => [one.path, one]))
+    const byTitle = groupBy(rows, (one) => (one.title ?? '').trim())
+    const wrong: Wrong[] = []
+    let tested = 0
+    for (const page of pages)
+      for (const { href, text: shown } of page.links) {
+        const text = shown.trim()
+        const [meant, ...more] = byTitle.get(text) ?? []
+        // Of two rows with the same title, either may be meant.
+        if (!meant || more.length > 0) continue
+        const target = byPath.get(ownPath(href, page.path)?.replace(/\?.*$/s, '') ?? '')
+        if (!target) continue
+        tested++
+        if (target.path !== meant.path && target.route === meant.route)
+          wrong.push({ page, text, target, meant })
+      }
+    return {
+      findings: [...groupBy(wrong, ({ page, target }) => `${page.route ?? ''} ${target.route}`)].flatMap(
+        ([subject, [first, ...others]]) => {
+          if (!first) return []
+          const { page, text, target, meant } = first
+          return [
+            {
+              subject,
+              title: `On ${page.path}, the link “${text}” leads to ${target.path}`,
+              detail: `“${text}” is at ${meant.path}.${others.length === 0 ? '' : ` ${counted(others.length, 'more link')} lead to the wrong page.`}`,
+              affects: 'now' as const,
+              witness: witness(page.path, `“${text}” leads to ${target.path}`, target.path, meant.path),
+              cause: 'The template builds the address from another value than the text of the link.',
+              place: placeInTemplates(facts, page.route, new RegExp(`'${target.route}'\\s*\\|\\s*url`)),
+              others: [...new Set(others.map((one) => one.page.path))].filter((one) => one !== page.path),
+              fixes: [],
+            },
+          ]
+        },
+      ),
+      claim: isComplete
+        ? {
+            sentence: 'Every link with the title of a post, page or term leads to it',
+            tested,
+            things: ['link', 'links'],
+          }
+        : null,
+    }
+  },
+}

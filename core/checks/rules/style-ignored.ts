@@ -1,0 +1,45 @@
+/** Finds declarations in stylesheets that browsers ignore. */
+import { assetPath } from '../../shapes/documents.ts'
+import { lineOfText, saveFix, type Rule } from '../rule.ts'
+import { styleFinding } from '../style-finding.ts'
+import { ignoredDeclarations } from '../style-faults.ts'
+
+export const styleIgnored: Rule = {
+  id: 'style-ignored',
+  area: 'templates',
+  meaning: 'A declaration in a stylesheet has a misspelt property or keyword, or a variable that is not set.',
+  why: 'Browsers ignore it without a message.',
+  run({ definition: { assets } }) {
+    const faults = ignoredDeclarations(assets)
+    const findings = faults.map((fault) => {
+      const document = assetPath(fault.asset)
+      const text = assets.get(fault.asset) ?? ''
+      const line = lineOfText(text, fault.line)
+      const { actual, expected } = fault
+      const isCertain = expected !== null && !expected.includes(', ') && line.split(actual).length === 2
+      return styleFinding(fault, text, {
+        cause: expected === null ? 'Set it, or give a fallback.' : `Did you mean “${expected}”?`,
+        fixes: isCertain
+          ? saveFix(
+              document,
+              text
+                .split('\n')
+                .map((one, index) => (index === fault.line - 1 ? one.replace(actual, expected) : one))
+                .join('\n'),
+              `Replace “${actual}” with “${expected}”`,
+              'Browsers apply the declaration.',
+            )
+          : [],
+      })
+    })
+    const tested = [...assets.keys()].filter((one) => one.endsWith('.css')).length
+    return Promise.resolve({
+      findings,
+      claim: {
+        sentence: 'No stylesheet has a misspelt property or a variable that is not set',
+        tested,
+        things: ['stylesheet', 'stylesheets'],
+      },
+    })
+  },
+}

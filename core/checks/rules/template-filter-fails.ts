@@ -1,0 +1,14 @@
+/** Finds filters in templates that fail for the value that they get. */
+import { templateRule } from '../template-rule.ts'
+
+export const templateFilterFails = templateRule({
+  id: 'template-filter-fails',
+  meaning: 'A template passes a value to a filter that cannot take it.',
+  why: 'The page answers 500 as soon as the line is rendered, which may be for few readers only.',
+  kinds: ['filter-fails'],
+  claim: 'No template is known to pass a value to a filter that cannot take it',
+  title: ({ template, subject }) => `${template} passes “${subject}” to a filter that cannot take it`,
+  actual: () => '500',
+  expected: () => '200',
+  cause: ({ message, hint }) => `${message} ${hint}`,
+})

@@ -1,0 +1,164 @@
+/** Finds declarations in stylesheets that browsers ignore, and styles that hide the focus (css-tree). */
+import { distance } from 'fastest-levenshtein'
+import { generate, lexer, parse, walk, type CssNode, type Declaration, type Rule as CssRule } from 'css-tree'
+
+export interface StyleFault {
+  asset: string
+  line: number
+  /** The fault, as a sentence. */
+  message: string
+  /** What was written, and what was probably meant; null if that is not known. */
+  actual: string
+  expected: string | null
+}
+
+/** The properties that css-tree knows, which its types leave out. */
+const PROPERTIES = (
+  lexer as unknown as {
+    properties: Readonly<Record<string, { syntax?: { terms?: { type: string; name: string }[] } | null }>>
+  }
+).properties
+
+/** Letters by which a misspelt property may differ. */
+const CHANGES = 2
+/** At-rules whose blocks have declarations of elements; others, such as @font-face, have descriptors. */
+const OF_ELEMENTS = new Set(['media', 'supports', 'layer', 'container', 'scope', 'starting-style'])
+
+type Assets = ReadonlyMap<string, string>
+
+interface Found {
+  asset: string
+  node: Declaration
+  rule: CssRule | null
+}
+
+/** Yields the declarations of elements in all stylesheets. */
+function* declarations(assets: Assets): Generator<Found> {
+  for (const [asset, text] of assets) {
+    if (!asset.endsWith('.css')) continue
+    const found: Found[] = []
+    walk(parse(text, { positions: true, parseCustomProperty: true }), function (node: CssNode) {
+      if (node.type !== 'Declaration') return
+      const at = this.atrule?.name.toLowerCase()
+      if (at === undefined || OF_ELEMENTS.has(at)) found.push({ asset, node, rule: this.rule })
+    })
+    yield* found
+  }
+}
+
+/** Finds unknown properties and keywords that are similar to known ones, and variables that nothing sets. */
+export function ignoredDeclarations(assets: Assets): StyleFault[] {
+  const all = [...declarations(assets)]
+  const scripts = [...assets].flatMap(([name, text]) => (name.endsWith('.js') ? [text] : []))
+  const set = new Set(all.flatMap(({ node }) => (node.property.startsWith('--') ? [node.property] : [])))
+  for (const [name, text] of assets)
+    if (name.endsWith('.css'))
+      for (const [, property = ''] of text.matchAll(/@property\s+(--[\w-]+)/g)) set.add(property)
+  return all.flatMap(({ asset, node }) => {
+    const line = node.loc?.start.line ?? 1
+    const fault = faultOf(node)
+    const unset = variablesIn(node).filter(
+      (one) => !set.has(one) && !scripts.some((text) => text.includes(one)),
+    )
+    return [
+      ...(fault ? [{ asset, line, ...fault }] : []),
+      ...unset.map((one) => {
+        const [near] = [...set].filter((other) => distance(other, one) <= CHANGES)
+        return {
+          asset,
+          line,
+          message: `The variable “${one}” is not set anywhere.`,
+          actual: `var(${one})`,
+          expected: near === undefined ? null : `var(${near})`,
+        }
+      }),
+    ]
+  })
+}
+
+function faultOf(node: Declaration): Pick<StyleFault, 'message' | 'actual' | 'expected'> | undefined {
+  const { property } = node
+  // Custom properties, prefixed ones and hacks.
+  if (!/^[a-z]/i.test(property)) return undefined
+  const { error } = lexer.matchDeclaration(node)
+  if (error === null) return undefined
+  if (error.name === 'SyntaxReferenceError') {
+    const near = Object.keys(PROPERTIES).find(
+      (one) => !one.startsWith('-') && distance(one, property.toLowerCase()) <= CHANGES,
+    )
+    return near === undefined
+      ? undefined
+      : { message: `“${property}” is not a property.`, actual: property, expected: near }
+  }
+  const value = generate(node.value)
+  const keywords = keywordsOf(property)
+  // Only properties with nothing but keywords: others get new kinds of values from time to time.
+  if (keywords === undefined || !/^[a-z-]+$/i.test(value)) return undefined
+  const [near] = keywords.filter(
+    (one) => distance(one, value) <= CHANGES || one.startsWith(value) || one.endsWith(value),
+  )
+  return {
+    message: `“${value}” is not a value of “${property}”.`,
+    actual: value,
+    expected: near ?? keywords.join(', '),
+  }
+}
+
+/** Returns the keywords of a property that has no other values; undefined for other properties. */
+function keywordsOf(property: string): string[] | undefined {
+  const terms = PROPERTIES[property.toLowerCase()]?.syntax?.terms
+  if (!terms || terms.length === 0 || terms.some((one) => one.type !== 'Keyword')) return undefined
+  return terms.map((one) => one.name)
+}
+
+/** Returns the variables that a declaration uses without a fallback. */
+function variablesIn(node: Declaration): string[] {
+  const found: string[] = []
+  walk(node.value, (one: CssNode) => {
+    if (one.type !== 'Function' || one.name.toLowerCase() !== 'var') return
+    const [name, more] = one.children.toArray()
+    if (name?.type === 'Identifier' && more === undefined) found.push(name.name)
+  })
+  return found
+}
+
+const NO_OUTLINE = /^(none|0|0px)( !important)?$/
+/** Properties that can show the focus instead of an outline. */
+const SHOWS_FOCUS = /^(outline(-.*)?|box-shadow|border(-.*)?|background(-.*)?|text-decoration(-.*)?|filter)$/
+
+/** Finds outlines that are removed where nothing else shows the focus. */
+export function hiddenFocus(assets: Assets): StyleFault[] {
+  const all = [...declarations(assets)].flatMap((one) => {
+    const selector = one.rule ? generate(one.rule.prelude) : ''
+    return [{ ...one, selector, value: generate(one.node.value), property: one.node.property.toLowerCase() }]
+  })
+  const removed = all.filter(
+    ({ property, value, selector }) =>
+      property === 'outline' && NO_OUTLINE.test(value) && !selector.includes(':not(:focus-visible)'),
+  )
+  const shown = all.filter(
+    ({ property, value, selector }) =>
+      /:focus(-visible|-within)?(?!-)/.test(selector.replace(/:not\([^)]*\)/g, '')) &&
+      SHOWS_FOCUS.test(property) &&
+      !/-(offset|radius)$/.test(property) &&
+      !(property === 'outline' && NO_OUTLINE.test(value)),
+  )
+  const subjects = new Set(shown.flatMap((one) => subjectsOf(one.selector)))
+  const hidden = removed.filter(
+    ({ selector }) => !subjects.has('*') && subjectsOf(selector).some((one) => !subjects.has(one)),
+  )
+  return hidden.map(({ asset, node, selector, value }) => ({
+    asset,
+    line: node.loc?.start.line ?? 1,
+    message: `“${selector}” removes the outline, and no style shows the focus instead.`,
+    actual: `outline: ${value}`,
+    expected: 'a visible focus',
+  }))
+}
+
+/** Returns the last part of each selector without its states, e.g. `a` for `.menu a:focus`; `*` for all elements. */
+const subjectsOf = (selector: string): string[] =>
+  selector.split(',').map((one) => {
+    const [subject = ''] = /[^\s>+~]*$/.exec(one.trim().replace(/::?[a-z-]+(\([^)]*\))?/gi, '')) ?? []
+    return subject === '' ? '*' : subject
+  })

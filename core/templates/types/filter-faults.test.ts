@@ -1,0 +1,68 @@
+// Faults in the use of filters: formats of dates, compared with liquidjs, and values that make a filter fail.
+import { Liquid } from 'liquidjs'
+import { describe, expect, it } from 'vitest'
+import type { FilterCall } from '../tree.ts'
+import { CONVERSIONS, failsFor, formatFault } from './filter-faults.ts'
+import { HTML, listOf, NOTHING, row, TEXT, UNKNOWN } from './type.ts'
+
+const place = { line: 1, column: 1 }
+const call = (format: string): FilterCall => ({
+  name: 'date',
+  arguments: [{ name: null, value: { kind: 'literal', value: format, place } }],
+})
+
+describe('a date format', () => {
+  it('has the conversions of liquidjs, which prints others as they are', () => {
+    const engine = new Liquid()
+    const signs = [...'ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz%+&*=@']
+    const known = signs.filter((one) => {
+      // Modifiers belong to the conversion that follows them.
+      if (one === 'E' || one === 'O') return false
+      const text = `%${one}`
+      return engine.parseAndRenderSync(`{{ "2026-03-02T09:05:07Z" | date: "${text}" }}`) !== text
+    })
+    expect(known.sort().join('')).toBe([...CONVERSIONS].sort().join(''))
+  })
+
+  it.each([
+    ['DD.MM.YYYY', 'the same text'],
+    ['%H:%m', 'the month after the hour'],
+    ['%-d %B %Y, %I:%m %p', 'the month after the hour'],
+    ['%Y-%M-%d', 'the minute where a month belongs'],
+    ['%d.%M.%Y', 'the minute where a month belongs'],
+    ['%F', '“%F”'],
+    ['%Q', '“%Q”'],
+  ])('%s prints %s', (format, part) => expect(formatFault(call(format))?.message).toContain(part))
+
+  it.each([
+    '%-d %B %Y',
+    '%H:%M',
+    '%Y-%m-%dT%H:%M',
+    '%H.%M, %-d.%m.%Y',
+    '%m/%Y',
+    '%^a %02d',
+    'on %A',
+    '100%% %Y',
+    '',
+  ])('%s is right', (format) => expect(formatFault(call(format))).toBeUndefined())
+})
+
+describe('a filter fails', () => {
+  const post = row('post', {})
+  it.each([
+    ['raw', TEXT],
+    ['raw', post],
+    ['picture', TEXT],
+    ['picture', post],
+    ['structured_data', listOf(post)],
+  ])('%s', (filter, type) => expect(failsFor(filter, type)?.message).toBeDefined())
+  it.each([
+    ['raw', HTML],
+    ['raw', UNKNOWN],
+    ['raw', NOTHING],
+    ['picture', row('image', {})],
+    ['structured_data', post],
+    ['structured_data', row('blog', {})],
+    ['upcase', post],
+  ])('but not %s of %o', (filter, type) => expect(failsFor(filter, type)).toBeUndefined())
+})

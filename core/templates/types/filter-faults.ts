@@ -1,0 +1,71 @@
+/** Faults in the use of filters that follow from the types of their values. */
+import type { FilterCall, Operand } from '../tree.ts'
+import { TEMPLATE_PROBLEMS } from '../problems.ts'
+import { kindInWords, type Type } from './type.ts'
+
+export interface FilterFault {
+  /** The fault, as a sentence. */
+  message: string
+  /** How to correct it, as a sentence. */
+  hint?: string
+}
+
+/** Filters that fail for values of some types. A value of an unknown type may be right, and an empty one prints nothing. */
+const FAILS: Readonly<Record<string, (input: Type) => FilterFault | undefined>> = {
+  raw: ({ kind }) =>
+    kind === 'html' || kind === 'unknown' || kind === 'nothing'
+      ? undefined
+      : TEMPLATE_PROBLEMS['template-raw-not-safe'](),
+  picture: (input) =>
+    input.kind === 'unknown' || input.kind === 'nothing' || (input.kind === 'row' && input.name === 'image')
+      ? undefined
+      : TEMPLATE_PROBLEMS['template-picture-of'](article(kindInWords(input))),
+  structured_data: (input) =>
+    input.kind === 'unknown' ||
+    input.kind === 'nothing' ||
+    (input.kind === 'row' && ['post', 'blog'].includes(input.name))
+      ? undefined
+      : TEMPLATE_PROBLEMS['template-structured-data-of'](article(kindInWords(input))),
+}
+
+const article = (noun: string) => `${/^[aeio]/i.test(noun) ? 'an' : 'a'} ${noun}`
+
+/** Returns why a filter fails for every value of a type; undefined if it does not. */
+export const failsFor = (filter: string, input: Type): FilterFault | undefined => FAILS[filter]?.(input)
+
+/** A month where minutes belong: `%H:%m`. */
+const MONTH_FOR_MINUTE = /%[-_^#]*[HIkl]\s*[:.h]\s*%[-_^#]*m/
+/** Minutes where a month belongs: `%Y-%M`, `%d.%M`. */
+const MINUTE_FOR_MONTH = /%[-_^#]*[Yyde]\s*[-./]\s*%[-_^#]*M|%[-_^#]*M\s*[-./]\s*%[-_^#]*[Yyde]/
+/** A conversion, with its flags, width and modifier, as liquidjs reads it. */
+const CONVERSION = /%[-_0^#:]*\d*[EO]?(.)/gs
+/** The conversions of liquidjs. It prints others as they are. */
+export const CONVERSIONS = 'aAbBcCdehHIjklLmMnNpPqsStuUwWxXyYzZ%'
+
+/** Returns what is wrong with the format of a date; undefined if nothing is, or if it is computed. */
+export function formatFault({ arguments: [format] }: FilterCall): FilterFault | undefined {
+  const text = literalText(format?.value)
+  if (text === undefined || text === '') return undefined
+  const example = 'A format such as %-d %B %Y prints 2 March 2026.'
+  const conversions = [...text.matchAll(CONVERSION)].map(([, one = '']) => one)
+  if (conversions.length === 0)
+    return { message: `The date format “${text}” prints the same text for every date.`, hint: example }
+  const unknown = conversions.find((one) => !CONVERSIONS.includes(one))
+  if (unknown !== undefined)
+    return { message: `The date format “${text}” has the unknown conversion “%${unknown}”.`, hint: example }
+  if (MONTH_FOR_MINUTE.test(text))
+    return {
+      message: `The date format “${text}” prints the month after the hour.`,
+      hint: '%M is the minute.',
+    }
+  if (MINUTE_FOR_MONTH.test(text))
+    return {
+      message: `The date format “${text}” prints the minute where a month belongs.`,
+      hint: '%m is the month.',
+    }
+  return undefined
+}
+
+/** Returns the text of a literal; undefined for other operands. */
+export const literalText = (operand: Operand | undefined): string | undefined =>
+  operand?.kind === 'literal' && typeof operand.value === 'string' ? operand.value : undefined

@@ -1,0 +1,503 @@
+// Faults that people make in routes, queries, templates, styles and forms are found, with a witness that holds; variations
+// that are no faults are not.
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import type { Finding } from '../../core/checks/finding.ts'
+import { PLANTED_RULES, runRulesOf } from '../testing/checks.ts'
+import { applySteps, restoreTexts, saveTexts } from '../testing/edits.ts'
+import { loadDocuments } from '../publish/documents.ts'
+import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
+
+let test: TestWorkbench
+let stored: Map<string, string>
+beforeAll(async () => {
+  test = await testWorkbench()
+  stored = await loadDocuments(test.database)
+})
+afterAll(() => test.close())
+afterEach(() => restoreTexts(test.blog, stored))
+
+const BASE = 'templates/layouts/base.liquid'
+const CARD = 'templates/partials/card.liquid'
+const POST = 'templates/pages/post.liquid'
+const SEARCH = 'templates/pages/search.liquid'
+const TAG = 'templates/pages/tag.liquid'
+const COMMENT = 'templates/partials/comment.liquid'
+const COMMENTS = 'templates/partials/comments.liquid'
+const FORM = 'templates/partials/comment-form.liquid'
+const CSS = 'assets/blog.css'
+const query = (name: string) => `queries/${name}.yaml`
+
+type Edit = readonly [path: string, part: string | RegExp, by: string]
+
+/** Replaces parts of documents, and saves them. */
+async function plant(edits: readonly Edit[]) {
+  const texts: Record<string, string> = {}
+  for (const [path, part, by] of edits) {
+    const before = texts[path] ?? stored.get(path) ?? ''
+    const after = before.replace(part, () => by)
+    expect(after, `${path} has ${String(part)}`).not.toBe(before)
+    texts[path] = after
+  }
+  const saved = await saveTexts(test.blog, texts)
+  expect(saved.ok ? [] : saved).toEqual([])
+}
+
+const found = async (rule: string): Promise<Finding[]> => (await runRulesOf(test.blog, [rule])).findings
+
+/** Whether the fix of the first finding is tried, or there is none. */
+type Fixed = 'fixed' | 'no fix'
+
+const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
+  [
+    'the oldest posts first, beside links called “Newer” and “Older”',
+    [[query('all-posts'), '[-publishedAt]', '[publishedAt]']],
+    'order-wrong',
+    'the link “Newer” leads to posts that are not newer',
+    'fixed',
+  ],
+  [
+    'the latest posts by title',
+    [[query('latest-posts'), '[-publishedAt]', '[title]']],
+    'order-wrong',
+    'latest-posts',
+    'fixed',
+  ],
+  [
+    'the latest comments by age',
+    [[query('latest-comments'), '[-createdAt]', '[createdAt]']],
+    'order-wrong',
+    'latest-comments',
+    'fixed',
+  ],
+  [
+    'a cursor list by date of change, beside a link called “Newest”',
+    [[query('posts-by-date'), '[-publishedAt]', '[updatedAt]']],
+    'order-wrong',
+    'the link “New',
+    'fixed',
+  ],
+  [
+    'a search with the worst matches first',
+    [[query('search-posts'), '[-relevance, -publishedAt]', '[relevance, -publishedAt]']],
+    'order-wrong',
+    'search-posts',
+    'fixed',
+  ],
+  [
+    'a security.txt that has expired',
+    [
+      [
+        'routes.yaml',
+        /^/,
+        "- name: security\n  path: /.well-known/security.txt\n  security: { contact: ['mailto:safe@cobble-lane.example'], expires: 2024-01-31 }\n",
+      ],
+    ],
+    'security-txt-expired',
+    'has expired',
+    'no fix',
+  ],
+  [
+    'categories without an order',
+    [[query('category-counts'), 'order: [position, name]\n', '']],
+    'order-missing',
+    'category-counts',
+    'fixed',
+  ],
+  [
+    'the posts of a category without those of the categories below it',
+    [[query('posts-in-category'), 'is: within', 'is: equal']],
+    'count-differs',
+    'Electrical',
+    'no fix',
+  ],
+  [
+    'the months of all years',
+    [[query('posts-of-month'), /.*publishedYear, is.*\n/, '']],
+    'count-differs',
+    '/archive shows',
+    'no fix',
+  ],
+  [
+    'the posts of all authors',
+    [['routes.yaml', '    posts: posts-by-author', '    posts: all-posts']],
+    'listing-same-everywhere',
+    '“all-posts” returns the same rows at every address of route “author”',
+    'no fix',
+  ],
+  [
+    'the posts of a year at the address of a month',
+    [[query('posts-of-month'), /.*publishedMonth, is.*\n/, '']],
+    'listing-same-everywhere',
+    'for every value of “month”',
+    'no fix',
+  ],
+  [
+    'a condition on a title that is never blank',
+    [[query('all-posts'), '[published]', '[published, { field: title, is: not-equal, to: "" }]']],
+    'condition-idle',
+    'all-posts',
+    'fixed',
+  ],
+  [
+    'a listing without links to its other pages',
+    [[TAG, / *\{% render 'partials\/pager', paged: posts %\}\n/, '']],
+    'pager-wrong',
+    '/tag/beginners: No link leads to the second page',
+    'no fix',
+  ],
+  [
+    'comments without links to their other pages',
+    [
+      ['blog.yaml', 'page-size: 30', 'page-size: 2'],
+      [COMMENTS, /\{%- if comments\.previous or comments\.next %\}[\s\S]*?<\/nav>\n {2}\{%- endif %\}\n/, ''],
+    ],
+    'pager-wrong',
+    '?comments=2',
+    'no fix',
+  ],
+  [
+    'a search form that is sent to nowhere',
+    [[SEARCH, `action="{{ 'search' | url }}"`, 'action="/find"']],
+    'form-wrong',
+    'is sent to /find, which answers 404',
+    'no fix',
+  ],
+  [
+    'a search form that is sent with POST',
+    [[SEARCH, '<form class="search"', '<form class="search" method="post"']],
+    'form-wrong',
+    'with POST, which nothing answers',
+    'no fix',
+  ],
+  [
+    'a search field with a name that nothing reads',
+    [[SEARCH, 'name="q"', 'name="words"']],
+    'form-wrong',
+    'The field “words”',
+    'no fix',
+  ],
+  [
+    'options with other values than the query compares with',
+    [[SEARCH, '<option value="{{ category.slug }}"', '<option value="{{ category.name }}"']],
+    'form-wrong',
+    'The field “category”',
+    'no fix',
+  ],
+  [
+    'a search that needs a category, which is optional',
+    [[query('search-posts'), ', when: given', '']],
+    'form-wrong',
+    'finds nothing',
+    'no fix',
+  ],
+  [
+    'a skip link to an id that no element has',
+    [[BASE, 'href="#content"', 'href="#main"']],
+    'anchor-missing',
+    'links to #main',
+    'no fix',
+  ],
+  [
+    'a link with the title of another post',
+    [[POST, `{{ 'post' | url: slug: other.slug }}`, `{{ 'post' | url: slug: post.slug }}`]],
+    'link-elsewhere',
+    'the link “',
+    'no fix',
+  ],
+  [
+    'an address that is built from a name',
+    [[POST, 'tag: tag.slug', 'tag: tag.name']],
+    'template-slug-expected',
+    'tag.name',
+    'fixed',
+  ],
+  [
+    'a month in place of minutes',
+    [[COMMENT, '%H:%M', '%H:%m']],
+    'template-date-format',
+    'comment.createdAt',
+    'no fix',
+  ],
+  [
+    'a date format of another kind',
+    [[CARD, "'%-d %B %Y'", "'DD MMMM YYYY'"]],
+    'template-date-format',
+    'post.publishedAt',
+    'no fix',
+  ],
+  [
+    'raw on what a reader has typed',
+    [
+      [
+        SEARCH,
+        '“{{ request.params.q | excerpt: 80 }}”. Use fewer or',
+        '“{{ request.params.q | raw }}”. Use fewer or',
+      ],
+    ],
+    'template-filter-fails',
+    'request.params.q',
+    'no fix',
+  ],
+  [
+    'an image that the query of one page does not fetch',
+    [[query('all-posts'), 'author, image, ', 'author, ']],
+    'template-field-not-fetched',
+    'post.image',
+    'no fix',
+  ],
+  [
+    'a time in words',
+    [[CARD, 'datetime="{{ post.publishedAt }}"', `datetime="{{ post.publishedAt | date: '%-d %B %Y' }}"`]],
+    'time-unreadable',
+    'which machines cannot read',
+    'no fix',
+  ],
+  [
+    'no description',
+    [[BASE, / *<meta name="description".*\n/, '']],
+    'head-incomplete',
+    '/ has no description',
+    'fixed',
+  ],
+  [
+    'no viewport',
+    [[BASE, / *<meta name="viewport".*\n/, '']],
+    'head-incomplete',
+    '/ has no viewport',
+    'fixed',
+  ],
+  [
+    'no canonical address',
+    [[BASE, /\{% if request.route != 'not-found' %\}<link rel="canonical".*\n/, '\n']],
+    'head-incomplete',
+    '/ has no canonical address',
+    'fixed',
+  ],
+  [
+    'the home page as the canonical address of all pages',
+    [
+      [
+        BASE,
+        '<link rel="canonical" href="{{ request.canonical }}">',
+        '<link rel="canonical" href="{{ blog.origin }}/">',
+      ],
+    ],
+    'head-incomplete',
+    'names another page as its canonical address',
+    'fixed',
+  ],
+  [
+    'another language',
+    [[BASE, 'lang="{{ blog.language }}"', 'lang="de"']],
+    'head-incomplete',
+    '“de”',
+    'fixed',
+  ],
+  [
+    'one title for all pages',
+    [[BASE, '<title>{% block title %}{% endblock %}{{ blog.title }}', '<title>{{ blog.title }}']],
+    'head-incomplete',
+    'pages have the title “Cobble Lane Repair Café”',
+    'no fix',
+  ],
+  [
+    'a misspelt property',
+    [[CSS, 'text-underline-offset', 'text-underline-ofset']],
+    'style-ignored',
+    'text-underline-ofset',
+    'fixed',
+  ],
+  [
+    'a misspelt keyword',
+    [[CSS, 'box-sizing: border-box', 'box-sizing: border']],
+    'style-ignored',
+    'box-sizing',
+    'fixed',
+  ],
+  [
+    'a variable that is not set',
+    [[CSS, 'color: var(--ink); font', 'color: var(--inc); font']],
+    'style-ignored',
+    '--inc',
+    'fixed',
+  ],
+  [
+    'no visible focus',
+    [[CSS, 'outline: 3px solid var(--rust)', 'outline: none']],
+    'focus-hidden',
+    'outline',
+    'no fix',
+  ],
+  [
+    'a stylesheet of another site',
+    [[CSS, /^/, '@import url(https://fonts.example/a.css);\n']],
+    'policy-blocks',
+    'https://fonts.example/a.css',
+    'no fix',
+  ],
+  [
+    'a comment form on posts whose comments are closed',
+    [[FORM, '{%- if form.isOpen or form.editing %}', '{%- if form %}']],
+    'comment-form-when-closed',
+    'although comments are closed',
+    'no fix',
+  ],
+  [
+    'a reply without its parent',
+    [[FORM, / *\{%- if form.parent %\}<input.*\n/, '']],
+    'comment-reply-lost',
+    'loses the comment that it answers',
+    'no fix',
+  ],
+  [
+    'no link to reply',
+    [[COMMENT, 'url_with: reply: comment.id', 'url_with: replyto: comment.id']],
+    'comment-reply-lost',
+    'cannot reply',
+    'no fix',
+  ],
+  [
+    'a text area that ends too early',
+    [[FORM, 'maxlength="{{ form.rules.textLength }}"', 'maxlength="10"']],
+    'comment-length-differs',
+    'ends at 10 characters',
+    'fixed',
+  ],
+  [
+    'comments that are not rendered',
+    [
+      [
+        COMMENTS,
+        `{% render 'partials/comment', comment: comment, post: post, form: form, request: request %}`,
+        '',
+      ],
+    ],
+    'comments-not-shown',
+    'are not shown there',
+    'no fix',
+  ],
+  [
+    'a recommended link',
+    [[COMMENT, 'rel="ugc nofollow noopener"', 'rel="noopener"']],
+    'comment-link-followed',
+    'recommendations',
+    'no fix',
+  ],
+]
+
+it('faults are planted for each of these rules', () => {
+  expect([...new Set(FAULTS.map(([, , rule]) => rule))].sort()).toEqual([...PLANTED_RULES].sort())
+})
+
+describe.each(FAULTS)('%s', (_, edits, rule, part, fixed) => {
+  it(`is found by ${rule}`, { timeout: 60_000 }, async () => {
+    await plant(edits)
+    const findings = await found(rule)
+    const finding = findings.find((one) => one.title.includes(part))
+    expect(findings.map((one) => one.title).join('\n')).toContain(part)
+    const address = finding?.witness.address
+    if (typeof address === 'string') expect((await test.read(address)).status).toBeLessThan(500)
+    expect(finding?.fixes.length === 0 ? 'no fix' : 'fixed').toBe(fixed)
+    if (fixed === 'no fix') return
+    expect(await applySteps(test.blog, finding?.fixes[0]?.steps ?? [])).toMatchObject({ ok: true })
+    expect((await found(rule)).map((one) => one.title)).not.toContain(finding?.title)
+  })
+})
+
+it('nothing is found in variations that are no faults', { timeout: 120_000 }, async () => {
+  const glossary = `- name: glossary
+  path: /glossary
+  heading: Glossary
+  data: { posts: posts-by-title }
+  template: pages/glossary
+`
+  const added: Record<string, string> = {
+    'queries/posts-by-title.yaml': 'from: posts\nwhere: [published]\norder: [title]\ntake: first 100\n',
+    'queries/newest-of-year.yaml':
+      'from: posts\nwhere:\n  - published\n  - { field: publishedAt, is: at-least, to: "2001-01-01T00:00:00Z" }\norder: [title]\ntake: first 3\n',
+    'templates/pages/glossary.liquid': `{% layout 'layouts/base' %}
+{% block title %}{{ heading }} · {% endblock %}
+{% block main %}
+<main id="content">
+  <h1 id="{{ heading | slugify }}">{{ heading }}</h1>
+  <p><a href="#glossary">From the start</a> · <a href="#top">Top</a></p>
+  <ul>
+    {% for post in posts %}
+    <li><a href="{{ 'post' | url: slug: post.slug }}">{{ post.title }}</a> {{ post.publishedAt | date: '%Y' }}, <time datetime="{{ post.publishedAt | date: '%Y-%m' }}">{{ post.publishedAt | date: '%B' }}</time></li>
+    {% endfor %}
+  </ul>
+  {% render 'partials/note' %}
+  {% render 'partials/note', text: 'Ask us' %}
+</main>
+{% endblock %}
+`,
+    'templates/partials/note.liquid': '<p class="note">{{ text | default: \'Welcome\' }}</p>\n',
+    'assets/theme.js': "document.documentElement.style.setProperty('--later', '1px')\n",
+    'assets/more.css': `@property --size { syntax: '<length>'; inherits: false; initial-value: 1px; }
+.note { text-wrap: balance; padding: var(--later); margin: var(--unknown, 1px) var(--size); interpolate-size: allow-keywords; -webkit-line-clamp: 2; *zoom: 1; }
+.note { & b { color: color-mix(in oklch, red, blue); } }
+@container (min-width: 20rem) { .note { field-sizing: content; accent-color: auto; } }
+button:focus:not(:focus-visible) { outline: none; }
+.menu button { outline: 0; }
+.menu button:focus-visible { box-shadow: 0 0 0 2px var(--ink); }
+`,
+  }
+  const edits: Edit[] = [
+    [BASE, 'lang="{{ blog.language }}"', 'lang="en"'],
+    [
+      BASE,
+      'href="{{ request.canonical }}">{% endif %}',
+      'href="{{ blog.origin }}{{ request.path }}">{% endif %}',
+    ],
+    [
+      BASE,
+      '{% block main %}',
+      '<form action="{{ \'search\' | url }}"><input name="q" aria-label="Search"><button>Go</button></form>\n  {% block main %}',
+    ],
+    [BASE, '<p><strong>', '<p><a href="{{ \'glossary\' | url }}">Glossary</a></p>\n      <p><strong>'],
+    [
+      BASE,
+      '<script src',
+      '<link rel="stylesheet" href="{{ \'more.css\' | asset }}">\n  <script src="{{ \'theme.js\' | asset }}" defer></script>\n  <script src',
+    ],
+    ['routes.yaml', /^/, glossary],
+    ['routes.yaml', '  heading: Journal\n', '  heading: Journal\n  query: { view: text }\n'],
+    [
+      'routes.yaml',
+      '    category: category-by-slug\n    posts: posts-in-category\n  template',
+      '    category: category-by-slug\n    posts: posts-in-category\n    latest: newest-of-year\n  template',
+    ],
+    [
+      'templates/pages/category.liquid',
+      "{% render 'partials/pager', paged: posts %}",
+      "{% render 'partials/pager', paged: posts, newer: 'Back', older: 'On' %}\n    <ul>{% for one in latest %}<li>{{ one.title }}</li>{% endfor %}</ul>",
+    ],
+    [
+      'templates/pages/author.liquid',
+      '<h1 class="section">{{ author.name }}</h1>',
+      '<h1 class="section">{{ author.name }}</h1>\n    <p><a href="{{ \'author\' | url: author: author.slug }}">{{ author.name }}</a> (2019)</p>',
+    ],
+    [
+      'templates/pages/listing.liquid',
+      '<h1 class="section">{{ heading }}</h1>',
+      `<h1 class="section">{{ heading }}</h1>
+    <form><select name="view" aria-label="View"><option value="list">List</option><option value="grid">Grid</option><option value="table">Table</option></select><button>Show</button></form>
+    <p class="{{ request.params.view | default: 'list' | slugify }}">{{ posts.total }} posts</p>`,
+    ],
+    [query('all-posts'), '[published]', '[published, { field: wordCount, is: more, to: 1 }]'],
+    [FORM, 'maxlength="{{ form.rules.textLength }}"', 'maxlength="4000"'],
+    [COMMENT, 'rel="ugc nofollow noopener"', 'rel="nofollow"'],
+    [POST, `'%-d %B %Y' }}</time>{% else %}`, `'%A, %e %b %Y, %H.%M' }}</time>{% else %}`],
+  ]
+  const texts: Record<string, string> = { ...added }
+  for (const [path, part, by] of edits) {
+    const before = texts[path] ?? stored.get(path) ?? ''
+    texts[path] = before.replace(part, () => by)
+    expect(texts[path], `${path} has ${String(part)}`).not.toBe(before)
+  }
+  const saved = await saveTexts(test.blog, texts)
+  expect(saved.ok ? [] : saved).toEqual([])
+  const { findings, runs } = await test.checks.run()
+  expect(runs.filter((one) => one.failed !== null)).toEqual([])
+  expect(findings.map((one) => `${one.rule}: ${one.title} ${one.detail}`)).toEqual([])
+})
