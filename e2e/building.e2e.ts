@@ -30,7 +30,7 @@ test('from a new blog to one with a list, posts, categories and comments, with t
 }) => {
   test.setTimeout(480_000)
   await page.goto('/walk')
-  await expect(page.getByText('Build a blog 0 of 19')).toBeVisible()
+  await expect(page.getByText('Build a blog 0 of 20')).toBeVisible()
   await addSamples(page)
   await take(page, 'Layout and style')
   await take(page, 'A list of posts')
@@ -119,6 +119,6 @@ test('a step can be skipped and taken later, and the steps can be hidden', async
   await expect(page.locator('.stage').first()).toBeVisible()
   await page.reload()
   await expect(page.locator('.stage').first()).toBeVisible()
-  await page.getByText('Build a blog 0 of 19').click()
+  await page.getByText('Build a blog 0 of 20').click()
   await expect(page.getByRole('heading', { name: 'A list of posts' })).toBeVisible()
 })

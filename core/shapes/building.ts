@@ -24,6 +24,7 @@ export const FURTHER_STEPS = [
   'neighbours',
   'popular',
   'aside',
+  'numbered',
 ] as const
 export type FurtherStep = (typeof FURTHER_STEPS)[number]
 

@@ -1,5 +1,6 @@
 /** Finds what a blog has, by the meaning of its routes and queries, whatever their names are. */
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
+import { redirectNeedsData } from '../../routing/addresses/redirect.ts'
 import type { QueryMeaning } from '../../queries/meaning.ts'
 import type { DataEntry, Route, SourceName } from '../../shapes/schemas.ts'
 import type { Definition } from '../definition.ts'
@@ -57,6 +58,8 @@ export interface Features {
   feed: Route | undefined
   sitemap: Route | undefined
   robots: Route | undefined
+  /** The redirect to a post from an address with its number. */
+  numbered: ParameterRoute | undefined
   /** The route that draws an image for a post. */
   preview: Route | undefined
 }
@@ -95,6 +98,7 @@ export function featuresOf(
     feed: routes.find(({ route, pattern }) => route.feed !== undefined && pattern.names.length === 0)?.route,
     sitemap: routes.find(({ route }) => route.sitemap === true)?.route,
     robots: routes.find(({ route }) => route.robots === true)?.route,
+    numbered: numberedRoute(routes, queries),
     preview: routes.find(({ route, pattern }) => route.preview !== undefined && pattern.names.length === 1)
       ?.route,
   }
@@ -165,6 +169,19 @@ function withParameter(
         return { route, parameter }
   }
   return undefined
+}
+
+/** Finds the redirect whose only parameter is the id of a post. */
+function numberedRoute(
+  routes: readonly CompiledRoute[],
+  queries: Parts['queries'],
+): ParameterRoute | undefined {
+  return withParameter(
+    routes.filter(({ route }) => redirectNeedsData(route)),
+    queries,
+    'posts',
+    'id',
+  )
 }
 
 const isListOfPosts = ({ from, take, countBy }: QueryMeaning) =>

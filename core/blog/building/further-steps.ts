@@ -8,7 +8,15 @@ import { CARD_QUERY, missing, type Drafting } from './drafting.ts'
 import { asideTag } from './aside-template.ts'
 import type { Features } from './features.ts'
 import { belowArticle, atEndOfMain } from '../place-in-page.ts'
-import { authorBox, neighbours, popular, related, tagList } from './list-templates.ts'
+import {
+  authorBox,
+  BY_RELEVANCE,
+  neighbours,
+  numberedLink,
+  popular,
+  related,
+  tagList,
+} from './list-templates.ts'
 import { PAGER } from './markup.ts'
 import { starterTemplate, type StarterTemplate } from './starter-templates.ts'
 
@@ -113,7 +121,10 @@ export const FURTHER_DRAFTS: Readonly<Record<FurtherStep, (drafting: Drafting) =
     const after: Features = { ...has, search: { route, parameter: 'q', data: 'posts' } }
     drafting.template(PAGER, after)
     drafting.template('partials/page-links', after)
-    drafting.put(templatePath(route.template ?? ''), starterTemplate('pages/search', after))
+    const text = starterTemplate('pages/search', after)
+    // A pager that the author has written has texts of its own.
+    const isOwnPager = !/\bolder\b/.test(drafting.text(templatePath(PAGER)) ?? '')
+    drafting.put(templatePath(route.template ?? ''), isOwnPager ? text.replace(BY_RELEVANCE, '') : text)
     drafting.refresh(after)
     return drafting.route(route)
   },
@@ -212,6 +223,31 @@ export const FURTHER_DRAFTS: Readonly<Record<FurtherStep, (drafting: Drafting) =
         : text.replace(/^(?=[ \t]*(<footer\b|<\/body>))/m, `${asideTag(aside)}\n`),
     )
     return undefined
+  },
+
+  numbered(drafting) {
+    const { has } = drafting
+    if (has.numbered) return undefined
+    if (!has.post) return missing('a page for each post')
+    const { route: page, parameter, data } = has.post
+    const query = drafting.query(
+      'post-by-number',
+      'from: posts\nwhere:\n  - published\n  - { field: id, is: equal, to: ":number" }\ntake: one\nempty: not-found\n',
+    )
+    const route: Route = {
+      name: drafting.free('post-by-number', (name) => name),
+      path: '/p/:number',
+      params: { number: 'integer' },
+      data: { post: query },
+      redirect: { to: page.path.replace(`:${parameter}`, ':post.slug') },
+    }
+    const after: Features = { ...has, numbered: { route, parameter: 'number' } }
+    if (isAsMade(drafting, page)) drafting.refresh(after)
+    else
+      drafting.edit(templatePath(page.template ?? ''), (text) =>
+        belowArticle(text, `${numberedLink(after, data)}\n`),
+      )
+    return drafting.route(route)
   },
 }
 

@@ -30,6 +30,9 @@ export const authorBox = (has: Features, of: string): string =>
     '    {% endif %}',
   ).trimEnd()
 
+/** The texts of links between pages that are not sorted by date, as arguments of the pager. */
+export const BY_RELEVANCE = ", newer: 'Previous', older: 'Next'"
+
 /** Links to the posts before and after a post. */
 export const neighbours = (has: Features, { older, newer }: NonNullable<Features['neighbours']>): string => {
   const link = (of: string, rel: string, sign: (title: string) => string) =>
@@ -43,6 +46,12 @@ export const neighbours = (has: Features, { older, newer }: NonNullable<Features
     '    {% endif %}',
   ).trimEnd()
 }
+
+/** The short address of a post, which stays if its slug changes. */
+export const numberedLink = ({ numbered }: Features, of: string): string =>
+  numbered
+    ? `    <p class="meta">Short address: <a href="{{ '${numbered.route.name}' | url: ${numbered.parameter}: ${of}.id }}">{{ '${numbered.route.name}' | url: ${numbered.parameter}: ${of}.id }}</a></p>`
+    : ''
 
 /** Links to posts, with a heading; nothing without posts. */
 const linksTo = (has: Features, rows: string, heading: string): string =>
@@ -149,7 +158,7 @@ const search = (has: Features): string => {
     <p class="empty">All words must occur. Use “quotes” for a phrase, and -word to exclude a word.</p>
     {% endif %}
     {% endfor %}
-    {% render '${PAGER}', paged: ${data} %}`,
+    {% render '${PAGER}', paged: ${data}${BY_RELEVANCE} %}`,
     `{% block links %}{% render 'partials/page-links', paged: ${data} %}{% endblock %}\n`,
   )
 }

@@ -7,7 +7,15 @@ import { STARTER_PAGER } from '../starter-pager.ts'
 import type { Route } from '../../shapes/schemas.ts'
 import type { Features } from './features.ts'
 import { aside, asideTag } from './aside-template.ts'
-import { authorBox, LIST_WRITERS, neighbours, popular, related, tagList } from './list-templates.ts'
+import {
+  authorBox,
+  LIST_WRITERS,
+  neighbours,
+  numberedLink,
+  popular,
+  related,
+  tagList,
+} from './list-templates.ts'
 import {
   authorAddress,
   cards,
@@ -184,6 +192,7 @@ const post = (has: Features): string =>
       '      <div class="text">{{ post.html }}</div>',
       has.tag && tagList(has, 'post'),
       '    </article>',
+      has.numbered && numberedLink(has, 'post'),
       has.author && authorBox(has, 'post'),
       has.neighbours && neighbours(has, has.neighbours),
       has.related !== undefined && related(has, has.related),

@@ -96,6 +96,7 @@ describe('the steps from a new blog', () => {
         'archive',
         'pages',
         'layout',
+        'numbered',
         'aside',
       ],
       [
@@ -113,6 +114,7 @@ describe('the steps from a new blog', () => {
         'pages',
         'search',
         'aside',
+        'numbered',
         'tags',
       ],
     ] as DraftedStep[][]
@@ -229,19 +231,24 @@ describe('the demo, a grown blog with templates of its own', () => {
   it('has everything that the first steps add', () => {
     for (const step of FIRST_STEPS) expect([step, apply(demo, step).changed]).toEqual([step, []])
   })
-  it('lacks two of the further steps, which add to its templates', () => {
+  it('lacks three of the further steps, which add to its templates', () => {
     expect(FURTHER_STEPS.filter((step) => apply(demo, step).changed.length > 0)).toEqual([
       'neighbours',
       'popular',
+      'numbered',
     ])
-    const documents = after(['neighbours', 'popular'], demo)
+    const documents = after(['neighbours', 'popular', 'numbered'], demo)
     expect(analysedTemplates(definitionOf(documents)).faults).toEqual([])
     const post = documents.get('templates/pages/post.liquid') ?? ''
     expect(post).toContain('<nav class="pager" aria-label="Other posts">')
     expect(documents.get('templates/pages/home.liquid')).toContain('{% for other in popular %}')
-    expect(post.replace(/ {4}\{% if older or newer %\}[\s\S]*?<\/nav>\n {4}\{% endif %\}\n/, '')).toBe(
-      demo.get('templates/pages/post.liquid'),
-    )
+    expect(post).toContain('href="{{ \'post-by-number\' | url: number: post.id }}"')
+    expect(documents.get('routes.yaml')).toContain('to: /posts/:post.slug')
+    expect(
+      post
+        .replace(/ {4}<p class="meta">Short address.*\n/, '')
+        .replace(/ {4}\{% if older or newer %\}[\s\S]*?<\/nav>\n {4}\{% endif %\}\n/, ''),
+    ).toBe(demo.get('templates/pages/post.liquid'))
     // Shared data stays in blog.yaml.
     expect(documents.get('routes.yaml')).not.toContain('category-counts')
     expect(featuresOf(definitionOf(documents), documents)).toMatchObject({

@@ -29,8 +29,8 @@ export const count = (number: number, one: string, many = `${one}s`) =>
 interface Posts {
   published: number
   /** Comments on older ones may be closed. */
-  newest: { slug: string; title: string } | undefined
-  unpublished: { slug: string; title: string } | undefined
+  newest: { id: number; slug: string; title: string } | undefined
+  unpublished: { id: number; slug: string; title: string } | undefined
   drafts: number
 }
 
@@ -48,9 +48,9 @@ export class Asking {
   async get(path: string) {
     const request = internalRequest(path)
     const walk = new Walk(request, this.blog.clock(), this.blog.site.version)
-    const { status, body } = await answer(this.blog.withoutFragments(), request, walk)
+    const { status, body, headers } = await answer(this.blog.withoutFragments(), request, walk)
     const rowsOf = (query: string) => walk.record.queries.runs.find((one) => one.query === query)?.rows ?? 0
-    return { status, body, rowsOf }
+    return { status, body, to: headers['location'] ?? null, rowsOf }
   }
 
   /** Returns an existing address of a route. */
@@ -85,7 +85,7 @@ export class Asking {
       rows
         .clone()
         .where(`NOT (${isPublished}) OR post.publishedAt IS NULL`, { now })
-        .select(['post.slug', 'post.title'])
+        .select(['post.id', 'post.slug', 'post.title'])
         .orderBy('post.id')
         .getOne(),
     ])

@@ -97,6 +97,23 @@ export const FURTHER_QUESTIONS: Readonly<Record<FurtherStep, Question>> = {
       address: path,
     }
   },
+
+  async numbered(asking) {
+    const { numbered } = asking.has
+    if (!numbered) return {}
+    const { newest, unpublished } = await asking.posts()
+    if (!newest) return { isDone: true, evidence: 'There are no published posts yet' }
+    const pathOf = (id: number) => numbered.route.path.replace(`:${numbered.parameter}`, String(id))
+    const path = pathOf(newest.id)
+    const { status, to } = await asking.get(path)
+    const page = to === null ? undefined : await asking.get(to)
+    const hidden = unpublished && (await asking.get(pathOf(unpublished.id))).status
+    return {
+      isDone: page?.status === 200 && hidden !== 200 && hidden !== status,
+      evidence: `${path} answers ${status}${to === null ? '' : ` and leads to ${to}`}${hidden === undefined ? '' : `; the number of an unpublished post answers ${hidden}`}`,
+      address: path,
+    }
+  },
 }
 
 /** Returns the longest word: short ones may be so common that searches ignore them. */

@@ -93,6 +93,9 @@ describe('a new blog', () => {
       aside: expect.stringMatching(
         /^\/posts answers 200, and its aside shows \d+ categories, \d+ months?, \d comments?$/,
       ) as string,
+      numbered: expect.stringMatching(
+        /^\/p\/\d+ answers 301 and leads to \/posts\/[\w-]+; the number of an unpublished post answers 404$/,
+      ) as string,
     })
     expect((await states()).isNew).toBe(false)
   })
@@ -142,11 +145,11 @@ describe('the evidence', () => {
     await take('published')
     expect((await stateOf('published'))?.isDone).toBe(true)
   })
-  it('is given for the demo, which has all steps but two', async () => {
+  it('is given for the demo, which has all steps but three', async () => {
     const demo = await testWorkbench()
     const { isNew, steps } = await states(demo)
     const open = steps.filter((one) => !one.isDone).map((one) => one.id)
-    expect([isNew, open]).toEqual([false, ['neighbours', 'popular']])
+    expect([isNew, open]).toEqual([false, ['neighbours', 'popular', 'numbered']])
     for (const step of FIRST_STEPS) expect((await draft(step, demo)).answer.steps).toEqual([])
     await demo.close()
   })

@@ -143,5 +143,10 @@ export const words = {
       about: 'What the blog is about, its categories and months with counts, and the latest comments.',
       done: 'The aside was added.',
     },
+    numbered: {
+      title: 'The same post by number',
+      about: 'A short address such as /p/12, which redirects to the post and stays if its slug changes.',
+      done: 'Posts have short addresses.',
+    },
   } satisfies Record<BuildingStepId, StepWords>,
 } as const
