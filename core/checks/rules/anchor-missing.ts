@@ -46,7 +46,7 @@ export const anchorMissing: Rule = {
           {
             subject,
             title: `${page.path} links to #${fragment}, which ${target === page.path ? 'it' : target} does not have`,
-            detail: `The link is ${href}.${addresses.length === 0 ? '' : ` ${counted(addresses.length, 'more page')} have it.`}`,
+            detail: `The link is ${href}.${addresses.length === 0 ? '' : ` ${counted(addresses.length, 'more page')} have the same link.`}`,
             affects: 'now' as const,
             witness: witness(
               page.path,

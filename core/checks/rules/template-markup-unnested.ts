@@ -9,6 +9,7 @@ export const templateMarkupUnnested = templateRule({
   claim: 'Every template closes the elements that it opens, as far as that is certain',
   title: ({ template, message }) => `${template}: ${message.replace(/\.$/, '')}`,
   actual: ({ subject }) => subject,
-  expected: ({ hint }) => hint,
+  expected: ({ subject }) =>
+    subject.startsWith('</') ? subject.replace('/', '') : subject.replace('<', '</'),
   cause: ({ message, hint }) => `${message} ${hint}`,
 })

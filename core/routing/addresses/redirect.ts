@@ -43,13 +43,11 @@ export function redirectTarget(
   const start = pathStart(to)
   const filled =
     to.slice(0, start) +
-    to
-      .slice(start)
-      .replace(PARAMETER, (_, name: string, steps: string) => {
-        const value = fields.get(name + steps)
-        if (value !== undefined) return value.split('/').map(encodeURIComponent).join('/')
-        return (parameters.find((one) => one.name === name)?.raw ?? '') + steps
-      })
+    to.slice(start).replace(PARAMETER, (_, name: string, steps: string) => {
+      const value = fields.get(name + steps)
+      if (value !== undefined) return value.split('/').map(encodeURIComponent).join('/')
+      return (parameters.find((one) => one.name === name)?.raw ?? '') + steps
+    })
   const [beforeFragment = '', fragment] = filled.split('#', 2)
   const hash = fragment === undefined ? '' : `#${fragment}`
   const whole = query === '' || beforeFragment.includes('?') ? beforeFragment : `${beforeFragment}?${query}`
