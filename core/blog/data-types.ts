@@ -16,6 +16,7 @@ import {
   row,
   TEXT,
   UNKNOWN,
+  type AbsentField,
   type RowType,
   type Type,
 } from '../templates/types/type.ts'
@@ -45,15 +46,18 @@ function typeOfSchema(schema: JsonSchema, name: string): Type {
 
 /** Returns the fields of the source that a query does not fetch, and how to fetch them. */
 function absentFields({ from, relations, counts, take, countBy }: QueryMeaning, query: string) {
-  const absent = new Map<string, string>()
+  const absent = new Map<string, AbsentField>()
   if (countBy.length > 0) return absent
   const source = SOURCE[from]
   for (const name of [...Object.keys(source.relations), ...Object.keys(source.counts)])
     if (!relations.includes(name) && !counts.includes(name))
-      absent.set(name, `Add “${name}” to “with” in ${queryPath(query)}.`)
+      absent.set(name, {
+        hint: `Add “${name}” to “with” in ${queryPath(query)}.`,
+        fetch: { query, name },
+      })
   if (take.kind !== 'one')
     for (const [name, field] of Object.entries(source.fields))
-      if (field.long) absent.set(name, `Only a query for one row fetches “${name}”.`)
+      if (field.long) absent.set(name, { hint: `Only a query for one row fetches “${name}”.`, fetch: null })
   return absent
 }
 

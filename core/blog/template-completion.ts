@@ -194,7 +194,7 @@ function fieldsOf(type: Type): Choice[] {
   if (type.kind !== 'row') return type.kind === 'text' ? [{ value: 'size', detail: 'number' }] : []
   return [
     ...[...type.fields].map(([value, of]) => ({ value, detail: typeInWords(of) })),
-    ...[...type.absent].map(([value, reason]) => ({ value, detail: `not fetched. ${reason}` })),
+    ...[...type.absent].map(([value, { hint }]) => ({ value, detail: `not fetched. ${hint}` })),
   ]
 }
 

@@ -4,6 +4,7 @@ import { templatePath } from '../shapes/documents.ts'
 import type { FaultKind, TemplateFault } from '../templates/types/faults.ts'
 import type { Facts, KnownAddress } from './facts.ts'
 import { groupBy } from './group-by.ts'
+import type { Fix } from './finding.ts'
 import { placeText, saveFix, witness, type Rule, type RuleFinding } from './rule.ts'
 
 interface TemplateRule extends Pick<Rule, 'id' | 'meaning' | 'why'> {
@@ -17,6 +18,10 @@ interface TemplateRule extends Pick<Rule, 'id' | 'meaning' | 'why'> {
   cause: (fault: TemplateFault) => string
   /** How to correct the fault, if that is certain. */
   fix?: Correction
+  /** What faults with the same cause have in common; the template and the subject, if it is not given. */
+  causeOf?: (fault: TemplateFault) => string
+  /** A change of another document that corrects the fault. */
+  fixElsewhere?: (facts: Facts, fault: TemplateFault) => Fix[]
 }
 
 interface Correction {
@@ -37,21 +42,25 @@ export const templateRule = ({ id, meaning, why, kinds, claim, ...rule }: Templa
     const found = faults.filter((one) => kinds.includes(one.kind))
     const { known } = found.length > 0 ? await facts.addresses() : { known: [] }
     const findings = [
-      ...groupBy(found, (one) => `${one.kind} ${one.template} ${one.subject}`).values(),
+      ...groupBy(
+        found,
+        (one) => rule.causeOf?.(one) ?? `${one.kind} ${one.template} ${one.subject}`,
+      ).values(),
     ].flatMap(([first, ...others]) => (first ? [findingOf(facts, [first, ...others], known, rule)] : []))
     const tested = { tested: templates.size, things: ['template', 'templates'] as const }
     return { findings, claim: isComplete ? { sentence: claim, ...tested } : null }
   },
 })
 
-type Words = Pick<TemplateRule, 'title' | 'expected' | 'actual' | 'cause' | 'fix'>
+type Words = Pick<TemplateRule, 'title' | 'expected' | 'actual' | 'cause' | 'fix' | 'fixElsewhere'>
 
 function findingOf(
-  { documents }: Facts,
+  facts: Facts,
   [fault, ...others]: readonly [TemplateFault, ...TemplateFault[]],
   known: readonly KnownAddress[],
-  { title, expected, actual, cause, fix }: Words,
+  { title, expected, actual, cause, fix, fixElsewhere }: Words,
 ): RuleFinding {
+  const { documents } = facts
   const document = templatePath(fault.template)
   const address = known.find((one) => one.route === fault.route)?.path ?? null
   const corrected = fix && correctedText(documents.get(document) ?? '', [fault, ...others], fix.replace)
@@ -68,8 +77,10 @@ function findingOf(
     ),
     cause: cause(fault),
     place: { document, line: fault.place.line },
-    others: others.map((one) => placeText(document, one.place.line)),
-    fixes: fix ? saveFix(document, corrected, fix.label(fault), fix.after(fault)) : [],
+    others: others.map((one) => placeText(templatePath(one.template), one.place.line)),
+    fixes: fix
+      ? saveFix(document, corrected, fix.label(fault), fix.after(fault))
+      : (fixElsewhere?.(facts, fault) ?? []),
   }
 }
 

@@ -243,7 +243,7 @@ const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
     [[query('all-posts'), 'author, image, ', 'author, ']],
     'template-field-not-fetched',
     'post.image',
-    'no fix',
+    'fixed',
   ],
   [
     'a time in words',

@@ -1,5 +1,6 @@
 /** Faults in templates that follow from the types of values. */
 import type { Place } from '../tree.ts'
+import type { AbsentField } from './type.ts'
 
 export type FaultKind =
   /** A text in the value of an attribute without quotes. */
@@ -43,6 +44,8 @@ export interface TemplateFault {
   hint: string
   /** The name that was probably meant. */
   meant: string | null
+  /** Of a field that is not fetched: what to add to `with` of which query; null if that is not possible. */
+  fetch: AbsentField['fetch']
   /** The page in which it was found. */
   page: string
   /** The route of the page; null if it has none. */

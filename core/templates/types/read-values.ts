@@ -107,12 +107,17 @@ export class ValueReader {
   report(
     kind: FaultKind,
     where: FaultPlace,
-    { message, hint = '', names = [] }: { message: string; hint?: string; names?: readonly string[] },
+    {
+      message,
+      hint = '',
+      names = [],
+      fetch = null,
+    }: { message: string; hint?: string; names?: readonly string[]; fetch?: TemplateFault['fetch'] },
   ): void {
     const meant = closestName(where.subject.split('.').at(-1) ?? '', names) ?? null
     const { page, route } = this.#page
     this.#faults.add({
-      ...{ kind, ...where, message, meant, page, route },
+      ...{ kind, ...where, message, meant, page, route, fetch },
       hint: hint || (meant === null ? '' : `Did you mean “${meant}”?`),
     })
   }
@@ -251,13 +256,14 @@ export class ValueReader {
     if (type.kind === 'unknown' || type.kind === 'nothing') return type
     if (type.kind === 'row') {
       const field = type.fields.get(name)
-      const reason = type.absent.get(name)
-      if (field || reason !== undefined) this.#faults.isRight('field-unknown', where)
+      const absent = type.absent.get(name)
+      if (field || absent) this.#faults.isRight('field-unknown', where)
       if (field) return field
-      if (reason !== undefined) {
+      if (absent) {
         this.report('field-not-fetched', where, {
           message: `“${where.subject}” is always empty${use === 'value' ? '' : ', so what depends on it never shows'}.`,
-          hint: reason,
+          hint: absent.hint,
+          fetch: absent.fetch,
         })
         return NOTHING
       }

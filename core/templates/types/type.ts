@@ -9,13 +9,21 @@ export type Type =
   | { kind: 'list'; of: Type; canBeEmpty?: boolean }
   | RowType
 
+/** A field that a query does not fetch. */
+export interface AbsentField {
+  /** How to fetch it, as a sentence. */
+  hint: string
+  /** The query that can fetch it, and what to add to its `with`; null if it cannot. */
+  fetch: { query: string; name: string } | null
+}
+
 export interface RowType {
   kind: 'row'
   /** A noun, e.g. `post` or `page of posts`. */
   name: string
   fields: ReadonlyMap<string, Type>
-  /** Fields of the source that the query does not fetch: name → how to fetch it, as a sentence. */
-  absent: ReadonlyMap<string, string>
+  /** Fields of the source that the query does not fetch, by name. */
+  absent: ReadonlyMap<string, AbsentField>
   canBeEmpty?: boolean
 }
 
@@ -28,12 +36,12 @@ export const DATE: Type = { kind: 'date' }
 export const HTML: Type = { kind: 'html' }
 export const listOf = (of: Type): Type => ({ kind: 'list', of })
 
-const NONE: ReadonlyMap<string, string> = new Map()
+const NONE: ReadonlyMap<string, AbsentField> = new Map()
 
 export const row = (
   name: string,
   fields: Readonly<Record<string, Type>> | ReadonlyMap<string, Type>,
-  absent: ReadonlyMap<string, string> = NONE,
+  absent: ReadonlyMap<string, AbsentField> = NONE,
 ): RowType => ({
   kind: 'row',
   name,
