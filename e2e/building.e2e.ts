@@ -56,6 +56,8 @@ test('from a new blog to one with a list, posts, categories and comments, with t
   await take(page, 'Most commented posts')
   await take(page, 'An aside on every page')
   await expect(page.getByText(/and its aside shows 7 categories, \d months?, 0 comments/)).toBeVisible()
+  await take(page, 'The same post by number')
+  await expect(page.getByText(/\/p\/\d+ answers 301 and leads to \/posts\//)).toBeVisible()
   await expect(page.getByText('Your blog has everything from this list.')).toBeVisible()
 
   await page.goto(blog('/'))
