@@ -9,6 +9,8 @@ import { queryPath } from '../../shapes/documents.ts'
 
 /** Addresses whose lists are counted, of each route. */
 const TRIED = 60
+/** Links that are followed at most. */
+const FOLLOWED = 600
 
 interface Differing {
   /** The page with the number. */
@@ -40,7 +42,7 @@ export const countDiffers: Rule = {
         if (/^\d*$/.test(text.trim()) || target === page.path.replace(/\?.*$/s, '')) continue
         if (isYear(count)) continue
         const key = `${target} ${count}`
-        if (seen.has(key)) continue
+        if (seen.has(key) || seen.size >= FOLLOWED) continue
         seen.add(key)
         const route = (await facts.request(target)).route ?? ''
         const compiled = routeOf(facts, route)
@@ -70,7 +72,7 @@ export const countDiffers: Rule = {
             title: `${from} shows ${shown} beside “${text}”, and ${target} lists ${counted(listed, 'post')}`,
             detail:
               others.length === 0
-                ? 'The other numbers are right.'
+                ? 'The other numbers that were compared are right.'
                 : `${counted(others.length, 'more number')} differ.`,
             affects: 'now' as const,
             witness: witness(target, `${from} shows ${shown} beside the link`, String(listed), String(shown)),

@@ -165,7 +165,7 @@ function findingOf(
   return {
     subject,
     title: `${page.path} ${fault.what}`,
-    detail: `${fault.why}${others.length === 0 ? '' : ` So it is with ${counted(others.length, 'more page')}.`}`,
+    detail: `${fault.why}${others.length === 0 ? '' : ` ${counted(others.length, 'more page')} ${others.length === 1 ? 'is' : 'are'} affected.`}`,
     affects: 'now',
     witness: witness(page.path, `The head of ${page.path}`, fault.actual, fault.expected),
     cause: `${document} writes the head of the page.`,
@@ -176,7 +176,7 @@ function findingOf(
 }
 
 const fixOf = (document: string, text: string, corrected: string | undefined, label: string): Fix[] =>
-  saveFix(document, corrected === text ? undefined : corrected, label, 'The head of each page says it.')
+  saveFix(document, corrected === text ? undefined : corrected, label, 'The head of every page has it.')
 
 interface SameTitle {
   title: string

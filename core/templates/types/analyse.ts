@@ -4,7 +4,7 @@ import type { NodeOf, Operand, TemplateNode } from '../tree.ts'
 import { markupPosition } from './attribute.ts'
 import { assumed, type Assumption } from './conditions.ts'
 import { FaultCollector, type TemplateFault } from './faults.ts'
-import { nestingFaults } from './nesting.ts'
+import { Nesting, nestingFaults } from './nesting.ts'
 import { pathText, ValueReader, type Position, type TypedPage, type TypeObserver } from './read-values.ts'
 import { Scope } from './scope.ts'
 import { BOOLEAN, canBeEmpty, HTML, NUMBER, row, TEXT, UNKNOWN, withArticle, type Type } from './type.ts'
@@ -29,16 +29,27 @@ export function analyseTemplates(find: FindTree, pages: Iterable<TypedPage>): An
   const faults = new FaultCollector()
   const templates = new Set<string>()
   const argumentsRead = new Map<string, ReadonlySet<string>>()
+  const nesting = new Nesting(find)
   let isComplete = true
   for (const page of pages)
-    isComplete = new PageReader({ find, page, faults, templates, argumentsRead }).read() && isComplete
+    isComplete =
+      new PageReader({ find, nesting, page, faults, templates, argumentsRead }).read() && isComplete
   return { faults: faults.list(isComplete), templates, isComplete }
 }
 
 /** Reads the templates of a page for an observer. */
 export function observeTypes(find: FindTree, page: TypedPage, observer: TypeObserver): void {
   const faults = new FaultCollector()
-  new PageReader({ find, page, faults, templates: new Set(), argumentsRead: new Map(), observer }).read()
+  const nesting = new Nesting(find)
+  new PageReader({
+    find,
+    nesting,
+    page,
+    faults,
+    templates: new Set(),
+    argumentsRead: new Map(),
+    observer,
+  }).read()
 }
 
 /** The counters of a loop. */
@@ -66,6 +77,7 @@ interface Block {
 
 interface Reading {
   find: FindTree
+  nesting: Nesting
   page: TypedPage
   faults: FaultCollector
   /** The templates that were read so far. */
@@ -121,7 +133,7 @@ class PageReader {
 
   /** Reports elements that are not closed. It is the same for all pages. */
   #checkNesting(template: string): void {
-    for (const { tag, place, message, hint } of nestingFaults(this.#reading.find, template))
+    for (const { tag, place, message, hint } of nestingFaults(this.#reading.nesting, template))
       this.#values.report('markup-unnested', { template, place, subject: tag }, { message, hint })
   }
 

@@ -1,12 +1,12 @@
 // Elements that templates do not close: in branches, loops, blocks and partials. What may be right is not reported.
 import { describe, expect, it } from 'vitest'
 import { TemplateSet } from '../set.ts'
-import { nestingFaults } from './nesting.ts'
+import { Nesting, nestingFaults } from './nesting.ts'
 
 /** @param others more templates by name */
 const faults = (text: string, others: Readonly<Record<string, string>> = {}, name = 'pages/a') => {
   const set = TemplateSet.of(new Map(Object.entries({ ...others, [name]: text })), 'UTC')
-  return nestingFaults((one) => set.tree(one), name).map(
+  return nestingFaults(new Nesting((one) => set.tree(one)), name).map(
     ({ tag, place, message }) => `${place.line}:${place.column} ${tag} ${message.replace(/^<\S+> /, '')}`,
   )
 }
@@ -71,4 +71,19 @@ describe('no fault', () => {
     expect(faults("{% render 'pages/a' %}")).toEqual([])
     expect(faults("<div>{% render 'partials/none' %}</div>")).toEqual([])
   })
+})
+
+it('templates with very many combinations of branches are followed up to a limit', () => {
+  const branch = (inner: string) =>
+    `{% if a %}<b>${inner}{% elsif b %}<i>${inner}{% else %}<u>${inner}{% endif %}`
+  let text = ''
+  for (let depth = 0; depth < 30; depth++) text = branch(text.slice(0, 20_000))
+  expect(faults(`<div>${text}`)).toEqual([])
+  const chain = Object.fromEntries(
+    Array.from({ length: 9 }, (_, level) => [
+      `partials/p${level}`,
+      level === 8 ? 'x' : `{% render 'partials/p${level + 1}' %}`.repeat(20),
+    ]),
+  )
+  expect(faults("<div>{% render 'partials/p0' %}", chain)).toEqual(['1:1 <div> is not closed.'])
 })

@@ -50,11 +50,41 @@ const OPTIONAL = new Set([
 const RAW = new Set(['script', 'style', 'textarea', 'title'])
 /** States that are followed at the same time. */
 const MOST_STATES = 8
+/** Nodes that are followed in all templates of a blog. A node counts once for each state in which it is reached. */
+const MOST_NODES = 200_000
 /** Templates inside templates that are followed. */
 const DEEPEST = 40
 
+/** What is shared by the templates of a blog. */
+export class Nesting {
+  readonly find: FindTree
+  /** Whether partials close what they open, as far as it is known. */
+  readonly #balanced = new Map<string, boolean>()
+  #nodesRead = 0
+
+  constructor(find: FindTree) {
+    this.find = find
+  }
+
+  /** Counts a node. @throws if the templates have too many to follow */
+  visit(): void {
+    if (++this.#nodesRead > MOST_NODES) throw new Uncertain()
+  }
+
+  /** Whether a partial closes what it opens. One that renders itself is taken to do so. */
+  isBalanced(template: string, depth: number): boolean {
+    const known = this.#balanced.get(template)
+    if (known !== undefined) return known
+    this.#balanced.set(template, true)
+    const isBalanced = closesWhatItOpens(this, template, depth)
+    this.#balanced.set(template, isBalanced)
+    return isBalanced
+  }
+}
+
 /** Returns the faults of a template: of each block of a page, or of a layout as a whole. */
-export function nestingFaults(find: FindTree, template: string): NestingFault[] {
+export function nestingFaults(nesting: Nesting, template: string): NestingFault[] {
+  const { find } = nesting
   const nodes = find(template) ?? []
   const layout = nodes.find((one) => one.kind === 'layout' && one.template !== undefined)
   const units =
@@ -62,11 +92,11 @@ export function nestingFaults(find: FindTree, template: string): NestingFault[] 
       ? layout.body.flatMap((one) => (one.kind === 'block' ? [{ nodes: one.body, isWhole: true }] : []))
       : // A partial may open what another one closes.
         [{ nodes, isWhole: template.startsWith('layouts/') || template.startsWith('pages/') }]
-  return units.flatMap((unit) => faultsOf(find, unit.nodes, unit.isWhole))
+  return units.flatMap((unit) => faultsOf(nesting, unit.nodes, unit.isWhole))
 }
 
-function faultsOf(find: FindTree, nodes: readonly TemplateNode[], isWhole: boolean): NestingFault[] {
-  const reader = new Reader(find, 0)
+function faultsOf(nesting: Nesting, nodes: readonly TemplateNode[], isWhole: boolean): NestingFault[] {
+  const reader = new Reader(nesting, 0)
   let states: State[]
   try {
     states = reader.nodes(nodes, [emptyState()])
@@ -120,13 +150,13 @@ function distinct(states: readonly State[]): State[] {
 }
 
 class Reader {
-  readonly #find: FindTree
+  readonly #nesting: Nesting
   readonly #depth: number
   /** Conditions whose branches end in different states. */
   differing = 0
 
-  constructor(find: FindTree, depth: number) {
-    this.#find = find
+  constructor(nesting: Nesting, depth: number) {
+    this.#nesting = nesting
     this.#depth = depth
   }
 
@@ -137,6 +167,7 @@ class Reader {
   }
 
   #node(node: TemplateNode, states: State[]): State[] {
+    this.#nesting.visit()
     switch (node.kind) {
       case 'text':
         for (const state of states) readText(state, node.text, node.place)
@@ -155,7 +186,7 @@ class Reader {
       case 'layout':
         return this.nodes(node.body, states)
       case 'render':
-        if (node.template === null || !isBalanced(this.#find, node.template, this.#depth + 1))
+        if (node.template === null || !this.#nesting.isBalanced(node.template, this.#depth + 1))
           throw new Uncertain()
         return states
       case 'output':
@@ -201,12 +232,11 @@ class Reader {
   }
 }
 
-/** Whether a partial closes what it opens. */
-function isBalanced(find: FindTree, template: string, depth: number): boolean {
+function closesWhatItOpens(nesting: Nesting, template: string, depth: number): boolean {
   if (depth > DEEPEST) return false
-  const nodes = find(template)
+  const nodes = nesting.find(template)
   if (!nodes) return true
-  const reader = new Reader(find, depth)
+  const reader = new Reader(nesting, depth)
   try {
     const states = reader.nodes(nodes, [emptyState()])
     return states.every(
