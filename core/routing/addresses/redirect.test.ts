@@ -36,6 +36,8 @@ it.each([
   ['/posts/:post.slug', 'a b/c?d#e', '/posts/a%20b/c%3Fd%23e'],
   ['/x/:name.xml', 'unused', '/x/n.xml'],
   ['/posts/:post.slug', '//other.example', '/other.example'],
+  ['/:post.slug', '/other.example', '/other.example'],
+  ['/:post.slug', '\\\\other.example', '%5C%5Cother.example'],
 ])('%s with the field “%s” is %s', (to, value, expected) => {
   const target = redirectTarget(
     to,
