@@ -84,6 +84,34 @@ const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
     'fixed',
   ],
   [
+    'the posts without a tag in place of those with it',
+    [[query('posts-with-tag'), 'field: tags.slug, is: equal', 'field: tags.slug, is: not-equal']],
+    'term-lacks-post',
+    'which does not list it',
+    'no fix',
+  ],
+  [
+    'the posts of all other authors',
+    [[query('posts-by-author'), 'author.slug, is: equal', 'author.slug, is: not-equal']],
+    'term-lacks-post',
+    '/author/',
+    'no fix',
+  ],
+  [
+    'a loop with a limit',
+    [['templates/pages/listing.liquid', 'in posts.items %}', 'in posts.items limit: 4 %}']],
+    'rows-not-shown',
+    'fetches 6 posts, and shows 4 of them',
+    'no fix',
+  ],
+  [
+    'a loop in the opposite order',
+    [['templates/pages/archive.liquid', 'in posts.items %}', 'in posts.items reversed %}']],
+    'rows-not-shown',
+    'in the opposite order',
+    'no fix',
+  ],
+  [
     'a security.txt that has expired',
     [
       [

@@ -38,7 +38,7 @@ export const PLANTED_RULES: readonly string[] = [
   ...['form-wrong', 'head-incomplete', 'link-elsewhere', 'listing-same-everywhere', 'order-missing'],
   ...['order-wrong', 'pager-wrong', 'policy-blocks', 'security-txt-expired', 'style-ignored'],
   ...['template-date-format', 'template-field-not-fetched', 'template-filter-fails'],
-  ...['template-slug-expected', 'time-unreadable'],
+  ...['rows-not-shown', 'template-slug-expected', 'term-lacks-post', 'time-unreadable'],
 ]
 
 /** @throws if one of them fails to run */

@@ -89,6 +89,8 @@ import { styleIgnored } from './style-ignored.ts'
 import { focusHidden } from './focus-hidden.ts'
 import { templateMarkupUnnested } from './template-markup-unnested.ts'
 import { securityTxtExpired } from './security-txt-expired.ts'
+import { rowsNotShown } from './rows-not-shown.ts'
+import { termLacksPost } from './term-lacks-post.ts'
 
 export const RULES: readonly Rule[] = [
   pageFails,
@@ -160,6 +162,8 @@ export const RULES: readonly Rule[] = [
   orderMissing,
   orderWrong,
   countDiffers,
+  termLacksPost,
+  rowsNotShown,
   orderNotTotal,
   queryPerRow,
   pageParameterShared,

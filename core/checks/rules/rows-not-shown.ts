@@ -1,0 +1,132 @@
+/** Finds lists of which a page shows only some rows, or shows them in the opposite order. */
+import { crawl, type CrawledPage } from '../crawl.ts'
+import type { PageQuery } from '../facts.ts'
+import { groupBy } from '../group-by.ts'
+import { placeInTemplates } from '../page-place.ts'
+import { ownPath } from '../read-page.ts'
+import { counted, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { sampleOf, type SampleSize } from '../sample.ts'
+
+const TRIED: SampleSize = { oldest: 1, newest: 2, between: 1 }
+/** With fewer rows, an order may be a coincidence. */
+const LEAST = 3
+
+interface Fault {
+  page: CrawledPage
+  query: string
+  text: string
+  actual: string
+  expected: string
+  kind: 'missing' | 'reversed'
+}
+
+export const rowsNotShown: Rule = {
+  id: 'rows-not-shown',
+  area: 'templates',
+  meaning:
+    'A page shows some rows of a list that it fetches and not others, or shows them in the opposite order.',
+  why: 'A limit or an offset of a loop hides posts that no other page of the list has.',
+  async run(facts) {
+    const { pages } = await crawl(facts)
+    const { known } = await facts.addresses()
+    const rows = known.filter(
+      (one) => one.title !== null && routeOf(facts, one.route)?.route.template !== undefined,
+    )
+    const byTitle = groupBy(rows, (one) => one.title ?? '')
+    const shown = pages.filter(
+      (one) => one.status === 200 && routeOf(facts, one.route ?? '')?.route.template !== undefined,
+    )
+    const faults: Fault[] = []
+    let tested = 0
+    for (const own of groupBy(shown, (one) => one.route ?? '').values())
+      for (const page of sampleOf(own, TRIED)) {
+        const targets = page.links.flatMap(
+          ({ href }) => ownPath(href, page.path)?.replace(/\?.*$/s, '') ?? [],
+        )
+        for (const run of await facts.queriesAt(page.path)) {
+          if (facts.definition.queries.get(run.query)?.from !== 'posts' || run.rows < LEAST) continue
+          const paths = run.shown.map((title) => {
+            const [only, ...more] = byTitle.get(title) ?? []
+            return more.length === 0 ? only?.path : undefined
+          })
+          if (paths.some((one) => one === undefined)) continue
+          tested++
+          const isShown = shownOn((await facts.request(page.path)).body)
+          const fault = faultOf(page, run, paths as string[], { targets, isShown })
+          if (fault) faults.push(fault)
+        }
+      }
+    return {
+      findings: [...groupBy(faults, (one) => `${one.page.route ?? ''} ${one.query} ${one.kind}`)].flatMap(
+        ([subject, [first, ...others]]): RuleFinding[] =>
+          first
+            ? [
+                {
+                  subject,
+                  title: `${first.page.path} ${first.text}`,
+                  detail: `The list is “${first.query}”.`,
+                  affects: 'now',
+                  witness: witness(
+                    first.page.path,
+                    `${first.page.path} ${first.text}`,
+                    first.actual,
+                    first.expected,
+                  ),
+                  cause: 'The loop of the template has a “limit”, an “offset”, “reversed” or a condition.',
+                  place: placeInTemplates(
+                    facts,
+                    first.page.route,
+                    /\{%-?\s*for\s[^%]*\b(limit|offset|reversed)\b/,
+                  ),
+                  others: others.map((one) => one.page.path),
+                  fixes: [],
+                },
+              ]
+            : [],
+      ),
+      claim: {
+        sentence: 'Pages show all rows of the lists that they fetch, as far as they were tried',
+        tested,
+        things: ['list', 'lists'],
+      },
+    }
+  },
+}
+
+function faultOf(
+  page: CrawledPage,
+  { query, rows, shown }: PageQuery,
+  paths: readonly string[],
+  { targets, isShown }: { targets: readonly string[]; isShown: (title: string) => boolean },
+): Fault | undefined {
+  const linked = paths.filter((one) => targets.includes(one))
+  // A list without any links is shown in another way.
+  if (linked.length === 0) return undefined
+  const missing = shown.filter((title, index) => !linked.includes(paths[index] ?? '') && !isShown(title))
+  if (missing.length > 0)
+    return {
+      ...{ page, query, kind: 'missing' },
+      text: `fetches ${counted(rows, 'post')}, and shows ${rows - missing.length} of them`,
+      actual: String(rows - missing.length),
+      expected: String(rows),
+    }
+  if (linked.length < paths.length) return undefined
+  const first = (path: string) => targets.indexOf(path)
+  const isReversed = paths.every((path, index) => index === 0 || first(path) < first(paths[index - 1] ?? ''))
+  return isReversed
+    ? {
+        ...{ page, query, kind: 'reversed' },
+        text: 'shows a list in the opposite order',
+        actual: [...paths].reverse().slice(0, 2).join(', '),
+        expected: paths.slice(0, 2).join(', '),
+      }
+    : undefined
+}
+
+const SIGNS = /&(?:amp|lt|gt|quot|apos|#\d+|#x[\da-f]+);|[&<>"']/gi
+
+/** Returns whether a title is in the text of a page. Signs that HTML escapes are left out of the comparison. */
+function shownOn(body: string): (title: string) => boolean {
+  const text = body.replace(SIGNS, '')
+  return (title) => text.includes(title.replace(SIGNS, ''))
+}
