@@ -1,7 +1,7 @@
 /** What the rules on comments share: their claim, and fixes of templates with a comment form. */
 import type { CommentProbe } from './comment-facts.ts'
 import type { Facts } from './facts.ts'
-import type { Fix } from './finding.ts'
+import type { Finding, Fix } from './finding.ts'
 import { lineOf, saveFix, type Claim } from './rule.ts'
 
 /**
@@ -26,6 +26,12 @@ export interface Template {
   text: string
   /** Of the form with a text area. */
   line: number | null
+}
+
+/** Returns the place of the comment form in its template. */
+export function placeOfForm(facts: Facts, then: string): Finding['place'] {
+  const template = formTemplate(facts, then)
+  return template ? { document: template.document, line: template.line } : null
 }
 
 /** A form with a text area. */

@@ -224,6 +224,7 @@ export interface OutlivedChange {
 }
 
 export interface Facts {
+  /** When the checks run. */
   now: Date
   /** The rules for copies that are kept. */
   copies(): Promise<readonly CopyRule[]>
@@ -256,7 +257,7 @@ export interface Facts {
   forms(): Promise<readonly string[]>
   /** Sends a form in which nothing is filled in, which changes nothing. */
   emptyForm(path: string): Promise<Answer>
-  /** Returns the queries that a page runs for a reader without stored fragments. */
+  /** Returns the queries that a page runs for a reader without stored fragments. The same page is walked only once. */
   queriesAt(path: string): Promise<readonly PageQuery[]>
   /** Returns how many rows a query returns for an address, and how many its source has. */
   rowsTaken(query: string, path: string): Promise<{ rows: number; all: number }>

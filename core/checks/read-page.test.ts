@@ -41,6 +41,17 @@ describe('a page', () => {
     expect(readPage(html).links[0]?.count).toBe(wanted),
   )
 
+  // Readers can write what stands there, so patterns get short texts without runs of spaces.
+  it('has no number beside a link in a long text, however many spaces it has', () => {
+    const countIn = (link: string, after: string) =>
+      readPage(`<p><a href="/a">${link}</a>${after}</p>`).links[0]?.count
+    const spaces = ' '.repeat(1_000)
+    expect(countIn('b', `${spaces}12${spaces}posts${spaces}`)).toBe(12)
+    expect(countIn(`b${spaces}(12)${spaces}`, '')).toBe(12)
+    expect(countIn('b', ` ${'1'.repeat(31)}`)).toBeNull()
+    expect(countIn(`${'b'.repeat(200)} (12)`, '')).toBeNull()
+  })
+
   it('has forms with their fields and choices', () => {
     const html =
       '<form action="/find"><input name="q" value="x"><select name="in"><option value="">all</option><option value="a">A</option></select><button name="do" value="go">Go</button><input></form><input name="outside">'

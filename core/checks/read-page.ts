@@ -72,9 +72,23 @@ const DATA = /^(application\/(ld\+)?json|text\/plain)$/
 /** Elements that a number after a link may be in. */
 const AROUND_COUNTS = new Set(['span', 'small', 'sup', 'b', 'i', 'em', 'data', 'bdi'])
 /** A number that is all that follows a link. */
-const COUNT = /^\W?\s*(\d[\d., ]*)(?:\s*posts?)?\s*\W?$/i
+const COUNT = /^\W? ?(\d[\d.,]*)(?: ?posts?)? ?\W?$/i
 /** A number at the end of a link's text. */
-const COUNT_IN_LINK = /\S\s*\((\d[\d., ]*)\)\s*$/
+const COUNT_IN_LINK = /\S ?\((\d[\d.,]*)\)$/
+/** Longer texts are no number beside a link. */
+const LONGEST_COUNT = 30
+/** Longer links are not looked at. */
+const LONGEST_LINK = 200
+
+/** Returns the number in a link, or in the text after it; null without one. */
+function countOf(link: string, after: string): number | null {
+  const [own, other] = [link, after].map((one) => one.replace(/\s+/g, ' ').trim())
+  const [, digits] =
+    (other !== undefined && other.length <= LONGEST_COUNT ? COUNT.exec(other) : null) ??
+    (own !== undefined && own.length <= LONGEST_LINK ? COUNT_IN_LINK.exec(own) : null) ??
+    []
+  return digits === undefined ? null : Number(digits.replace(/[.,]/g, ''))
+}
 
 export function readPage(html: string): ReadPage {
   const page: ReadPage = {
@@ -93,8 +107,7 @@ export function readPage(html: string): ReadPage {
     if (!counted) return
     const { link: own, after } = counted
     counted = undefined
-    const [, digits] = COUNT.exec(after.trim()) ?? COUNT_IN_LINK.exec(own.text) ?? []
-    if (digits !== undefined) own.count = Number(digits.replace(/[., ]/g, ''))
+    own.count = countOf(own.text, after)
   }
   const note = (markup: string, kind: InlineKind) => page.inline.push({ markup, kind })
   let text = ''
@@ -187,6 +200,15 @@ function readHead(head: PageHead, name: string, attributes: Readonly<Record<stri
     head.description = attributes['content'] ?? ''
   else if (name === 'link' && attributes['rel'] === 'canonical') head.canonical = attributes['href'] ?? ''
 }
+
+/** Returns the path of an address on this blog; undefined for others, and for a part of the same page. */
+export const pathOf = (href: string, base: string): string | undefined => {
+  const own = ownPath(href, base)
+  return own === undefined ? undefined : withoutQuery(own)
+}
+
+/** Returns a path without its query string. */
+export const withoutQuery = (path: string): string => path.replace(/\?.*$/s, '')
 
 /** Returns the path and query string of an address on this blog; undefined for others, and for a part of the same page. */
 export function ownPath(href: string, base: string): string | undefined {

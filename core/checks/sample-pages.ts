@@ -1,4 +1,5 @@
 /** Chooses the pages whose markup is looked at. */
+import { isSearch } from '../queries/meaning.ts'
 import { crawl } from './crawl.ts'
 import type { Facts } from './facts.ts'
 import { furtherPages, pagedPosts, searchParameters } from './further-pages.ts'
@@ -27,14 +28,14 @@ export interface SamplePage {
 const NO_WORD = 'qzqzqz'
 
 /** Returns addresses at which templates show other parts: second pages, a search with and without results, and a reply. */
-async function furtherStates(facts: Facts): Promise<string[]> {
+export async function furtherStates(facts: Facts): Promise<string[]> {
   const addresses: string[] = []
   for (const compiled of facts.definition.routes) {
     const paged = pagedPosts(facts, compiled)
     if (paged) addresses.push(...(await furtherPages(facts, compiled, paged)))
     const [search] = searchParameters(compiled.route.query)
-    const isSearch = paged?.meaning.conditions.some((one) => one.is === 'matches') === true
-    if (search === undefined || !isSearch || compiled.pattern.names.length > 0) continue
+    if (search === undefined || !paged || !isSearch(paged.meaning) || compiled.pattern.names.length > 0)
+      continue
     addresses.push(`${compiled.route.path}?${search}=${NO_WORD}`)
   }
   const { pages } = await crawl(facts)

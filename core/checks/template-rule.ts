@@ -20,6 +20,8 @@ interface TemplateRule extends Pick<Rule, 'id' | 'meaning' | 'why'> {
   fix?: Correction
   /** What faults with the same cause have in common; the template and the subject, if it is not given. */
   causeOf?: (fault: TemplateFault) => string
+  /** Whether another rule reports the same fault, with a page that shows it. */
+  isReportedElsewhere?: (facts: Facts, fault: TemplateFault) => Promise<boolean>
   /** A change of another document that corrects the fault. */
   fixElsewhere?: (facts: Facts, fault: TemplateFault) => Fix[]
 }
@@ -39,7 +41,9 @@ export const templateRule = ({ id, meaning, why, kinds, claim, ...rule }: Templa
   why,
   async run(facts) {
     const { faults, templates, isComplete } = analysedTemplates(facts.definition)
-    const found = faults.filter((one) => kinds.includes(one.kind))
+    const found: TemplateFault[] = []
+    for (const one of faults.filter(({ kind }) => kinds.includes(kind)))
+      if (!(await rule.isReportedElsewhere?.(facts, one))) found.push(one)
     const { known } = found.length > 0 ? await facts.addresses() : { known: [] }
     const findings = [
       ...groupBy(

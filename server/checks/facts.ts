@@ -1,6 +1,6 @@
 /** Collects the facts for rules from the running blog: its definition, its database, and the pages that readers get. */
 import type { EntityManager } from 'typeorm'
-import type { Answer, Facts, FormerAddress, KnownAddress } from '../../core/checks/facts.ts'
+import type { Answer, Facts, FormerAddress, KnownAddress, PageQuery } from '../../core/checks/facts.ts'
 import { analyseRoutes } from '../../core/routing/analysis/analysis.ts'
 import { redirectNeedsData } from '../../core/routing/addresses/redirect.ts'
 import type { CompiledRoute } from '../../core/routing/addresses/compiled-route.ts'
@@ -77,6 +77,7 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
   )
   const made: Reading = { site, routes: reading }
   const answers = new Map<string, Promise<Answer>>()
+  const queries = new Map<string, Promise<PageQuery[]>>()
 
   const addresses = once(async () => {
     const known: KnownAddress[] = []
@@ -177,7 +178,9 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
     emptyForm: (path) => request(blog, emptyForm(path)),
     async queriesAt(path) {
       signal.throwIfAborted()
-      return await queriesAt(blog, path, await published())
+      let runs = queries.get(path)
+      if (!runs) queries.set(path, (runs = published().then((dates) => queriesAt(blog, path, dates))))
+      return await runs
     },
     rowsTaken: (query, path) => rowsTaken(blog, manager, query, path),
     tieAtPageEnd: (query) => tieAtPageEnd(blog, query),

@@ -36,7 +36,7 @@ export const PLANTED_RULES: readonly string[] = [
   ...['anchor-missing', 'comment-form-when-closed', 'comment-length-differs', 'comment-link-followed'],
   ...['comment-reply-lost', 'comments-not-shown', 'condition-idle', 'count-differs', 'focus-hidden'],
   ...['form-wrong', 'head-incomplete', 'link-elsewhere', 'listing-same-everywhere', 'order-missing'],
-  ...['order-wrong', 'pager-wrong', 'policy-blocks', 'security-txt-expired', 'style-ignored'],
+  ...['order-wrong', 'page-fails', 'pager-wrong', 'policy-blocks', 'security-txt-expired', 'style-ignored'],
   ...['template-date-format', 'template-field-not-fetched', 'template-filter-fails'],
   ...['rows-not-shown', 'template-slug-expected', 'term-lacks-post', 'time-unreadable'],
 ]

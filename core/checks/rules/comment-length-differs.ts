@@ -11,7 +11,7 @@ export const commentLengthDiffers: Rule = {
   meaning: 'A field of a comment form allows fewer or more characters than the comment rules.',
   why: 'Browsers stop readers too early, or let them write a text that is then rejected.',
   async run(facts) {
-    const probes = await facts.comments()
+    const probes = (await facts.comments()).filter((one) => one.form !== null)
     const findings = probes.flatMap(({ action, formPage, then, form, limits }) =>
       (['name', 'text'] as const).flatMap((name) => {
         const given = form?.fields.find((one) => one.name === name)?.maxLength ?? null

@@ -9,12 +9,12 @@ export const commentLinkFollowed: Rule = {
   meaning: 'The link to the site of a comment’s writer has neither rel="nofollow" nor rel="ugc".',
   why: 'Such links attract spam, because search engines count them as recommendations of the blog.',
   async run(facts) {
-    const probes = await facts.comments()
+    const probes = (await facts.comments()).filter((one) => one.siteRel !== null)
     const findings = probes
       .filter(({ siteRel }) => siteRel !== null && !/\b(nofollow|ugc)\b/i.test(siteRel))
       .map(({ action, page, then, siteRel }) => ({
         subject: action,
-        title: 'Links that readers give in comments are recommendations for search engines',
+        title: 'Links to the sites of comment writers have neither “nofollow” nor “ugc”',
         detail: `${page} links to the site of a comment’s writer ${siteRel === '' ? 'without “rel”' : `with rel="${siteRel ?? ''}"`}.`,
         affects: 'now' as const,
         witness: witness(
@@ -28,6 +28,9 @@ export const commentLinkFollowed: Rule = {
         others: [],
         fixes: [],
       }))
-    return { findings, claim: formsClaim('Links that readers give are marked as theirs', probes) }
+    return {
+      findings,
+      claim: formsClaim('Links to the sites of comment writers have “nofollow” or “ugc”', probes),
+    }
   },
 }

@@ -1,5 +1,5 @@
 /** Finds pages on which readers cannot reply to a comment, or whose replies lose the comment that they answer. */
-import { formsClaim, formTemplate } from '../comments.ts'
+import { formsClaim, placeOfForm } from '../comments.ts'
 import { witness, type Rule } from '../rule.ts'
 
 export const commentReplyLost: Rule = {
@@ -7,16 +7,15 @@ export const commentReplyLost: Rule = {
   area: 'comments',
   meaning:
     'The comment rules allow replies, and readers cannot reply, or a reply becomes a comment of its own.',
-  why: 'Answers stand apart from their questions.',
+  why: 'Answers appear apart from the comments that they answer.',
   async run(facts) {
-    const probes = await facts.comments()
-    const findings = probes.flatMap(({ action, then, reply, pages }) => {
+    // A page without comments is the finding of another rule.
+    const probes = (await facts.comments()).filter(({ reply, pages }) =>
+      pages.some((one) => one.path === reply?.page && one.accepts === 'html' && one.shows.includes('shown')),
+    )
+    const findings = probes.flatMap(({ action, then, reply }) => {
       if (reply === null || reply.hasParent) return []
       const { page, link } = reply
-      // A page without comments is the finding of another rule.
-      if (!pages.some((one) => one.path === page && one.accepts === 'html' && one.shows.includes('shown')))
-        return []
-      const template = formTemplate(facts, then)
       const isWithoutLink = link === null
       return [
         {
@@ -39,7 +38,7 @@ export const commentReplyLost: Rule = {
           cause: isWithoutLink
             ? 'Add a link with “url_with: reply: comment.id” to each comment, or set “depth: 0” under “comments” in blog.yaml.'
             : 'Add <input type="hidden" name="parent" value="{{ form.parent.id }}"> to the form.',
-          place: template ? { document: template.document, line: template.line } : null,
+          place: placeOfForm(facts, then),
           others: [],
           fixes: [],
         },
@@ -47,10 +46,7 @@ export const commentReplyLost: Rule = {
     })
     return {
       findings,
-      claim: formsClaim(
-        'Readers can reply where the comment rules allow it',
-        probes.filter((one) => one.reply !== null),
-      ),
+      claim: formsClaim('Readers can reply where the comment rules allow it', probes),
     }
   },
 }

@@ -1,21 +1,22 @@
 /** Finds pages with a comment form that never show an approved comment. */
 import { formsClaim } from '../comments.ts'
+import { withoutQuery } from '../read-page.ts'
 import { placeOfRoute, witness, type Rule } from '../rule.ts'
 
 export const commentsNotShown: Rule = {
   id: 'comments-not-shown',
   area: 'comments',
   meaning: 'Readers can send comments, and the page does not show them once they are approved.',
-  why: 'Readers write for nothing.',
+  why: 'Readers write comments that nobody sees.',
   async run(facts) {
-    const probes = await facts.comments()
+    const probes = (await facts.comments()).filter((one) => one.form !== null)
     const findings = probes
-      .filter(({ form, page, formPage, pages }) => {
+      .filter(({ page, formPage, pages }) => {
         // The latest comments of all posts, in an aside, are not the comments of the post.
         const own = pages.filter(
-          (one) => one.accepts === 'html' && [page, formPage].includes(one.path.replace(/\?.*$/s, '')),
+          (one) => one.accepts === 'html' && [page, formPage].includes(withoutQuery(one.path)),
         )
-        return form !== null && own.length > 0 && !own.some((one) => one.shows.includes('shown'))
+        return own.length > 0 && !own.some((one) => one.shows.includes('shown'))
       })
       .map(({ action, page, then }) => ({
         subject: action,

@@ -3,7 +3,7 @@ import { crawl } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import { groupBy } from '../group-by.ts'
 import { pagedPosts } from '../further-pages.ts'
-import { ownPath } from '../read-page.ts'
+import { ownPath, withoutQuery } from '../read-page.ts'
 import { counted, routeOf, witness, type Rule } from '../rule.ts'
 import { queryPath } from '../../shapes/documents.ts'
 
@@ -27,9 +27,9 @@ export const countDiffers: Rule = {
   id: 'count-differs',
   area: 'queries',
   meaning: 'The number beside a link differs from the number of posts on the page that it leads to.',
-  why: 'One of two queries has other conditions than the other, so one of them is wrong.',
+  why: 'Two queries that should agree have different conditions, so one of them is wrong.',
   async run(facts) {
-    const { pages } = await crawl(facts)
+    const { pages, isComplete } = await crawl(facts)
     const seen = new Set<string>()
     const tried = new Map<string, number>()
     const differing: Differing[] = []
@@ -39,11 +39,15 @@ export const countDiffers: Rule = {
         const target = count === null ? undefined : ownPath(href, page.path)
         if (target === undefined || count === null || target.includes('?')) continue
         // The links of a pager stand beside each other.
-        if (/^\d*$/.test(text.trim()) || target === page.path.replace(/\?.*$/s, '')) continue
+        if (/^\d*$/.test(text.trim()) || target === withoutQuery(page.path)) continue
         if (isYear(count)) continue
         const key = `${target} ${count}`
-        if (seen.has(key) || seen.size >= FOLLOWED) continue
+        if (seen.has(key)) continue
         seen.add(key)
+        if (seen.size > FOLLOWED) {
+          of++
+          continue
+        }
         const route = (await facts.request(target)).route ?? ''
         const compiled = routeOf(facts, route)
         const paged = compiled && compiled.pattern.names.length > 0 ? pagedPosts(facts, compiled) : undefined
@@ -76,18 +80,20 @@ export const countDiffers: Rule = {
                 : `${counted(others.length, 'more number')} differ.`,
             affects: 'now' as const,
             witness: witness(target, `${from} shows ${shown} beside the link`, String(listed), String(shown)),
-            cause: `${queryPath(query)} has other conditions than the query that counts.`,
+            cause: `The conditions of ${queryPath(query)} and of the query that counts differ.`,
             place: { document: queryPath(query), line: null },
             others: others.map((one) => one.target),
             fixes: [],
           },
         ]
       }),
-      claim: {
-        ...{ sentence, ofSample: sentence, tested, of },
-        things: ['number', 'numbers'],
-        chosen: `the first ${TRIED} of each route`,
-      },
+      claim: isComplete
+        ? {
+            ...{ sentence, ofSample: sentence, tested, of },
+            things: ['number', 'numbers'],
+            chosen: `the first ${TRIED} of each route, and at most ${FOLLOWED} links`,
+          }
+        : null,
     }
   },
 }

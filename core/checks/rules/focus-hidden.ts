@@ -7,7 +7,7 @@ export const focusHidden: Rule = {
   id: 'focus-hidden',
   area: 'templates',
   meaning: 'A stylesheet removes the outline of what has the focus, and shows the focus in no other way.',
-  why: 'Who uses a keyboard does not see where they are (WCAG 2.4.7).',
+  why: 'People who use a keyboard cannot see where they are (WCAG 2.4.7).',
   run({ definition: { assets } }) {
     const findings = hiddenFocus(assets).map((fault) =>
       styleFinding(fault, assets.get(fault.asset) ?? '', {

@@ -4,8 +4,9 @@ import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import { frequentWords, pagedPosts } from '../further-pages.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { ownPath, type ReadForm } from '../read-page.ts'
+import { pathOf, type ReadForm } from '../read-page.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { isSearch } from '../../queries/meaning.ts'
 import { matchRoute } from '../../routing/addresses/match.ts'
 
 /** Options of a choice that are tried. */
@@ -33,7 +34,7 @@ export const formWrong: Rule = {
   meaning: 'A form is sent to an address that does not answer it, or what readers enter changes nothing.',
   why: 'Readers search or choose, and get an error or the same page.',
   async run(facts) {
-    const { pages } = await crawl(facts)
+    const { pages, isComplete } = await crawl(facts)
     const seen = new Set<string>()
     const findings: RuleFinding[] = []
     let tested = 0
@@ -42,19 +43,22 @@ export const formWrong: Rule = {
         const key = keyOf(page, form)
         if (seen.has(key)) continue
         seen.add(key)
-        // Forms for comments have rules of their own.
-        if (form.method !== 'get' && isAnswered(facts, page, form)) continue
+        // A dialog is not sent, and forms for comments have rules of their own.
+        if (form.method === 'dialog' || (form.method === 'post' && isAnswered(facts, page, form))) continue
         tested++
         const fault = await faultOf(facts, page, form)
         if (fault) findings.push(describe(facts, page, fault))
       }
     return {
       findings,
-      claim: {
-        sentence: 'Every form leads to a page, and what readers enter changes what it shows',
-        tested,
-        things: ['form', 'forms'],
-      },
+      claim: isComplete
+        ? {
+            sentence:
+              'Every form leads to a page, and the search fields and choices that were tried change what it shows',
+            tested,
+            things: ['form', 'forms'],
+          }
+        : null,
     }
   },
 }
@@ -69,8 +73,7 @@ const keyOf = ({ route }: CrawledPage, { method, action, fields }: ReadForm) =>
   ])
 
 /** Returns the path to which a form is sent; undefined for another site. */
-const targetOf = ({ path }: CrawledPage, { action }: ReadForm) =>
-  ownPath(action === '' ? path : action, path)?.replace(/\?.*$/s, '')
+const targetOf = ({ path }: CrawledPage, { action }: ReadForm) => pathOf(action === '' ? path : action, path)
 
 function isAnswered({ definition }: Facts, page: CrawledPage, form: ReadForm): boolean {
   const target = targetOf(page, form)
@@ -82,14 +85,14 @@ async function faultOf(facts: Facts, page: CrawledPage, form: ReadForm): Promise
   const target = targetOf(page, form)
   if (target === undefined) return undefined
   const near = literally('<form')
-  if (form.method !== 'get')
+  if (form.method === 'post')
     return {
       kind: 'method',
-      title: `A form on ${path} is sent to ${target} with ${form.method.toUpperCase()}, which nothing answers`,
+      title: `A form on ${path} is sent to ${target} with POST, which nothing answers`,
       detail: 'Readers get an error when they send it.',
       address: path,
-      text: `The form is sent to ${target} with ${form.method.toUpperCase()}`,
-      actual: `method="${form.method}"`,
+      text: `The form is sent to ${target} with POST`,
+      actual: 'method="post"',
       expected: 'method="get"',
       cause: 'Only routes with an action answer POST. A form that searches is sent with GET.',
       near,
@@ -126,8 +129,8 @@ async function idleField(
     ]
     if (empty.shown === filled.shown)
       return idle(path, typed, filled.address, `typing “${word}” shows the same page as typing nothing`)
-    const nothing = await findsNothing(facts, target, form, typed, words)
-    if (nothing) return { ...nothing, title: `A search on ${path} finds nothing` }
+    const nothing = await findsNothing(facts, { path, target, form, field: typed, words })
+    if (nothing) return nothing
   }
   const given = typed && word !== undefined ? { [typed.name]: word } : {}
   for (const field of form.fields.filter((one) => one.type === 'select')) {
@@ -160,20 +163,26 @@ const idle = (path: string, { name, type }: Field, address: string, text: string
   near: literally(`name="${name}"`),
 })
 
-/** Words of titles of published posts that a search does not find. */
+interface Search {
+  /** The page with the form, and the path to which it is sent. */
+  path: string
+  target: string
+  form: ReadForm
+  field: Field
+  words: readonly string[]
+}
+
+/** Returns the fault of a search that finds none of the words of titles. */
 async function findsNothing(
   facts: Facts,
-  target: string,
-  form: ReadForm,
-  field: Field,
-  words: readonly string[],
+  { path, target, form, field, words }: Search,
 ): Promise<Fault | undefined> {
   const addresses: string[] = []
   for (const word of words) {
     const { address, route } = await sent(facts, target, form, { [field.name]: word })
     const compiled = routeOf(facts, route ?? '')
     const paged = compiled && pagedPosts(facts, compiled)
-    if (!paged || !paged.meaning.conditions.some((one) => one.is === 'matches')) return undefined
+    if (!paged || !isSearch(paged.meaning)) return undefined
     const run = (await facts.queriesAt(address)).find((one) => one.query === paged.query)
     if (!run || run.rows > 0) return undefined
     addresses.push(address)
@@ -183,7 +192,7 @@ async function findsNothing(
     ? undefined
     : {
         kind: 'nothing',
-        title: '',
+        title: `A search on ${path} finds nothing`,
         detail: `${words.map((one) => `“${one}”`).join(', ')} are words of titles of published posts.`,
         address: first,
         text: `The search for “${words[0] ?? ''}” has no results`,

@@ -2,10 +2,11 @@
 import { templatePath } from '../../shapes/documents.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
-import type { Fix } from '../finding.ts'
+import type { Finding, Fix } from '../finding.ts'
 import { groupBy } from '../group-by.ts'
+import { placeInTemplates } from '../page-place.ts'
 import { ownPath } from '../read-page.ts'
-import { counted, lineAt, routeOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { counted, routeOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 interface Fault {
   /** What is wrong, as a part of a sentence: “has no description”. */
@@ -46,7 +47,10 @@ export const headIncomplete: Rule = {
     return {
       findings: [
         ...[
-          ...groupBy(found, (one) => `${one.fault.what} ${templateOf(facts, one.page, one.fault.near)}`),
+          ...groupBy(
+            found,
+            (one) => `${one.fault.what} ${placeOf(facts, one.page, one.fault.near).document}`,
+          ),
         ].flatMap(([subject, [first, ...others]]) =>
           first
             ? [
@@ -64,7 +68,7 @@ export const headIncomplete: Rule = {
       claim: isComplete
         ? {
             sentence:
-              'Every page that readers can reach from the home page has a title, a description, its canonical address and a viewport',
+              'Every page that readers can reach from the home page has its canonical address, a viewport and an element for its description',
             tested: shown.length,
             things: ['page', 'pages'],
           }
@@ -80,7 +84,7 @@ function faultsOf({ definition }: Facts, { head, path }: CrawledPage, isDescribe
   if (head.description === null || (head.description.trim() === '' && !isDescribed))
     faults.push({
       what: head.description === null ? 'has no description' : 'has an empty description',
-      why: 'Search engines then choose a text from the page.',
+      why: 'Search engines then choose a passage from the page.',
       actual: 'no description',
       expected: '<meta name="description" content="…">',
       near: /name="description"|<head\b/,
@@ -109,7 +113,7 @@ function faultsOf({ definition }: Facts, { head, path }: CrawledPage, isDescribe
       correct: inHead(`{% if request.route != 'not-found' %}${CANONICAL}{% endif %}`),
       label: 'Add the canonical address',
     })
-  else if (pathOf(head.canonical, definition.settings.origin) !== bare(path))
+  else if (canonicalPath(head.canonical, definition.settings.origin) !== bare(path))
     faults.push({
       what: 'names another page as its canonical address',
       why: 'Search engines then leave this page out.',
@@ -138,19 +142,19 @@ const subtag = (language: string) => language.toLowerCase().split('-')[0]
 const bare = (path: string) => path.replace(/[?#].*$/s, '')
 
 /** Returns the path of a canonical address; undefined if it is of another site. */
-function pathOf(canonical: string, origin: string | undefined): string | undefined {
+function canonicalPath(canonical: string, origin: string | undefined): string | undefined {
   const own =
     origin !== undefined && canonical.startsWith(origin) ? canonical.slice(origin.length) : canonical
   const path = ownPath(own === '' ? '/' : own, '/')
   return path === undefined ? undefined : bare(path)
 }
 
-/** Returns the template with what causes a fault: of the templates of a page, the first with a matching line. */
-function templateOf({ definition, documents }: Facts, page: CrawledPage, near: RegExp): string {
-  const template = definition.routes.find((one) => one.route.name === page.route)?.route.template ?? ''
-  const names = definition.templates.closure(template)
-  return templatePath(names.find((one) => near.test(documents.get(templatePath(one)) ?? '')) ?? template)
-}
+/** Returns the line of a page's templates with what causes a fault, or the template of the page. */
+const placeOf = (facts: Facts, page: CrawledPage, near: RegExp): NonNullable<Finding['place']> =>
+  placeInTemplates(facts, page.route, near) ?? {
+    document: templatePath(routeOf(facts, page.route ?? '')?.route.template ?? ''),
+    line: null,
+  }
 
 function findingOf(
   facts: Facts,
@@ -158,9 +162,9 @@ function findingOf(
   { page, fault }: { page: CrawledPage; fault: Fault },
   others: readonly string[],
 ): RuleFinding {
-  const document = templateOf(facts, page, fault.near)
+  const place = placeOf(facts, page, fault.near)
+  const { document } = place
   const text = facts.documents.get(document) ?? ''
-  const at = fault.near.exec(text)?.index
   const corrected = fault.correct?.(text)
   return {
     subject,
@@ -169,7 +173,7 @@ function findingOf(
     affects: 'now',
     witness: witness(page.path, `The head of ${page.path}`, fault.actual, fault.expected),
     cause: `${document} writes the head of the page.`,
-    place: { document, line: at === undefined ? null : lineAt(text, at) },
+    place,
     others: [...others],
     fixes: fixOf(document, text, corrected, fault.label),
   }
@@ -199,18 +203,15 @@ function sameTitles(pages: readonly CrawledPage[]): SameTitle[] {
 
 function sameTitleFinding(facts: Facts, { title, pages }: SameTitle): RuleFinding {
   const [first, second] = pages as [CrawledPage, CrawledPage]
-  const near = /<title\b/
-  const document = templateOf(facts, first, near)
-  const text = facts.documents.get(document) ?? ''
-  const at = near.exec(text)?.index
+  const place = placeOf(facts, first, /<title\b/)
   return {
     subject: `title ${title}`,
     title: `${counted(pages.length, 'page')} have the title “${title}”`,
     detail: 'Tabs, bookmarks and search results cannot be told apart.',
     affects: 'now',
     witness: witness(first.path, `${second.path} has the same title`, title, 'a title of its own'),
-    cause: `The <title> of ${document} contains nothing of the page.`,
-    place: { document, line: at === undefined ? null : lineAt(text, at) },
+    cause: `The <title> in ${place.document} contains nothing of the page.`,
+    place,
     others: pages.slice(1).map((one) => one.path),
     fixes: [],
   }

@@ -3,7 +3,7 @@ import { crawl, type CrawledPage } from '../crawl.ts'
 import type { KnownAddress } from '../facts.ts'
 import { groupBy } from '../group-by.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { ownPath } from '../read-page.ts'
+import { pathOf } from '../read-page.ts'
 import { counted, routeOf, witness, type Rule } from '../rule.ts'
 
 interface Wrong {
@@ -34,7 +34,7 @@ export const linkElsewhere: Rule = {
         const [meant, ...more] = byTitle.get(text) ?? []
         // Of two rows with the same title, either may be meant.
         if (!meant || more.length > 0) continue
-        const target = byPath.get(ownPath(href, page.path)?.replace(/\?.*$/s, '') ?? '')
+        const target = byPath.get(pathOf(href, page.path) ?? '')
         if (!target) continue
         tested++
         if (target.path !== meant.path && target.route === meant.route)

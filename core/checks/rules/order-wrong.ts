@@ -1,6 +1,6 @@
 /** Finds lists whose order contradicts their name, their use, or the links between their pages. */
 import { changeQuery } from '../../blog/edit-query.ts'
-import type { OrderKey, QueryMeaning } from '../../queries/meaning.ts'
+import { isSearch, type OrderKey, type QueryMeaning } from '../../queries/meaning.ts'
 import { queryPath } from '../../shapes/documents.ts'
 import { queriesOf } from '../../shapes/route-data.ts'
 import type { Facts, PageQuery } from '../facts.ts'
@@ -16,7 +16,16 @@ const DATES = new Set(['publishedAt', 'updatedAt', 'createdAt'])
 /** Addresses that are tried until one shows the order. */
 const TRIED: SampleSize = { oldest: 4, newest: 4, between: 8 }
 /** Words in a name that promise the newest rows. */
-const PROMISES = /(?:^|[-_.]|[a-z])(latest|newest|recent)(?![a-z])/i
+const PROMISES = new Set(['latest', 'newest', 'recent'])
+
+/** Whether a name, such as `latest-posts` or `recentComments`, promises the newest rows. */
+export const promisesNewest = (name: string): boolean =>
+  name
+    .replace(/([a-z0-9])([A-Z])/g, '$1-$2')
+    .toLowerCase()
+    .split(/[^a-z0-9]+/)
+    .some((one) => PROMISES.has(one))
+
 /** Texts of links between pages that speak of time. */
 const OLDER = /\bolder\b/i
 const NEWER = /\bnewer\b|\bnewest\b/i
@@ -39,9 +48,7 @@ export const orderWrong: Rule = {
       tested++
       const reason = reasonFor(facts, name, meaning)
       if (!reason) continue
-      const searched = meaning.conditions.some((one) => one.is === 'matches')
-        ? await searchesOf(facts, name)
-        : sampleOf(addresses, TRIED)
+      const searched = isSearch(meaning) ? await searchesOf(facts, name) : sampleOf(addresses, TRIED)
       for (const address of searched) {
         const run = (await facts.queriesAt(address)).find((one) => one.query === name)
         const shown = run && disorderIn(meaning, reason, run)
@@ -84,11 +91,8 @@ interface Reason {
 }
 
 /** Returns why a list is expected to have another order; undefined if nothing says so. */
-function reasonFor(
-  facts: Facts,
-  name: string,
-  { from, order, conditions, take }: QueryMeaning,
-): Reason | undefined {
+function reasonFor(facts: Facts, name: string, meaning: QueryMeaning): Reason | undefined {
+  const { from, order, conditions, take } = meaning
   const [first] = order
   const date = DATE[from]
   if (!first || date === undefined) return undefined
@@ -97,12 +101,11 @@ function reasonFor(
       because: 'The results that match best come last.',
       order: ['-relevance', ...order.slice(1).filter(isDeclared).map(keyText)],
     }
-  const isSearch = conditions.some((one) => one.is === 'matches')
-  if ((DATES.has(first.field) && first.descending) || isSearch) return undefined
+  if ((DATES.has(first.field) && first.descending) || isSearch(meaning)) return undefined
   const newestFirst = [`-${date}`]
   const { routes, settings } = facts.definition
   const feed = routes.find(({ route }) => route.feed !== undefined && queriesOf(route).includes(name))
-  if (feed) return { because: `The feed ${feed.route.path} lists it.`, order: newestFirst }
+  if (feed) return { because: `The feed ${feed.route.path} is made from it.`, order: newestFirst }
   // A window of time has its own idea of what is recent.
   if (conditions.some((one) => DATES.has(one.field))) return undefined
   const names = [
@@ -113,8 +116,9 @@ function reasonFor(
       ),
     ),
   ]
-  const promising = names.find((one) => PROMISES.test(one))
-  if (promising !== undefined) return { because: `It is called “${promising}”.`, order: newestFirst }
+  const promising = names.find((one) => promisesNewest(one))
+  if (promising !== undefined)
+    return { because: `Its name, “${promising}”, promises the newest rows.`, order: newestFirst }
   if (take.kind === 'first' && first.field === date)
     return {
       because: `It takes the first ${take.count}, which are the oldest, so it never shows a new one.`,
@@ -190,7 +194,7 @@ async function contradictedLinks(facts: Facts): Promise<RuleFinding[]> {
       if (!found) continue
       const { text, target, is } = found
       const document = queryPath(paged.query)
-      const isSearch = paged.meaning.conditions.some((one) => one.is === 'matches')
+      const isRanked = isSearch(paged.meaning)
       findings.push({
         subject: paged.query,
         title: `${path}: the link “${text}” leads to posts that are not ${is}`,
@@ -202,12 +206,12 @@ async function contradictedLinks(facts: Facts): Promise<RuleFinding[]> {
           target,
           `${is} posts`,
         ),
-        cause: isSearch
+        cause: isRanked
           ? 'A search is not sorted by date. Call these links “Previous” and “Next”.'
           : `The order of ${document} is wrong, or the texts of the links are.`,
         place: { document, line: lineOf(facts.documents.get(document), 'order:') },
         others: [],
-        fixes: isSearch ? [] : orderFix(document, facts.documents.get(document) ?? '', ['-publishedAt']),
+        fixes: isRanked ? [] : orderFix(document, facts.documents.get(document) ?? '', ['-publishedAt']),
       })
       break
     }

@@ -1,10 +1,11 @@
 /**
- * Finds pages that answer with a server error, by requesting them: posts, later pages, the page for addresses that are not
- * found, and forms with their errors.
+ * Finds pages that answer with a server error, by requesting them: posts, later pages, searches, the page for addresses that
+ * are not found, and forms with their errors.
  */
 import { queriesOf } from '../../shapes/route-data.ts'
 import type { Answer, Facts, KnownAddress } from '../facts.ts'
 import { counted, placeText, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { furtherStates } from '../sample-pages.ts'
 import { CHOSEN_ADDRESSES, sampleAddresses } from '../sample.ts'
 
 /** Further pages of a listing that are requested. */
@@ -38,8 +39,8 @@ export const pageFails: Rule = {
       if (same) same.requests.push(request)
       else failed.set(cause, { answer, requests: [request] })
     }
-    const paths = [...chosen.map((one) => one.path), ...furtherPages(facts, chosen)]
-    for (const address of paths) note({ address, method: 'GET', expected: 200 }, await facts.request(address))
+    for (const address of await requestedPages(facts, chosen))
+      note({ address, method: 'GET', expected: 200 }, await facts.request(address))
     note({ address: NOWHERE, method: 'GET', expected: 404 }, await facts.page(NOWHERE))
     for (const address of await facts.forms())
       note({ address, method: 'POST', expected: 422 }, await facts.emptyForm(address))
@@ -57,14 +58,31 @@ export const pageFails: Rule = {
         tested: chosen.length,
         of: total,
         things: ['address', 'addresses'],
-        chosen: `${CHOSEN_ADDRESSES}; pages ${PAGES.join(' and ')} of each listing, an unknown address, and each form without any input`,
+        chosen: `${CHOSEN_ADDRESSES}; pages ${PAGES.join(' and ')} of each listing, a search with and without results, a reply, an unknown address, and each form without any input`,
       },
     }
   },
 }
 
+/** Returns the addresses that are requested: those chosen, later pages of lists, searches and a reply. */
+const requestedPages = async (facts: Facts, chosen: readonly KnownAddress[]): Promise<string[]> => [
+  ...chosen.map((one) => one.path),
+  ...laterPages(facts, chosen),
+  ...(await furtherStates(facts)),
+]
+
+/** Whether one of the requested pages fails at a line, so that this is a finding. */
+export async function isPageFailure(facts: Facts, document: string, line: number): Promise<boolean> {
+  const { known } = await facts.addresses()
+  for (const address of await requestedPages(facts, sampleAddresses(known))) {
+    const { failure } = await facts.request(address)
+    if (failure?.document === document && failure.line === line) return true
+  }
+  return false
+}
+
 /** Returns further pages of the first address of each route with a listing. */
-function furtherPages({ definition }: Facts, chosen: readonly KnownAddress[]): string[] {
+function laterPages({ definition }: Facts, chosen: readonly KnownAddress[]): string[] {
   return definition.routes.flatMap(({ route }) => {
     const first = chosen.find((one) => one.route === route.name)?.path
     if (first === undefined) return []

@@ -1,9 +1,9 @@
-/** Finds lists of which a page shows only some rows, or shows them in the opposite order. */
+/** Finds lists of which a page shows only some rows, or shows them in reverse order. */
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { PageQuery } from '../facts.ts'
 import { groupBy } from '../group-by.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { ownPath } from '../read-page.ts'
+import { pathOf } from '../read-page.ts'
 import { counted, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { sampleOf, type SampleSize } from '../sample.ts'
 
@@ -23,8 +23,7 @@ interface Fault {
 export const rowsNotShown: Rule = {
   id: 'rows-not-shown',
   area: 'templates',
-  meaning:
-    'A page shows some rows of a list that it fetches and not others, or shows them in the opposite order.',
+  meaning: 'A page shows some rows of a list that it fetches and not others, or shows them in reverse order.',
   why: 'A limit or an offset of a loop hides posts that no other page of the list has.',
   async run(facts) {
     const { pages } = await crawl(facts)
@@ -40,9 +39,7 @@ export const rowsNotShown: Rule = {
     let tested = 0
     for (const own of groupBy(shown, (one) => one.route ?? '').values())
       for (const page of sampleOf(own, TRIED)) {
-        const targets = page.links.flatMap(
-          ({ href }) => ownPath(href, page.path)?.replace(/\?.*$/s, '') ?? [],
-        )
+        const targets = page.links.flatMap(({ href }) => pathOf(href, page.path) ?? [])
         for (const run of await facts.queriesAt(page.path)) {
           if (facts.definition.queries.get(run.query)?.from !== 'posts' || run.rows < LEAST) continue
           const paths = run.shown.map((title) => {
@@ -116,7 +113,7 @@ function faultOf(
   return isReversed
     ? {
         ...{ page, query, kind: 'reversed' },
-        text: 'shows a list in the opposite order',
+        text: 'shows a list in reverse order',
         actual: [...paths].reverse().slice(0, 2).join(', '),
         expected: paths.slice(0, 2).join(', '),
       }

@@ -9,7 +9,7 @@ export const securityTxtExpired: Rule = {
   id: 'security-txt-expired',
   area: 'routing',
   meaning: 'security.txt has expired, or expires within two weeks.',
-  why: 'Who has found a vulnerability must not use an expired file (RFC 9116, 2.5.5).',
+  why: 'An expired file must not be used to report a vulnerability (RFC 9116, section 2.5.5).',
   async run(facts) {
     const routes = facts.definition.routes.filter(({ route }) => route.security !== undefined)
     const findings = []

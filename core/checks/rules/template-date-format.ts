@@ -8,7 +8,7 @@ export const templateDateFormat = templateRule({
   kinds: ['date-format-wrong'],
   claim: 'No template is known to have a wrong date format',
   title: ({ template, subject }) => `${template} prints “${subject}” in a wrong format`,
-  actual: ({ message }) => message,
-  expected: () => 'the date',
+  actual: ({ message }) => /“([^”]*)”/.exec(message)?.[1] ?? '',
+  expected: () => '%-d %B %Y',
   cause: ({ message, hint }) => `${message} ${hint}`,
 })

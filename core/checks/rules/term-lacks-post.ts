@@ -3,7 +3,7 @@ import { crawl } from '../crawl.ts'
 import type { Facts, KnownAddress } from '../facts.ts'
 import { pagedPosts } from '../further-pages.ts'
 import { groupBy } from '../group-by.ts'
-import { ownPath } from '../read-page.ts'
+import { pathOf, withoutQuery } from '../read-page.ts'
 import { counted, routeOf, witness, type Rule } from '../rule.ts'
 import { queryPath } from '../../shapes/documents.ts'
 import { queriesOf } from '../../shapes/route-data.ts'
@@ -98,11 +98,11 @@ function linksByPath(pages: Awaited<ReturnType<typeof crawl>>['pages']): Map<str
   const linked = new Map<string, Set<string>>()
   for (const { path, status, links } of pages) {
     if (status !== 200) continue
-    const bare = path.replace(/\?.*$/s, '')
+    const bare = withoutQuery(path)
     const own = linked.get(bare) ?? new Set()
     linked.set(bare, own)
     for (const { href } of links) {
-      const target = ownPath(href, path)?.replace(/\?.*$/s, '')
+      const target = pathOf(href, path)
       if (target !== undefined && target !== bare) own.add(target)
     }
   }

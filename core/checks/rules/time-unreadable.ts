@@ -17,7 +17,7 @@ const READABLE = new RegExp(
     ZONE,
     String.raw`\d{4,}-W(0[1-9]|[1-4]\d|5[0-3])`,
     String.raw`P(?=\d|T\d)(\d+D)?(T(\d+H)?(\d+M)?(\d+(\.\d{1,3})?S)?)?`,
-    String.raw`(\s*\d+(\.\d{1,3})?\s*[wdhms]\s*)+`,
+    String.raw`(\s*\d+(\.\d{1,3})?\s*[wdhms])+`,
   ].join('|')})\\s*$`,
   'i',
 )
@@ -28,8 +28,8 @@ export const isReadableTime = (text: string): boolean => READABLE.test(text)
 export const timeUnreadable: Rule = {
   id: 'time-unreadable',
   area: 'templates',
-  meaning: 'The datetime attribute of a <time> is not a date that machines can read.',
-  why: 'It is there for browsers, screen readers and search engines, which ignore it then.',
+  meaning: 'The datetime attribute of a <time> is not a time that machines can read.',
+  why: 'Browsers, screen readers and search engines ignore it.',
   async run(facts) {
     const { pages } = await crawl(facts)
     const findings = new Map<string, RuleFinding>()

@@ -85,5 +85,5 @@ it('templates with very many combinations of branches are followed up to a limit
       level === 8 ? 'x' : `{% render 'partials/p${level + 1}' %}`.repeat(20),
     ]),
   )
-  expect(faults("<div>{% render 'partials/p0' %}", chain)).toEqual(['1:1 <div> is not closed.'])
+  expect(faults("<div>{% render 'partials/p0' %}{{ a }}", chain)).toEqual(['1:1 <div> is not closed.'])
 })

@@ -111,13 +111,7 @@ function faultsOf(nesting: Nesting, nodes: readonly TemplateNode[], isWhole: boo
     if (!isWhole) state.faults = state.faults.filter((one) => !one.tag.startsWith('</'))
     else
       for (const { name, place } of state.stack)
-        if (!OPTIONAL.has(name))
-          state.faults.push({
-            tag: `<${name}>`,
-            place,
-            message: `<${name}> is not closed.`,
-            hint: `Add </${name}>.`,
-          })
+        if (!OPTIONAL.has(name)) state.faults.push(unclosed({ name, place }))
   }
   const isRight = states.some((one) => one.faults.length === 0)
   const wrong = states.filter((one) => one.faults.length > 0)
@@ -125,6 +119,14 @@ function faultsOf(nesting: Nesting, nodes: readonly TemplateNode[], isWhole: boo
   const [fewest] = wrong.toSorted((a, b) => a.faults.length - b.faults.length)
   return uniqueFaults(fewest?.faults ?? [])
 }
+
+/** @param where it is not closed, e.g. ` in the loop` */
+const unclosed = ({ name, place }: Open, where = ''): NestingFault => ({
+  tag: `<${name}>`,
+  place,
+  message: `<${name}> is not closed${where}.`,
+  hint: `Add </${name}>${where}.`,
+})
 
 const emptyState = (): State => ({ lexer: { in: 'text' }, stack: [], faults: [] })
 const copyOf = ({ lexer, stack, faults }: State): State => ({
@@ -221,13 +223,7 @@ class Reader {
       if (end.lexer.in !== state.lexer.in || !isSame) throw new Uncertain()
       state.faults.push(...end.faults)
       for (const { name, place } of end.stack.slice(before.length))
-        if (!OPTIONAL.has(name))
-          state.faults.push({
-            tag: `<${name}>`,
-            place,
-            message: `<${name}> is not closed in the loop.`,
-            hint: `Add </${name}> before the end of the loop.`,
-          })
+        if (!OPTIONAL.has(name)) state.faults.push(unclosed({ name, place }, ' in the loop'))
     }
   }
 }
@@ -330,11 +326,5 @@ function endTag(state: State, { name, isEnd, place }: Lexer & { in: 'tag' }, isS
     return
   }
   for (const inner of stack.splice(at).slice(1))
-    if (!OPTIONAL.has(inner.name))
-      faults.push({
-        tag: `<${inner.name}>`,
-        place: inner.place,
-        message: `<${inner.name}> is not closed before </${name}>.`,
-        hint: `Add </${inner.name}>.`,
-      })
+    if (!OPTIONAL.has(inner.name)) faults.push(unclosed(inner, ` before </${name}>`))
 }

@@ -1,0 +1,111 @@
+// Variations of the demo that are no faults, all at the same time: nothing is found.
+import { afterAll, beforeAll, expect, it } from 'vitest'
+import { saveTexts, textOf } from '../testing/edits.ts'
+import { testWorkbench, type TestWorkbench } from '../testing/workbench.ts'
+
+let test: TestWorkbench
+beforeAll(async () => (test = await testWorkbench()))
+afterAll(() => test.close())
+
+const BASE = 'templates/layouts/base.liquid'
+
+type Edit = readonly [path: string, part: string | RegExp, by: string]
+
+it('nothing is found in variations that are no faults', { timeout: 120_000 }, async () => {
+  const glossary = `- name: glossary
+  path: /glossary
+  heading: Glossary
+  data: { posts: posts-by-title }
+  template: pages/glossary
+`
+  const added: Record<string, string> = {
+    'queries/posts-by-title.yaml': 'from: posts\nwhere: [published]\norder: [title]\ntake: first 100\n',
+    'queries/newest-of-year.yaml':
+      'from: posts\nwhere:\n  - published\n  - { field: publishedAt, is: at-least, to: "2001-01-01T00:00:00Z" }\norder: [title]\ntake: first 3\n',
+    'templates/pages/glossary.liquid': `{% layout 'layouts/base' %}
+{% block title %}{{ heading }} · {% endblock %}
+{% block main %}
+<main id="content">
+  <h1 id="{{ heading | slugify }}">{{ heading }}</h1>
+  <dialog><form method="dialog"><input name="words" aria-label="Words"><button>Close</button></form></dialog>
+  <p><a href="{{ 'author' | url: author: 'ines-marchetti' }}">Ines Marchetti</a> (2019)</p>
+  <p><a href="#glossary">From the start</a> · <a href="#top">Top</a></p>
+  <ul>
+    {% for post in posts %}
+    <li><a href="{{ 'post' | url: slug: post.slug }}">{{ post.title }}</a> {{ post.publishedAt | date: '%Y' }}, <time datetime="{{ post.publishedAt | date: '%Y-%m' }}">{{ post.publishedAt | date: '%B' }}</time></li>
+    {% endfor %}
+  </ul>
+  {% render 'partials/note' %}
+  {% render 'partials/note', text: 'Ask us' %}
+</main>
+{% endblock %}
+`,
+    'templates/partials/note.liquid': '<p class="note">{{ text | default: \'Welcome\' }}</p>\n',
+    'assets/theme.js': "document.documentElement.style.setProperty('--later', '1px')\n",
+    'assets/more.css': `@property --size { syntax: '<length>'; inherits: false; initial-value: 1px; }
+.note { text-wrap: balance; padding: var(--later); margin: var(--unknown, 1px) var(--size); interpolate-size: allow-keywords; -webkit-line-clamp: 2; *zoom: 1; }
+.note { & b { color: color-mix(in oklch, red, blue); } }
+@container (min-width: 20rem) { .note { field-sizing: content; accent-color: auto; } }
+button:focus:not(:focus-visible) { outline: none; }
+.menu button { outline: 0; }
+.menu button:focus-visible { box-shadow: 0 0 0 2px var(--ink); }
+`,
+  }
+  const edits: Edit[] = [
+    [BASE, 'lang="{{ blog.language }}"', 'lang="en"'],
+    [
+      BASE,
+      'href="{{ request.canonical }}">{% endif %}',
+      'href="{{ blog.origin }}{{ request.path }}">{% endif %}',
+    ],
+    [
+      BASE,
+      '{% block main %}',
+      '<form action="{{ \'search\' | url }}"><input name="q" aria-label="Search"><button>Go</button></form>\n  {% block main %}',
+    ],
+    [BASE, '<p><strong>', '<p><a href="{{ \'glossary\' | url }}">Glossary</a></p>\n      <p><strong>'],
+    [
+      BASE,
+      '<script src',
+      '<link rel="stylesheet" href="{{ \'more.css\' | asset }}">\n  <script src="{{ \'theme.js\' | asset }}" defer></script>\n  <script src',
+    ],
+    ['routes.yaml', /^/, glossary],
+    ['routes.yaml', '  heading: Journal\n', '  heading: Journal\n  query: { view: text }\n'],
+    [
+      'routes.yaml',
+      '    category: category-by-slug\n    posts: posts-in-category\n  template',
+      '    category: category-by-slug\n    posts: posts-in-category\n    latest: newest-of-year\n  template',
+    ],
+    [
+      'templates/pages/category.liquid',
+      "{% render 'partials/pager', paged: posts %}",
+      "{% render 'partials/pager', paged: posts, newer: 'Back', older: 'On' %}\n    <ul>{% for one in latest %}<li>{{ one.title }}</li>{% endfor %}</ul>",
+    ],
+    [
+      'templates/pages/listing.liquid',
+      '<h1 class="section">{{ heading }}</h1>',
+      `<h1 class="section">{{ heading }}</h1>
+    <form><select name="view" aria-label="View"><option value="list">List</option><option value="grid">Grid</option><option value="table">Table</option></select><button>Show</button></form>
+    <p class="{{ request.params.view | default: 'list' | slugify }}">{{ posts.total }} posts</p>`,
+    ],
+    ['queries/all-posts.yaml', '[published]', '[published, { field: wordCount, is: more, to: 1 }]'],
+    ['templates/partials/comment-form.liquid', 'maxlength="{{ form.rules.textLength }}"', 'maxlength="4000"'],
+    ['templates/partials/comment.liquid', 'rel="ugc nofollow noopener"', 'rel="nofollow"'],
+    [
+      'templates/pages/post.liquid',
+      `'%-d %B %Y' }}</time>{% else %}`,
+      `'%A, %e %b %Y, %H.%M' }}</time>{% else %}`,
+    ],
+  ]
+  const texts: Record<string, string> = { ...added }
+  for (const [path, part, by] of edits) {
+    const before = texts[path] ?? (added[path] === undefined ? await textOf(test.blog, path) : '')
+    texts[path] = before.replace(part, () => by)
+    expect(texts[path], `${path} has ${String(part)}`).not.toBe(before)
+  }
+  const saved = await saveTexts(test.blog, texts)
+  expect(saved.ok ? [] : saved).toEqual([])
+  const { findings, runs } = await test.checks.run()
+  expect(runs.filter((one) => one.failed !== null)).toEqual([])
+  expect(findings.map((one) => `${one.rule}: ${one.title} ${one.detail}`)).toEqual([])
+})
