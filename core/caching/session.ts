@@ -17,7 +17,7 @@ export interface FragmentOutcome {
   lifetimeMilliseconds: number
   dependsOn: string[]
   bytes: number
-  /** The processor time that rendering its body has taken; 0 if it was not rendered. */
+  /** How long rendering its body has taken; 0 if it was not rendered. */
   renderMilliseconds: number
   file: string
   line: number

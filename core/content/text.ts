@@ -24,6 +24,8 @@ export function plainText(html: string): string {
     .trim()
 }
 
+const SURROGATE = /[\uD800-\uDFFF]/
+
 /**
  * Shortens a text to at most `limit` code points plus “…”, at a word boundary. A first word that is longer than the
  * limit is cut.
@@ -31,11 +33,15 @@ export function plainText(html: string): string {
 export function shorten(text: string, limit: number): string {
   // A code point has at most two code units, so the rest cannot matter.
   const most = 2 * (limit + 1)
-  const characters = [...(text.length > most ? text.slice(0, most) : text)]
+  const start = text.length > most ? text.slice(0, most) : text
+  // Without surrogates, code units are code points.
+  const characters = SURROGATE.test(start) ? [...start] : start
   if (characters.length <= limit) return text
-  const cut = characters.slice(0, limit + 1).join('')
+  const first = (count: number) =>
+    typeof characters === 'string' ? characters.slice(0, count) : characters.slice(0, count).join('')
+  const cut = first(limit + 1)
   const atWord = cut.replace(/\s+\S*$/u, '')
-  const kept = atWord === cut || atWord === '' ? characters.slice(0, limit).join('') : atWord
+  const kept = atWord === cut || atWord === '' ? first(limit) : atWord
   return `${kept.replace(/[\s,;:–—-]+$/u, '')}…`
 }
 

@@ -2,6 +2,7 @@
  * Runs readers' queries: again if a connection was cut, and on read replicas that have every change that this process knows.
  */
 import { setImmediate, setTimeout } from 'node:timers/promises'
+import { LRUCache } from 'lru-cache'
 import pg, { type Pool } from 'pg'
 import {
   CONNECTION_SETTINGS,
@@ -192,14 +193,21 @@ export class ReadPool implements Queryable {
   }
 }
 
+/** Whether statements only read, for those that ran last. */
+const reading = new LRUCache<string, boolean>({ max: 1_000 })
+
 /** Whether a statement certainly changes nothing, so that it can run more than once. */
 function isReading(query: unknown): boolean {
   const text = typeof query === 'string' ? query : (query as { text?: unknown }).text
-  return (
-    typeof text === 'string' &&
-    /^\s*(SELECT|WITH)\b/i.test(text) &&
-    !/\b(INSERT|UPDATE|DELETE|MERGE|nextval|pg_advisory\w*)\b/i.test(text)
-  )
+  if (typeof text !== 'string') return false
+  let known = reading.get(text)
+  if (known === undefined) {
+    known =
+      /^\s*(SELECT|WITH)\b/i.test(text) &&
+      !/\b(INSERT|UPDATE|DELETE|MERGE|nextval|pg_advisory\w*)\b/i.test(text)
+    reading.set(text, known)
+  }
+  return known
 }
 
 /** SQLSTATE of a statement that took too long. */

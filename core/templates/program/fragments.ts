@@ -58,7 +58,7 @@ export function compiledFragment(
     }
     if (needsKey) seen.requireData()
     fragments.open()
-    const began = services.processorTime()
+    const began = performance.now()
     let html: string
     try {
       if (inputs.readsClock) fragments.limit(0)
@@ -73,7 +73,7 @@ export function compiledFragment(
       html,
       dependence,
       new Map([...parts, ...queriesOf(dependence, services.definition)]),
-      services.processorTime() - began,
+      performance.now() - began,
     )
     rendering.print(html)
   }

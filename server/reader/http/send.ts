@@ -1,5 +1,5 @@
 /** Turns a response of the blog into one of HTTP: validators, preconditions and compression. */
-import { createHash } from 'node:crypto'
+import { hash } from 'node:crypto'
 import type { BlogResponse } from '../responses.ts'
 import { evaluatePreconditions } from './conditional.ts'
 import { encodeText, isWorthEncoding, negotiateEncoding, type Encoding } from './encoding.ts'
@@ -12,8 +12,7 @@ export interface SentRequest {
 }
 
 /** Returns what identifies a text. */
-export const tagOf = (text: string): string =>
-  createHash('sha256').update(text).digest('base64url').slice(0, 22)
+export const tagOf = (text: string): string => hash('sha256', text, 'base64url').slice(0, 22)
 
 /** Returns the tag of the same content in another encoding, which is another representation (RFC 9110 §8.8.3.3). */
 export const etagIn = (etag: string, encoding: Encoding): string =>
