@@ -105,3 +105,23 @@ it.each<[string, string | undefined]>([
   ['//other.example/a', undefined],
   ['http://[', undefined],
 ])('%s on /x/y is the own path %s', (href, wanted) => expect(ownPath(href, '/x/y')).toBe(wanted))
+
+describe('images', () => {
+  it.each([
+    ['<img src="/media/a.png">', ['/media/a.png']],
+    ['<img src="/media/a.png" width="10">', ['/media/a.png']],
+    ['<img src="/media/a.png" width="" height="">', ['/media/a.png']],
+    ['<img src="/media/a.png" width="10" height="20">', []],
+    ['<img alt="">', []],
+  ])('%s', (html, wanted) => expect(readPage(html).unsized).toEqual(wanted))
+})
+
+describe('what is chosen in a form', () => {
+  const chosen = (options: string) =>
+    readPage(`<form><select name="c">${options}</select></form>`).forms[0]?.fields[0]?.value
+  it.each([
+    ['<option value="a">A<option value="b">B', 'a'],
+    ['<option value="a">A<option value="b" selected>B', 'b'],
+    ['', ''],
+  ])('%s', (options, wanted) => expect(chosen(options)).toBe(wanted))
+})

@@ -9,11 +9,19 @@ export interface PageLink {
   count: number | null
 }
 
+export interface FormField {
+  name: string
+  type: string
+  /** What is in it; of a choice, the selected option: the first one if none is. */
+  value: string
+  options: string[]
+}
+
 /** A form, with its fields as a browser sends them. */
 export interface ReadForm {
   method: string
   action: string
-  fields: { name: string; type: string; value: string; options: string[] }[]
+  fields: FormField[]
 }
 
 /** What the head of a page says about it. */
@@ -41,6 +49,10 @@ export interface ReadPage {
   forms: ReadForm[]
   /** The ids of its elements. */
   ids: Set<string>
+  /** The classes of its elements. */
+  classes: Set<string>
+  /** The addresses of images without a width and a height. */
+  unsized: string[]
   /** The values of `datetime`. */
   times: string[]
   resources: PageResource[]
@@ -93,7 +105,17 @@ function countOf(link: string, after: string): number | null {
 export function readPage(html: string): ReadPage {
   const page: ReadPage = {
     head: { language: null, title: '', description: null, canonical: null, hasViewport: false },
-    ...{ links: [], forms: [], ids: new Set(), times: [], resources: [], inline: [], escaped: [] },
+    ...{
+      links: [],
+      forms: [],
+      ids: new Set(),
+      classes: new Set(),
+      unsized: [],
+      times: [],
+      resources: [],
+      inline: [],
+      escaped: [],
+    },
   }
   let code = 0
   let link: PageLink | undefined
@@ -101,7 +123,7 @@ export function readPage(html: string): ReadPage {
   /** The link whose number may follow, and the depth of the element that it is in. */
   let counted: { link: PageLink; depth: number; after: string } | undefined
   let form: ReadForm | undefined
-  let choice: ReadForm['fields'][number] | undefined
+  let choice: FormField | undefined
   let isTitle = false
   const endCount = () => {
     if (!counted) return
@@ -129,6 +151,8 @@ export function readPage(html: string): ReadPage {
         if (CODE.has(name)) code++
         const { href, src, rel = '', id } = attributes
         if (id !== undefined) page.ids.add(id)
+        for (const one of (attributes['class'] ?? '').split(/\s+/)) if (one !== '') page.classes.add(one)
+        if (name === 'img' && src !== undefined && !isSized(attributes)) page.unsized.push(src)
         if (attributes['datetime'] !== undefined) page.times.push(attributes['datetime'])
         readHead(page.head, name, attributes)
         if (name === 'title' && page.head.title === '') isTitle = true
@@ -146,8 +170,11 @@ export function readPage(html: string): ReadPage {
           form.fields.push(field)
           if (name === 'select') choice = field
         }
-        if (name === 'option' && choice && attributes['value'] !== undefined)
-          choice.options.push(attributes['value'])
+        if (name === 'option' && choice && attributes['value'] !== undefined) {
+          const { value } = attributes
+          if (choice.options.length === 0 || attributes['selected'] !== undefined) choice.value = value
+          choice.options.push(value)
+        }
         if (name === 'a' && href !== undefined) page.links.push((link = { href, rel, text: '', count: null }))
         const kind = RESOURCES[name]
         if (kind !== undefined && src !== undefined) page.resources.push({ src, kind })
@@ -190,6 +217,10 @@ export function readPage(html: string): ReadPage {
   endCount()
   return page
 }
+
+/** Whether a browser knows the proportions of an image before it arrives. */
+const isSized = ({ width, height }: Readonly<Record<string, string>>) =>
+  [width, height].every((one) => /^\s*\d/.test(one ?? ''))
 
 const FIELDS = new Set(['input', 'select', 'textarea', 'button'])
 

@@ -19,7 +19,7 @@ it('nothing is found in variations that are no faults', { timeout: 120_000 }, as
   template: pages/glossary
 `
   const added: Record<string, string> = {
-    'queries/posts-by-title.yaml': 'from: posts\nwhere: [published]\norder: [title]\ntake: first 100\n',
+    'queries/posts-by-title.yaml': 'from: posts\nwith: [image]\nwhere: [published]\norder: [title]\ntake: first 100\n',
     'queries/newest-of-year.yaml':
       'from: posts\nwhere:\n  - published\n  - { field: publishedAt, is: at-least, to: "2001-01-01T00:00:00Z" }\norder: [title]\ntake: first 3\n',
     'templates/pages/glossary.liquid': `{% layout 'layouts/base' %}
@@ -37,11 +37,18 @@ it('nothing is found in variations that are no faults', { timeout: 120_000 }, as
   </ul>
   {% render 'partials/note' %}
   {% render 'partials/note', text: 'Ask us' %}
+  {% for post in posts limit: 2 %}{% if post.image %}<img src="/media/{{ post.image.name }}" width="{{ post.image.width }}" height="{{ post.image.height }}" alt="">{% endif %}{% endfor %}
 </main>
 {% endblock %}
 `,
     'templates/partials/note.liquid': '<p class="note">{{ text | default: \'Welcome\' }}</p>\n',
-    'assets/theme.js': "document.documentElement.style.setProperty('--later', '1px')\n",
+    'assets/theme.js': `document.documentElement.style.setProperty('--later', '1px')
+const box = document.createElement('div')
+box.className = 'own-box'
+document.querySelector('.note')?.append(box)
+document.querySelector('.own-box')?.remove()
+document.querySelector('a[href$=".unknown"], #say-help')?.closest('.note:not([data-x="#none"])')
+`,
     'assets/more.css': `@property --size { syntax: '<length>'; inherits: false; initial-value: 1px; }
 .note { text-wrap: balance; padding: var(--later); margin: var(--unknown, 1px) var(--size); interpolate-size: allow-keywords; -webkit-line-clamp: 2; *zoom: 1; }
 .note { & b { color: color-mix(in oklch, red, blue); } }
@@ -86,10 +93,21 @@ button:focus:not(:focus-visible) { outline: none; }
       '<h1 class="section">{{ heading }}</h1>',
       `<h1 class="section">{{ heading }}</h1>
     <form><select name="view" aria-label="View"><option value="list">List</option><option value="grid">Grid</option><option value="table">Table</option></select><button>Show</button></form>
-    <p class="{{ request.params.view | default: 'list' | slugify }}">{{ posts.total }} posts</p>`,
+    <p class="{{ request.params.view | default: 'list' | slugify }}">{{ posts.items.size }} of {{ posts.total }} posts</p>`,
     ],
     ['queries/all-posts.yaml', '[published]', '[published, { field: wordCount, is: more, to: 1 }]'],
     ['templates/partials/comment-form.liquid', 'maxlength="{{ form.rules.textLength }}"', 'maxlength="4000"'],
+    [
+      'templates/partials/comment.liquid',
+      '<div class="says">{{ comment.html }}</div>',
+      '<div class="says">{{ comment.html }}</div>\n  <details><summary>As typed</summary><textarea readonly aria-label="As typed">{{ comment.text }}</textarea></details>',
+    ],
+    ['templates/partials/pager.liquid', '<b aria-current="page">', '<b aria-current="true">'],
+    [
+      'templates/partials/pager.liquid',
+      'Posts {{ paged.from }} to {{ paged.to }} of {% if',
+      'Page {{ paged.page }} of {{ paged.pageCount }}, {% if',
+    ],
     ['templates/partials/comment.liquid', 'rel="ugc nofollow noopener"', 'rel="nofollow"'],
     [
       'templates/pages/post.liquid',

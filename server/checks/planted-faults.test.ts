@@ -18,6 +18,7 @@ afterEach(() => restoreTexts(test.blog, stored))
 const BASE = 'templates/layouts/base.liquid'
 const CARD = 'templates/partials/card.liquid'
 const POST = 'templates/pages/post.liquid'
+const PAGER = 'templates/partials/pager.liquid'
 const SEARCH = 'templates/pages/search.liquid'
 const TAG = 'templates/pages/tag.liquid'
 const COMMENT = 'templates/partials/comment.liquid'
@@ -421,6 +422,75 @@ const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
     [[COMMENT, 'rel="ugc nofollow noopener"', 'rel="noopener"']],
     'comment-link-followed',
     'nofollow',
+    'no fix',
+  ],
+  [
+    'a comment as it was typed',
+    [[COMMENT, '{{ comment.html }}', '{{ comment.text }}']],
+    'template-comment-as-typed',
+    'prints “comment.text” as it was typed',
+    'fixed',
+  ],
+  [
+    'the number of posts on the page, as if it were that of all posts',
+    [[TAG, '{% endblock %}', ' ({{ posts.items | size }} posts){% endblock %}']],
+    'template-page-counted',
+    'counts only the rows of the page, “posts.items”',
+    'fixed',
+  ],
+  [
+    'a search that forgets the category',
+    [[SEARCH, '{% if category.slug == request.params.category %} selected{% endif %}', '']],
+    'form-wrong',
+    'The form on /search forgets “category”',
+    'no fix',
+  ],
+  [
+    'a search that forgets its words',
+    [[SEARCH, ' value="{{ request.params.q }}"', '']],
+    'form-wrong',
+    'The form on /search forgets “q”',
+    'no fix',
+  ],
+  [
+    'a current page that is not marked',
+    [[PAGER, '<b aria-current="page">', '<b>']],
+    'pager-wrong',
+    'The current page, 2, is not marked',
+    'no fix',
+  ],
+  [
+    'the wrong numbers of the posts on a page',
+    [[PAGER, '<span class="range">Posts {{ paged.from }}', '<span class="range">Posts {{ paged.page }}']],
+    'pager-wrong',
+    'The page says 2, 12,',
+    'no fix',
+  ],
+  [
+    'an image without its width and height',
+    [
+      [
+        CARD,
+        `{{ post.image | picture: text: '', sizes: '148px' }}`,
+        '<img src="/media/{{ post.image.name }}" alt="">',
+      ],
+    ],
+    'image-unsized',
+    'shows an image without its width and height',
+    'no fix',
+  ],
+  [
+    'a script that looks for a misspelt class',
+    [['assets/comments.js', "section.querySelector('.status')", "section.querySelector('.staus')"]],
+    'script-finds-nothing',
+    'looks for “.staus”',
+    'no fix',
+  ],
+  [
+    'a script that looks for an id that has gone',
+    [['assets/comments.js', "section.querySelector('#say')", "section.querySelector('#reply-box')"]],
+    'script-finds-nothing',
+    'looks for “#reply-box”',
     'no fix',
   ],
 ]

@@ -91,6 +91,10 @@ import { templateMarkupUnnested } from './template-markup-unnested.ts'
 import { securityTxtExpired } from './security-txt-expired.ts'
 import { rowsNotShown } from './rows-not-shown.ts'
 import { termLacksPost } from './term-lacks-post.ts'
+import { templateCommentAsTyped } from './template-comment-as-typed.ts'
+import { templatePageCounted } from './template-page-counted.ts'
+import { imageUnsized } from './image-unsized.ts'
+import { scriptFindsNothing } from './script-finds-nothing.ts'
 
 export const RULES: readonly Rule[] = [
   pageFails,
@@ -105,6 +109,8 @@ export const RULES: readonly Rule[] = [
   templateDateUnformatted,
   templateDateFormat,
   templateFilterFails,
+  templateCommentAsTyped,
+  templatePageCounted,
   templateSlugExpected,
   templateArgumentUnread,
   templateBlockUnknown,
@@ -119,6 +125,8 @@ export const RULES: readonly Rule[] = [
   formWrong,
   headIncomplete,
   timeUnreadable,
+  imageUnsized,
+  scriptFindsNothing,
   htmlEscaped,
   policyBlocks,
   pagerWrong,

@@ -4,7 +4,7 @@ import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import { frequentWords, pagedPosts } from '../further-pages.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { pathOf, type ReadForm } from '../read-page.ts'
+import { pathOf, readPage, type FormField, type ReadForm } from '../read-page.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { isSearch } from '../../queries/meaning.ts'
 import { matchRoute } from '../../routing/addresses/match.ts'
@@ -12,8 +12,6 @@ import { matchRoute } from '../../routing/addresses/match.ts'
 /** Options of a choice that are tried. */
 const OPTIONS = 5
 const TYPED = new Set(['text', 'search', ''])
-
-type Field = ReadForm['fields'][number]
 
 interface Fault {
   kind: string
@@ -31,8 +29,9 @@ interface Fault {
 export const formWrong: Rule = {
   id: 'form-wrong',
   area: 'templates',
-  meaning: 'A form is sent to an address that does not answer it, or what readers enter changes nothing.',
-  why: 'Readers search or choose, and get an error or the same page.',
+  meaning:
+    'A form is sent to an address that does not answer it, or what readers enter changes nothing or is forgotten.',
+  why: 'Readers search or choose, and get an error, the same page, or an empty form.',
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
     const seen = new Set<string>()
@@ -69,7 +68,7 @@ const keyOf = ({ route }: CrawledPage, { method, action, fields }: ReadForm) =>
     method,
     // The form of a post is sent to an address of the post.
     method === 'get' ? action : (route ?? ''),
-    fields.map((one) => `${one.type} ${one.name}`),
+    fieldsOf({ fields }),
   ])
 
 /** Returns the path to which a form is sent; undefined for another site. */
@@ -110,8 +109,53 @@ async function faultOf(facts: Facts, page: CrawledPage, form: ReadForm): Promise
       cause: 'The action of the form is wrong. Use “url” with the name of the route.',
       near,
     }
-  return await idleField(facts, page, form, target)
+  return (
+    (await idleField(facts, page, form, target)) ??
+    (await forgottenField(facts, page, form, { target, asSent }))
+  )
 }
+
+/** Returns the fault of a form on its own page of results, which no longer has what was entered. */
+async function forgottenField(
+  facts: Facts,
+  page: CrawledPage,
+  form: ReadForm,
+  { target, asSent }: { target: string; asSent: Sent },
+): Promise<Fault | undefined> {
+  // A form in the header of other pages, too, may be empty again, and so may a menu without words.
+  if (asSent.route !== page.route || !form.fields.some((one) => TYPED.has(one.type))) return undefined
+  const [word = ''] = await frequentWords(facts)
+  const entered = form.fields.flatMap((one): [FormField, string][] => {
+    const other = one.options.find((option) => option !== one.value)
+    if (one.type === 'select') return other === undefined ? [] : [[one, other]]
+    return TYPED.has(one.type) && word !== '' ? [[one, word]] : []
+  })
+  const values = Object.fromEntries(entered.map(([{ name }, value]) => [name, value]))
+  const { address, forms } = await sent(facts, target, form, values)
+  const same = forms.find((one) => fieldsOf(one) === fieldsOf(form))
+  for (const [{ name, type }, value] of entered) {
+    const after = same?.fields.find((one) => one.name === name)?.value
+    if (after === undefined || after === value) continue
+    const isChoice = type === 'select'
+    return {
+      kind: `forgotten ${name}`,
+      title: `The form on ${page.path} forgets “${name}”`,
+      detail: `With the results, the field shows ${after === '' ? 'nothing' : `“${after}”`} again.`,
+      address,
+      text: `“${value}” was ${isChoice ? 'chosen' : 'typed'} and sent`,
+      actual: after === '' ? 'an empty field' : after,
+      expected: value,
+      cause: isChoice
+        ? `Print “selected” in the option that was chosen: {% if request.params.${name} == '${value}' %} selected{% endif %}.`
+        : `Print the words in the field: value="{{ request.params.${name} }}".`,
+      near: literally(`name="${name}"`),
+    }
+  }
+  return undefined
+}
+
+const fieldsOf = ({ fields }: Pick<ReadForm, 'fields'>) =>
+  fields.map((one) => `${one.type} ${one.name}`).join()
 
 async function idleField(
   facts: Facts,
@@ -151,7 +195,7 @@ async function idleField(
   return undefined
 }
 
-const idle = (path: string, { name, type }: Field, address: string, text: string): Fault => ({
+const idle = (path: string, { name, type }: FormField, address: string, text: string): Fault => ({
   kind: `field ${name}`,
   title: `The field “${name}” of a form on ${path} changes nothing`,
   detail: `${text.charAt(0).toUpperCase()}${text.slice(1)}.`,
@@ -168,7 +212,7 @@ interface Search {
   path: string
   target: string
   form: ReadForm
-  field: Field
+  field: FormField
   words: readonly string[]
 }
 
@@ -210,6 +254,7 @@ interface Sent {
   route: string | null
   /** What the page shows without its forms. */
   shown: string
+  forms: readonly ReadForm[]
 }
 
 /** Sends a form with GET. @param values of some fields; the others have those of the page */
@@ -220,9 +265,9 @@ async function sent(
   values: Readonly<Record<string, string>>,
 ): Promise<Sent> {
   const search = new URLSearchParams()
-  for (const { name, type, value, options } of fields)
+  for (const { name, type, value } of fields)
     if (!['button', 'submit', 'checkbox', 'radio', 'image', 'reset'].includes(type))
-      search.set(name, values[name] ?? (type === 'select' ? (options[0] ?? '') : value))
+      search.set(name, values[name] ?? value)
   const query = search.toString()
   let address = query === '' ? target : `${target}?${query}`
   let answer = await facts.request(address)
@@ -230,7 +275,8 @@ async function sent(
     address = answer.location
     answer = await facts.request(address)
   }
-  return { address, status: answer.status, route: answer.route, shown: shownWithoutForms(answer.body) }
+  const { status, route, body } = answer
+  return { address, status, route, shown: shownWithoutForms(body), forms: readPage(body).forms }
 }
 
 /** Returns the texts, tags and classes of a page without its forms. Links to other pages have what was entered, so they are left out. */

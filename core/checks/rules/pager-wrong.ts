@@ -1,6 +1,8 @@
 /** Finds links between the pages of a listing that are missing, lose a parameter, or lead in the wrong direction. */
 import type { Facts } from '../facts.ts'
 import { furtherPages, pagedPosts, type PagedPosts } from '../further-pages.ts'
+import { placeInTemplates } from '../page-place.ts'
+import { pagersOf } from '../pager.ts'
 import { ownPath, readPage } from '../read-page.ts'
 import { witness, type Rule, type RuleFinding } from '../rule.ts'
 import { queriesOf } from '../../shapes/route-data.ts'
@@ -14,20 +16,19 @@ export const pagerWrong: Rule = {
   id: 'pager-wrong',
   area: 'templates',
   meaning:
-    'The links to the other pages of a listing are missing, lose the search, or lead in the wrong direction.',
-  why: 'Readers cannot reach the other pages, or get the pages of something else.',
+    'The links to the other pages of a listing are missing, lose the search, or lead in the wrong direction, or do not tell which page is shown.',
+  why: 'Readers cannot reach the other pages, get the pages of something else, or do not know where they are.',
   async run(facts) {
     const findings: RuleFinding[] = []
     let tested = 0
     for (const compiled of facts.definition.routes) {
-      const report = (fault: PagerFault) => findings.push(describe(compiled, fault))
+      const report = (fault: PagerFault) => findings.push(describe(facts, compiled, fault))
       const paged = pagedPosts(facts, compiled)
       for (const path of paged ? await furtherPages(facts, compiled, paged) : []) {
         tested++
-        const fault = paged && (await faultOf(facts, path, paged.take))
-        if (!fault) continue
-        report(fault)
-        break
+        const faults = paged ? await faultsOf(facts, path, paged) : []
+        faults.forEach(report)
+        if (faults.length > 0) break
       }
       for (const { path, parameter } of await secondPagesOf(facts, compiled)) {
         tested++
@@ -39,7 +40,7 @@ export const pagerWrong: Rule = {
       findings,
       claim: {
         sentence:
-          'The tried pages of listings have links to the other pages, which keep their parameters and direction',
+          'The tried pages of listings have links to the other pages, which keep their parameters and direction, and tell which page is shown',
         tested,
         things: ['page', 'pages'],
       },
@@ -47,9 +48,52 @@ export const pagerWrong: Rule = {
   },
 }
 
-const faultOf = async (facts: Facts, path: string, take: PagedPosts['take']) =>
-  (take.by === 'number' ? await missingOn(facts, path, take.parameter) : undefined) ??
-  (await faultAt(facts, path, take))
+async function faultsOf(facts: Facts, path: string, { query, take }: PagedPosts): Promise<PagerFault[]> {
+  const ofLinks =
+    (take.by === 'number' ? await missingOn(facts, path, take.parameter) : undefined) ??
+    (await faultAt(facts, path, take))
+  return [
+    ...(ofLinks ? [ofLinks] : []),
+    ...(take.by === 'number' ? await wordsAt(facts, path, query, take) : []),
+  ]
+}
+
+/** Returns what the navigation of a page says wrongly about it, or does not say. */
+async function wordsAt(
+  facts: Facts,
+  path: string,
+  query: string,
+  { parameter, size }: PagedPosts['take'],
+): Promise<PagerFault[]> {
+  const page = Number(new URL(path, 'http://blog.invalid').searchParams.get(parameter) ?? 1)
+  const run = (await facts.queriesAt(path)).find((one) => one.query === query)
+  return pagersOf((await facts.request(path)).body, path, parameter).flatMap(
+    ({ numbers, isMarked, said }) => {
+      const faults: PagerFault[] = []
+      if (numbers.length > 1 && !isMarked)
+        faults.push({
+          kind: 'unmarked',
+          at: path,
+          text: `The current page, ${page}, is not marked among the page numbers`,
+          href: 'no aria-current',
+          expected: 'aria-current="page"',
+        })
+      const first = (page - 1) * size + 1
+      const range = [first, first + (run?.rows ?? 0) - 1, run?.total ?? NaN]
+      // Two of three numbers that are right tell that the third one is meant to be.
+      const wrong = said.length === 3 ? range.filter((one, index) => one !== said[index]) : []
+      if (wrong.length === 1 && !wrong.some(Number.isNaN))
+        faults.push({
+          kind: 'range',
+          at: path,
+          text: `The page says ${said.join(', ')}, and shows rows ${range[0]} to ${range[1]} of ${range[2]}`,
+          href: said.join(', '),
+          expected: range.join(', '),
+        })
+      return faults
+    },
+  )
+}
 
 /** Returns the fault of a listing without links to its other pages. @param path of a further page that exists */
 async function missingOn(facts: Facts, path: string, parameter: string): Promise<PagerFault | undefined> {
@@ -101,23 +145,51 @@ async function secondPagesOf(
   return found
 }
 
-const describe = ({ route }: CompiledRoute, { kind, at, text, href, expected }: PagerFault): RuleFinding => ({
+type Kind = 'lost' | 'direction' | 'missing' | 'unmarked' | 'range'
+
+const ofLink = (href: string) => `The link is ${href}.`
+const DETAIL: Readonly<Record<Kind, (href: string) => string>> = {
+  lost: ofLink,
+  direction: ofLink,
+  missing: () => 'Readers cannot reach what is on the other pages.',
+  unmarked: () => 'Screen readers read the page numbers without telling which page is shown.',
+  range: () => 'The numbers are not those of the rows on the page.',
+}
+const BUILD = 'Build these links with “url_with”, or with the addresses of the listing: paged.next.url.'
+const CAUSE: Readonly<Record<Kind, string>> = {
+  lost: BUILD,
+  direction: BUILD,
+  missing: 'No template of the page prints links to the other pages of the list.',
+  unmarked: 'Print the current page with aria-current="page": “current” is true in its entry of paged.pages.',
+  range: 'A page of a listing has “from”, “to” and “total”.',
+}
+/** What the line of the template has that causes it. */
+const NEAR: Readonly<Partial<Record<Kind, RegExp>>> = {
+  unmarked: /\.current\b|\.pages\b/,
+  range: /\.(from|to|total)\b/,
+}
+
+const describe = (
+  facts: Facts,
+  { route }: CompiledRoute,
+  { kind, at, text, href, expected }: PagerFault,
+): RuleFinding => ({
   subject: `${route.name} ${kind}`,
   title: `${at}: ${text}`,
-  detail: kind === 'missing' ? 'Readers cannot reach what is on the other pages.' : `The link is ${href}.`,
+  detail: DETAIL[kind](href),
   affects: 'now',
   witness: witness(at, text, href, expected),
-  cause:
-    kind === 'missing'
-      ? 'No template of the page prints links to the other pages of the list.'
-      : 'Build these links with “url_with”, or with the addresses of the listing: paged.next.url.',
-  place: { document: templatePath(route.template ?? ''), line: null },
+  cause: CAUSE[kind],
+  place: (NEAR[kind] && placeInTemplates(facts, route.name, NEAR[kind])) ?? {
+    document: templatePath(route.template ?? ''),
+    line: null,
+  },
   others: [],
   fixes: [],
 })
 
 interface PagerFault {
-  kind: 'lost' | 'direction' | 'missing'
+  kind: Kind
   /** The page. */
   at: string
   text: string

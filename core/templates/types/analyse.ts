@@ -346,9 +346,12 @@ class PageReader {
           hint: 'Put the value in quotes.',
         },
       )
+    const isShown = position.in === 'text' && !/<(textarea|pre)\b[^<]*$/i.test(this.#markup)
     this.#print('x')
+    this.#values.checkCount(node, at)
     if (!path) return
     const subject = pathText(path)
+    if (isShown) this.#values.checkCommentText(path, at, node.place)
     if (type.kind === 'date' && (position.in === 'text' || SHOWN_ATTRIBUTES.has(position.attribute ?? '')))
       this.#values.report(
         'date-unformatted',

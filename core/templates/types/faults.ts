@@ -21,6 +21,10 @@ export type FaultKind =
   | 'date-unformatted'
   /** A date format that prints no part of the date, or the wrong one. */
   | 'date-format-wrong'
+  /** The text of a comment as it was typed, where its HTML belongs. */
+  | 'comment-as-typed'
+  /** The number of rows on a page, which looks like the number of all rows. */
+  | 'page-counted'
   /** A filter on a value that makes it fail. */
   | 'filter-fails'
   /** An element that is not closed, or an end tag that closes nothing. */
@@ -64,6 +68,7 @@ const EVERYWHERE: ReadonlySet<FaultKind> = new Set(['name-unknown', 'field-unkno
 export class FaultCollector {
   readonly #found = new Map<string, TemplateFault>()
   readonly #right = new Set<string>()
+  readonly #printsTotal = new Set<string>()
 
   add(fault: TemplateFault): void {
     const key = keyOf(fault.kind, fault)
@@ -85,14 +90,23 @@ export class FaultCollector {
     this.#right.add(keyOf(kind, where))
   }
 
+  /** Records that a template prints the number of all rows. */
+  printsTotal(template: string): void {
+    this.#printsTotal.add(template)
+  }
+
   /**
    * Returns the faults in the order of templates and lines.
    * @param isComplete whether all pages were read as a whole; if not, another page may render a place without the fault
    */
   list(isComplete: boolean): TemplateFault[] {
-    return [...this.#found]
-      .filter(([key, { kind }]) => !EVERYWHERE.has(kind) || (isComplete && !this.#right.has(key)))
-      .map(([, fault]) => fault)
-      .sort((a, b) => a.template.localeCompare(b.template) || a.place.line - b.place.line)
+    return (
+      [...this.#found]
+        .filter(([key, { kind }]) => !EVERYWHERE.has(kind) || (isComplete && !this.#right.has(key)))
+        .map(([, fault]) => fault)
+        // “6 of 42 posts” tells both.
+        .filter(({ kind, template }) => kind !== 'page-counted' || !this.#printsTotal.has(template))
+        .sort((a, b) => a.template.localeCompare(b.template) || a.place.line - b.place.line)
+    )
   }
 }

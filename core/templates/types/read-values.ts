@@ -1,6 +1,6 @@
 /** Reads the types of expressions in templates, and reports the faults in them. */
 import { closestName } from '../../shapes/suggest-name.ts'
-import type { Expression, FilterCall, Operand, Place } from '../tree.ts'
+import type { Expression, FilterCall, NodeOf, Operand, Place } from '../tree.ts'
 import { failsFor, formatFault, literalText, type FilterFault } from './filter-faults.ts'
 import type { FaultCollector, FaultKind, TemplateFault } from './faults.ts'
 import { filterType } from './filter-types.ts'
@@ -137,6 +137,48 @@ export class ValueReader {
   #firstEmpty(steps: readonly string[], scope: Scope): string {
     const length = steps.findIndex((_, index) => canBeEmpty(this.typeOf(steps.slice(0, index + 1), scope)))
     return steps.slice(0, length === -1 ? steps.length : length + 1).join('.')
+  }
+
+  /** Reports the number of rows on a page that is printed as if it were the number of all rows. */
+  checkCount({ expression: { operands, filters, postfix }, place }: NodeOf<'output'>, at: Position): void {
+    const [only] = operands
+    if (only?.kind !== 'path' || postfix) return
+    const steps = pathText(only).split('.')
+    const isSize = filters.length === 0 && steps.at(-1) === 'size'
+    if (isSize) steps.pop()
+    const isCounted = isSize || (filters.length === 1 && filters[0]?.name === 'size')
+    const last = steps.pop()
+    if (isCounted ? last !== 'items' : last !== 'total') return
+    const page = this.typeOf(steps, at.scope)
+    if (page.kind !== 'row' || !page.fields.has('total') || !page.fields.has('items')) return
+    if (!isCounted) return this.#faults.printsTotal(at.template)
+    const subject = pathText(only)
+    const total = `${steps.join('.')}.total`
+    this.report(
+      'page-counted',
+      { template: at.template, place, subject },
+      {
+        message: `“${subject}” is the number of rows on this page, and ${total} is the number of all rows.`,
+        hint: `Print {{ ${total} }}.`,
+      },
+    )
+  }
+
+  /** Reports the text of a comment as it was typed, which loses its paragraphs and links where it is shown. */
+  checkCommentText(path: Operand & { kind: 'path' }, at: Position, place: Place): void {
+    const subject = pathText(path)
+    const steps = subject.split('.')
+    if (steps.pop() !== 'text') return
+    const row = this.typeOf(steps, at.scope)
+    if (row.kind !== 'row' || row.name !== 'comment' || !row.fields.has('html')) return
+    this.report(
+      'comment-as-typed',
+      { template: at.template, place, subject },
+      {
+        message: `“${subject}” is the comment as it was typed: its paragraphs and links are lost.`,
+        hint: `Print {{ ${steps.join('.')}.html }}, or shorten it: {{ ${subject} | excerpt: 80 }}.`,
+      },
+    )
   }
 
   #checkFilter(filter: FilterCall, input: Type, where: FaultPlace): void {

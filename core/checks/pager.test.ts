@@ -1,0 +1,27 @@
+import { expect, it } from 'vitest'
+import { pagersOf } from './pager.ts'
+
+const nav = (inside: string) =>
+  pagersOf(`<main><p>1 2 3</p></main><nav>${inside}</nav>`, '/posts?q=a&page=2', 'page')
+const links = '<a href="/posts?q=a">1</a> <b aria-current="page">2</b> <a href="?q=a&amp;page=3">3</a>'
+
+it.each([
+  [links, { numbers: [1, 3], isMarked: true, said: [] }],
+  [links.replace(' aria-current="page"', ''), { numbers: [1, 3], isMarked: false, said: [2] }],
+  [links.replace('="page"', '="false"'), { numbers: [1, 3], isMarked: false, said: [2] }],
+  [
+    `${links} <span>Posts 7 to 12 of <i>1,042</i></span>`,
+    { numbers: [1, 3], isMarked: true, said: [7, 12, 1042] },
+  ],
+  // Texts of links are not what the page says about itself.
+  ['<a href="?page=3">Page 3 of 9</a>', { numbers: [], isMarked: false, said: [] }],
+])('%s', (inside, wanted) => expect(nav(inside)).toEqual([wanted]))
+
+it.each([
+  '<a href="/posts">Journal</a> <a href="/about">About 2</a>',
+  '<a href="/tags?page=2">2</a>',
+  '<a href="https://elsewhere.example/posts?page=3">3</a>',
+  '',
+])('a navigation that does not lead to other pages of the listing is left out: %s', (inside) =>
+  expect(nav(inside)).toEqual([]),
+)

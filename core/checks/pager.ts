@@ -1,0 +1,57 @@
+/** Reads what the navigation between the pages of a listing says about the page that is shown. */
+import { DomUtils, ElementType, parseDocument } from 'htmlparser2'
+import { ownPath, withoutQuery } from './read-page.ts'
+
+export interface Pager {
+  /** The pages that its links name by their number. */
+  numbers: number[]
+  /** Whether an element has `aria-current`. */
+  isMarked: boolean
+  /** The numbers in its text, without those of links and of the current page. */
+  said: number[]
+}
+
+/**
+ * Returns the navigations that link to other pages of the listing.
+ * @param own the path and query string of the page
+ * @param parameter the name of the page parameter
+ */
+export function pagersOf(html: string, own: string, parameter: string): Pager[] {
+  const navigations = DomUtils.findAll(
+    (one) => one.name === 'nav' || one.attribs['role'] === 'navigation',
+    parseDocument(html).children,
+  )
+  return navigations.flatMap((navigation) => {
+    const tags = DomUtils.findAll(() => true, [navigation])
+    const links = tags.filter((one) => one.name === 'a' && one.attribs['href'] !== undefined)
+    const isCurrent = ({ attribs }: (typeof tags)[number]) =>
+      !['', 'false'].includes(attribs['aria-current'] ?? '')
+    const named = links.flatMap((one) => {
+      const target = ownPath(one.attribs['href'] ?? '', own)
+      if (target === undefined || withoutQuery(target) !== withoutQuery(own)) return []
+      const page = new URL(target, 'http://blog.invalid').searchParams.get(parameter)
+      return [{ page, text: DomUtils.textContent(one).trim() }]
+    })
+    if (!named.some((one) => one.page !== null)) return []
+    const leftOut = new Set<unknown>([...links, ...tags.filter(isCurrent)])
+    const texts = DomUtils.filter((one) => one.type === ElementType.Text, [navigation]).filter(
+      (one) => !parents(one).some((parent) => leftOut.has(parent)),
+    )
+    return [
+      {
+        numbers: named.flatMap(({ page, text }) => ((page ?? '1') === text ? [Number(text)] : [])),
+        isMarked: tags.some(isCurrent),
+        said: numbersIn(texts.map((one) => DomUtils.textContent(one)).join(' ')),
+      },
+    ]
+  })
+}
+
+const numbersIn = (text: string): number[] =>
+  (text.match(/\d[\d.,]*/g) ?? []).map((one) => Number(one.replace(/[.,]/g, '')))
+
+function parents(node: { parent: unknown }): unknown[] {
+  const found: unknown[] = []
+  for (let one = node.parent; one; one = (one as { parent: unknown }).parent) found.push(one)
+  return found
+}

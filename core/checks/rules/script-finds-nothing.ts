@@ -1,0 +1,80 @@
+/** Finds scripts that look for a class or an id that nothing on the blog has. */
+import { closestName } from '../../shapes/suggest-name.ts'
+import { assetPath } from '../../shapes/documents.ts'
+import { crawl } from '../crawl.ts'
+import { placeText, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { readScript } from '../script-selectors.ts'
+
+export const scriptFindsNothing: Rule = {
+  id: 'script-finds-nothing',
+  area: 'templates',
+  meaning: 'A script looks for a class or an id that nothing on the blog has.',
+  why: 'The script does nothing there, and no error is shown.',
+  async run(facts) {
+    const { assets } = facts.definition
+    const scripts = [...assets].flatMap(([name, text]) => {
+      const read = name.endsWith('.js') ? readScript(text) : undefined
+      return read ? [{ document: assetPath(name), ...read }] : []
+    })
+    if (scripts.length === 0) return { findings: [], claim: null }
+    const { pages, isComplete } = await crawl(facts)
+    const shown = new Set(
+      pages.flatMap(({ classes, ids }) => [
+        ...[...classes].map((one) => `.${one}`),
+        ...[...ids].map((one) => `#${one}`),
+      ]),
+    )
+    const typed = [...facts.documents]
+      .filter(([path]) => path.startsWith('templates/'))
+      .map(([, text]) => attributesOf(text))
+    const findings = new Map<string, RuleFinding>()
+    let tested = 0
+    for (const { document, selectors } of scripts)
+      for (const { name, line } of selectors) {
+        tested++
+        const word = name.slice(1)
+        const isKnown =
+          shown.has(name) || typed.some((one) => one.has(word)) || scripts.some((one) => one.words.has(word))
+        const subject = `${document} ${name}`
+        if (isKnown || findings.has(subject)) continue
+        const alike = closestName(
+          word,
+          [...shown].filter((one) => one.startsWith(name.charAt(0))).map((one) => one.slice(1)),
+        )
+        findings.set(subject, {
+          subject,
+          title: `${document} looks for “${name}”, which nothing has`,
+          detail: alike === undefined ? '' : `Did you mean “${name.charAt(0)}${alike}”?`,
+          affects: 'now',
+          witness: witness(
+            null,
+            `${placeText(document, line)} looks for “${name}” on ${pages.length} visited pages`,
+            'no element',
+            'an element',
+          ),
+          cause: 'No page, template or script has the name. It was mistyped, or the markup has changed.',
+          place: { document, line },
+          others: [],
+          fixes: [],
+        })
+      }
+    return {
+      findings: isComplete ? [...findings.values()] : [],
+      claim: isComplete
+        ? {
+            sentence: 'Every class and id that scripts look for is on a page or in a template',
+            tested,
+            things: ['name', 'names'],
+          }
+        : null,
+    }
+  },
+}
+
+/** Returns the words in the classes and ids that a template gives, on pages or in states that were not visited, too. */
+const attributesOf = (template: string): Set<string> =>
+  new Set(
+    [...template.matchAll(/\b(?:class|id)\s*=\s*([^>]*)/g)].flatMap(
+      ([, value = '']) => value.match(/-?[_a-zA-Z][\w-]*/g) ?? [],
+    ),
+  )

@@ -1,0 +1,60 @@
+/** Reads which classes and ids the scripts of a blog look for (acorn). */
+import { parse, type AnyNode } from 'acorn'
+
+/** A class (`.name`) or an id (`#name`) that a script looks for. */
+export interface Selector {
+  name: string
+  line: number
+}
+
+export interface ReadScript {
+  selectors: Selector[]
+  /** The words of all other texts in the script, which may make elements with these classes and ids. */
+  words: Set<string>
+}
+
+const LOOKING = new Set(['querySelector', 'querySelectorAll', 'closest', 'matches'])
+const NAMED = /([.#])(-?[_a-zA-Z][\w-]*)/g
+
+/** @returns undefined for a script that does not parse */
+export function readScript(script: string): ReadScript | undefined {
+  const selectors: Selector[] = []
+  const words = new Set<string>()
+  const read = ({ text, start }: { text: string; start: number }, method: string | undefined) => {
+    const line = script.slice(0, start).split('\n').length
+    if (method === 'getElementById') selectors.push({ name: `#${text}`, line })
+    else if (method !== undefined)
+      // Values of attributes and of functional pseudo-classes are texts, not names.
+      for (const [, sign = '', name = ''] of text.replace(/\[[^\]]*\]/g, '').matchAll(NAMED))
+        selectors.push({ name: sign + name, line })
+    else for (const word of text.match(/-?[_a-zA-Z][\w-]*/g) ?? []) words.add(word)
+  }
+  const visit = (node: AnyNode, method?: string) => {
+    if (node.type === 'Literal' && typeof node.value === 'string')
+      read({ text: node.value, start: node.start }, method)
+    else if (node.type === 'TemplateElement')
+      read({ text: node.value.cooked ?? '', start: node.start }, undefined)
+    else
+      for (const [key, child] of Object.entries(node) as [string, unknown][])
+        for (const one of Array.isArray(child) ? (child as unknown[]) : [child])
+          if (isNode(one)) visit(one, key === 'arguments' ? methodOf(node) : undefined)
+  }
+  for (const sourceType of ['script', 'module'] as const)
+    try {
+      visit(parse(script, { ecmaVersion: 'latest', sourceType }))
+      return { selectors, words }
+    } catch (error) {
+      if (!(error instanceof SyntaxError)) throw error
+    }
+  return undefined
+}
+
+const isNode = (value: unknown): value is AnyNode =>
+  typeof value === 'object' && value !== null && 'type' in value && typeof value.type === 'string'
+
+function methodOf(node: AnyNode): string | undefined {
+  if (node.type !== 'CallExpression' || node.callee.type !== 'MemberExpression') return undefined
+  const { property } = node.callee
+  const name = property.type === 'Identifier' ? property.name : ''
+  return LOOKING.has(name) || name === 'getElementById' ? name : undefined
+}
