@@ -256,6 +256,49 @@ describe('faults', () => {
   })
 })
 
+describe('what a template prints', () => {
+  const kindsFor = (template: string, part: string, by: string) =>
+    faultsIn(planted(template, part, by)).map((one) => `${one.kind} ${one.subject}`)
+
+  it.each([
+    ['{{ post.author }}', ['row-printed post.author']],
+    ['<i title="{{ post.author }}">x</i>', ['row-printed post.author']],
+    ['{{ post.tags }}', ['row-printed post.tags']],
+    ['{{ post.tags.size }}', []],
+    ["{{ post.tags | map: 'name' | join: ', ' }}", []],
+    ['{{ post.slug }}', ['slug-shown post.slug']],
+    ['<p id="{{ post.slug }}">x</p>', []],
+    ['<code>{{ post.slug }}</code>', []],
+    ['{{ post.slug | upcase }}', []],
+    ['{{ request.params.slug }}', []],
+    ['{{ post.html | strip_html }}', ['markup-lost post.html']],
+    ['<p title="{{ post.html | strip_html }}">x</p>', []],
+    ['{{ post.html | strip_html | excerpt: 90 }}', []],
+    ['{{ post.title | excerpt: 0 }}', ['cut-to-nothing post.title']],
+    ["{{ 'a' | truncate: 0 }}", ['cut-to-nothing cut-to-nothing']],
+    ['{{ post.title | excerpt: 1 }}', []],
+    ['{{ now }}', ['date-unformatted now']],
+    ["{{ now | date: '%Y' }}", []],
+    ["{% for one in related %}{{ now | date: '%Y' }}{% endfor %}", ['now-in-loop now']],
+    ["{% for one in related %}{% assign now = one.publishedAt %}{{ now | date: '%Y' }}{% endfor %}", []],
+    ["{% for one in (1..3) %}{{ now | date: '%Y' }}{% endfor %}", []],
+    ['{% for one in related %}{% if one.publishedAt < now %}x{% endif %}{% endfor %}', []],
+    ['{{ comments.items.size }}', ['page-counted comments.items.size']],
+    ['{{ comments.items | size }} of {{ comments.total }}', []],
+    ['{{ related.size }}', []],
+    ['{% for comment in comments.items %}{{ comment.text }}{% endfor %}', ['comment-as-typed comment.text']],
+    ['{% for comment in comments.items %}<textarea>{{ comment.text }}</textarea>{% endfor %}', []],
+    ['{% for comment in comments.items %}<p title="{{ comment.text }}">x</p>{% endfor %}', []],
+  ])('%s: %s', (by, kinds) => expect(kindsFor('pages/post', '</article>', `${by}</article>`)).toEqual(kinds))
+
+  it('a partial that is rendered for each row of a list is in the loop', () => {
+    expect(kindsFor('partials/card', '</article>', "{{ now | date: '%Y' }}</article>")).toEqual([
+      'now-in-loop now',
+    ])
+    expect(kindsFor('partials/pager', '</nav>', "{{ now | date: '%Y' }}</nav>")).toEqual([])
+  })
+})
+
 describe('a page that would take long to analyse', () => {
   const nested = (depth: number, body: (level: number) => string) =>
     withDocument('templates/pages/listing.liquid', () =>

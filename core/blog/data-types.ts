@@ -22,6 +22,9 @@ import {
 } from '../templates/types/type.ts'
 import type { Definition } from './definition.ts'
 
+/** E.g. `tags` → `tag`. */
+const SINGULAR = new Map(Object.values(SOURCE).map(({ words: [one, many] }) => [many, one]))
+
 /** Returns the type of a value that a JSON Schema describes. */
 function typeOfSchema(schema: JsonSchema, name: string): Type {
   const { anyOf, type, properties, items } = schema
@@ -36,7 +39,7 @@ function typeOfSchema(schema: JsonSchema, name: string): Type {
         ]),
       ),
     )
-  if (type === 'array') return listOf(typeOfSchema(items as JsonSchema, name))
+  if (type === 'array') return listOf(typeOfSchema(items as JsonSchema, SINGULAR.get(name) ?? name))
   if (type === 'integer') return NUMBER
   if (type === 'boolean') return BOOLEAN
   if (schema['format'] === 'date-time') return DATE

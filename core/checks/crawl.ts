@@ -1,6 +1,6 @@
 /** Follows the links of the blog from its home page, as readers do. */
 import type { Facts } from './facts.ts'
-import { ownPath, readPage, type ReadPage } from './read-page.ts'
+import { ownPath, readPage, withoutQuery, type ReadPage } from './read-page.ts'
 
 /** Pages that are requested at most. A larger blog is not crawled as a whole, so nothing is said about what is not linked. */
 const MOST = 1_500
@@ -47,9 +47,10 @@ async function follow(facts: Facts): Promise<Crawl> {
     pages.push({ path, status, route, policy, ...read })
     const targets = [...read.links.map((one) => one.href), ...(location === null ? [] : [location])]
     for (const href of targets) {
-      const target = ownPath(href, path)
-      if (target !== undefined && !isOfComment(target) && !linkedFrom.has(target))
-        linkedFrom.set(target, path)
+      const own = ownPath(href, path)
+      // The page of its post is the same for each comment.
+      const target = own !== undefined && isOfComment(own) ? withoutQuery(own) : own
+      if (target !== undefined && !linkedFrom.has(target)) linkedFrom.set(target, path)
     }
   }
   return { pages, linkedFrom, isComplete }

@@ -17,7 +17,7 @@ describe('a page', () => {
       '<link rel="icon" href="/i.svg"><link rel="canonical" href="/c"><a rel="next" href="/a">x <b>y</b></a>' +
         '<img src="/a.png" srcset="/b.png 2x, /c.png 3x"><script src="/s.js"></script>',
     )
-    expect(links).toEqual([{ href: '/a', rel: 'next', text: 'x y', count: null }])
+    expect(links).toEqual([{ href: '/a', rel: 'next', text: 'x y', current: '', image: '', count: null }])
     expect(resources.map((one) => `${one.kind} ${one.src}`)).toEqual([
       'icon /i.svg',
       'image /a.png',

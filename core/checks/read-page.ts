@@ -5,6 +5,10 @@ export interface PageLink {
   href: string
   rel: string
   text: string
+  /** The value of `aria-current`; an empty text without one. */
+  current: string
+  /** The image in it; an empty text without one. */
+  image: string
   /** The number after its text, as in `Bicycles (12)`: inside the link, or after it in the same element; null without one. */
   count: number | null
 }
@@ -51,6 +55,8 @@ export interface ReadPage {
   ids: Set<string>
   /** The classes of its elements. */
   classes: Set<string>
+  /** The names of its elements. */
+  elements: Set<string>
   /** The addresses of images without a width and a height. */
   unsized: string[]
   /** The values of `datetime`. */
@@ -110,6 +116,7 @@ export function readPage(html: string): ReadPage {
       forms: [],
       ids: new Set(),
       classes: new Set(),
+      elements: new Set(),
       unsized: [],
       times: [],
       resources: [],
@@ -150,6 +157,7 @@ export function readPage(html: string): ReadPage {
         if (!AROUND_COUNTS.has(name)) endCount()
         if (CODE.has(name)) code++
         const { href, src, rel = '', id } = attributes
+        page.elements.add(name)
         if (id !== undefined) page.ids.add(id)
         for (const one of (attributes['class'] ?? '').split(/\s+/)) if (one !== '') page.classes.add(one)
         if (name === 'img' && src !== undefined && !isSized(attributes)) page.unsized.push(src)
@@ -175,7 +183,11 @@ export function readPage(html: string): ReadPage {
           if (choice.options.length === 0 || attributes['selected'] !== undefined) choice.value = value
           choice.options.push(value)
         }
-        if (name === 'a' && href !== undefined) page.links.push((link = { href, rel, text: '', count: null }))
+        if (name === 'a' && href !== undefined) {
+          const current = attributes['aria-current'] ?? ''
+          page.links.push((link = { href, rel, text: '', current, image: '', count: null }))
+        }
+        if (name === 'img' && link && link.image === '') link.image = src ?? ''
         const kind = RESOURCES[name]
         if (kind !== undefined && src !== undefined) page.resources.push({ src, kind })
         for (const one of (attributes['srcset'] ?? '').split(',')) {

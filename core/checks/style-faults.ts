@@ -78,6 +78,9 @@ export function ignoredDeclarations(assets: Assets): StyleFault[] {
 
 function faultOf(node: Declaration): Pick<StyleFault, 'message' | 'actual' | 'expected'> | undefined {
   const { property } = node
+  const colour = property.startsWith('--') ? generate(node.value).trim() : ''
+  if (/^#[\w-]+$/.test(colour) && !HEX_COLOUR.test(colour))
+    return { message: `“${colour}” is not a colour.`, actual: colour, expected: null }
   // Custom properties, prefixed ones and hacks.
   if (!/^[a-z]/i.test(property)) return undefined
   const { error } = lexer.matchDeclaration(node)
@@ -121,6 +124,50 @@ function variablesIn(node: Declaration): string[] {
   })
   return found
 }
+
+/** CSS Color Module Level 4 §5.2: three, four, six or eight digits. */
+const HEX_COLOUR = /^#([\da-f]{3,4}|[\da-f]{6}|[\da-f]{8})$/i
+
+/** Finds selectors that name a class or an id without its sign: `pager` for `.pager`. */
+export function signlessSelectors(
+  assets: Assets,
+  {
+    classes,
+    ids,
+    elements,
+  }: { classes: ReadonlySet<string>; ids: ReadonlySet<string>; elements: ReadonlySet<string> },
+): StyleFault[] {
+  const found: StyleFault[] = []
+  for (const [asset, text] of assets) {
+    if (!asset.endsWith('.css')) continue
+    walk(parse(text, { positions: true }), function (node: CssNode) {
+      if (node.type !== 'TypeSelector' || !this.selector) return
+      const name = node.name.toLowerCase()
+      const sign = classes.has(node.name) ? '.' : ids.has(node.name) ? '#' : undefined
+      if (sign === undefined || elements.has(name) || ELEMENTS.has(name)) return
+      found.push({
+        asset,
+        line: node.loc?.start.line ?? 1,
+        message: `“${node.name}” is not an element.`,
+        actual: node.name,
+        expected: sign + node.name,
+      })
+    })
+  }
+  return found
+}
+
+/** The elements of HTML (https://html.spec.whatwg.org/multipage/indices.html#elements-3), and common ones of SVG and MathML. */
+const ELEMENTS = new Set(
+  `a abbr address area article aside audio b base bdi bdo blockquote body br button canvas caption cite code col colgroup
+  data datalist dd del details dfn dialog div dl dt em embed fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 head
+  header hgroup hr html i iframe img input ins kbd label legend li link main map mark menu meta meter nav noscript object ol
+  optgroup option output p picture pre progress q rp rt ruby s samp script search section select selectedcontent slot small
+  source span strong style sub summary sup table tbody td template textarea tfoot th thead time title tr track u ul var video
+  wbr math mi mn mo mrow svg circle defs ellipse g image line path polygon polyline rect stop symbol text tspan use`.split(
+    /\s+/,
+  ),
+)
 
 const NO_OUTLINE = /^(none|0|0px)( !important)?$/
 /** Properties that can show the focus instead of an outline. */

@@ -19,7 +19,8 @@ it('nothing is found in variations that are no faults', { timeout: 120_000 }, as
   template: pages/glossary
 `
   const added: Record<string, string> = {
-    'queries/posts-by-title.yaml': 'from: posts\nwith: [image]\nwhere: [published]\norder: [title]\ntake: first 100\n',
+    'queries/posts-by-title.yaml':
+      'from: posts\nwith: [image]\nwhere: [published]\norder: [title]\ntake: first 100\n',
     'queries/newest-of-year.yaml':
       'from: posts\nwhere:\n  - published\n  - { field: publishedAt, is: at-least, to: "2001-01-01T00:00:00Z" }\norder: [title]\ntake: first 3\n',
     'templates/pages/glossary.liquid': `{% layout 'layouts/base' %}
@@ -54,6 +55,7 @@ document.querySelector('a[href$=".unknown"], #say-help')?.closest('.note:not([da
 .note { & b { color: color-mix(in oklch, red, blue); } }
 @container (min-width: 20rem) { .note { field-sizing: content; accent-color: auto; } }
 button:focus:not(:focus-visible) { outline: none; }
+dialog, summary, x-own, #content article > p { --pale: #fffc; --text: '#none'; }
 .menu button { outline: 0; }
 .menu button:focus-visible { box-shadow: 0 0 0 2px var(--ink); }
 `,
@@ -101,6 +103,13 @@ button:focus:not(:focus-visible) { outline: none; }
       'templates/partials/comment.liquid',
       '<div class="says">{{ comment.html }}</div>',
       '<div class="says">{{ comment.html }}</div>\n  <details><summary>As typed</summary><textarea readonly aria-label="As typed">{{ comment.text }}</textarea></details>',
+    ],
+    [
+      'templates/pages/post.liquid',
+      '</article>',
+      `</article>
+    <p>{{ post.html | strip_html | truncate: 60 }} <code>{{ post.slug }}</code> {{ now | date: '%Y' }}</p>
+    <ul>{% for tag in post.tags %}<li data-tag="{{ tag.slug }}">{{ tag.slug | upcase }}{% if now > post.publishedAt %}!{% endif %}</li>{% endfor %}</ul>`,
     ],
     ['templates/partials/pager.liquid', '<b aria-current="page">', '<b aria-current="true">'],
     [

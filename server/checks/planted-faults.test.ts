@@ -17,6 +17,7 @@ afterEach(() => restoreTexts(test.blog, stored))
 
 const BASE = 'templates/layouts/base.liquid'
 const CARD = 'templates/partials/card.liquid'
+const ASIDE = 'templates/partials/aside.liquid'
 const POST = 'templates/pages/post.liquid'
 const PAGER = 'templates/partials/pager.liquid'
 const SEARCH = 'templates/pages/search.liquid'
@@ -435,7 +436,7 @@ const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
     'the number of posts on the page, as if it were that of all posts',
     [[TAG, '{% endblock %}', ' ({{ posts.items | size }} posts){% endblock %}']],
     'template-page-counted',
-    'counts only the rows of the page, “posts.items”',
+    'prints the number of rows on a page',
     'fixed',
   ],
   [
@@ -477,6 +478,109 @@ const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
     ],
     'image-unsized',
     'shows an image without its width and height',
+    'no fix',
+  ],
+  [
+    'an author printed as a row',
+    [[CARD, '{{ post.author.name }}', '{{ post.author }}']],
+    'template-print-wrong',
+    '“post.author” is an author, which prints nothing',
+    'no fix',
+  ],
+  [
+    'tags printed as a list of rows',
+    [[POST, '<ul class="tags"', '<p>{{ post.tags }}</p><ul class="tags"']],
+    'template-print-wrong',
+    '“post.tags” is a list of tags, which prints nothing',
+    'no fix',
+  ],
+  [
+    'the slug of a category in place of its name',
+    [[CARD, '{{ post.category.name }}', '{{ post.category.slug }}']],
+    'template-print-wrong',
+    'readers see it here',
+    'no fix',
+  ],
+  [
+    'a text without its markup',
+    [[POST, '{{ post.html }}', '{{ post.html | strip_html }}']],
+    'template-print-wrong',
+    '“post.html” loses its paragraphs',
+    'no fix',
+  ],
+  [
+    'the current date on each card',
+    [[CARD, "{{ post.publishedAt | date: '%-d %B %Y' }}", "{{ now | date: '%-d %B %Y' }}"]],
+    'template-print-wrong',
+    '“now” is the current time',
+    'no fix',
+  ],
+  [
+    'an excerpt of no length',
+    [[CARD, 'excerpt: 120', 'excerpt: 0']],
+    'template-print-wrong',
+    '“excerpt: 0” leaves nothing',
+    'no fix',
+  ],
+  [
+    'a link to a comment by the id of its post',
+    [[ASIDE, 'slug: comment.post.slug', 'slug: comment.post.id']],
+    'link-broken',
+    ', which answers 404',
+    'no fix',
+  ],
+  [
+    'pictures that all lead home',
+    [[CARD, `<a class="picture" href="{{ 'post' | url: slug: post.slug }}"`, '<a class="picture" href="/"']],
+    'link-elsewhere',
+    'all lead to /',
+    'no fix',
+  ],
+  [
+    'a navigation in which every link is the current page',
+    [
+      [
+        BASE,
+        '{% if request.params.page == item.path %} aria-current="page"{% endif %}',
+        ' aria-current="page"',
+      ],
+    ],
+    'current-wrong',
+    'as the current page',
+    'no fix',
+  ],
+  [
+    'the same description for all posts',
+    [[POST, '{{ post.excerpt | excerpt: 150 }}', 'A post']],
+    'head-incomplete',
+    'have the description “A post”',
+    'no fix',
+  ],
+  [
+    'posts from a year without posts',
+    [
+      [
+        query('latest-posts'),
+        '[published]',
+        '[published, { field: publishedAt, is: less, to: "2001-01-01T00:00:00Z" }]',
+      ],
+    ],
+    'condition-idle',
+    'returns none of',
+    'no fix',
+  ],
+  [
+    'a class without its dot',
+    [[CSS, '.pager', 'pager']],
+    'style-ignored',
+    '“pager” is not an element',
+    'fixed',
+  ],
+  [
+    'a colour with a letter too many',
+    [[CSS, /(--ink: )#[0-9a-f]+/, '--ink: #1b1b1g']],
+    'style-ignored',
+    '“#1b1b1g” is not a colour',
     'no fix',
   ],
   [

@@ -39,7 +39,15 @@ export const PLANTED_RULES: readonly string[] = [
   ...['order-wrong', 'page-fails', 'pager-wrong', 'policy-blocks', 'security-txt-expired', 'style-ignored'],
   ...['template-date-format', 'template-field-not-fetched', 'template-filter-fails'],
   ...['rows-not-shown', 'template-slug-expected', 'term-lacks-post', 'time-unreadable'],
-  ...['image-unsized', 'script-finds-nothing', 'template-comment-as-typed', 'template-page-counted'],
+  ...[
+    'current-wrong',
+    'image-unsized',
+    'link-broken',
+    'script-finds-nothing',
+    'template-print-wrong',
+    'template-comment-as-typed',
+    'template-page-counted',
+  ],
 ]
 
 /** @throws if one of them fails to run */

@@ -93,6 +93,8 @@ import { rowsNotShown } from './rows-not-shown.ts'
 import { termLacksPost } from './term-lacks-post.ts'
 import { templateCommentAsTyped } from './template-comment-as-typed.ts'
 import { templatePageCounted } from './template-page-counted.ts'
+import { templatePrintWrong } from './template-print-wrong.ts'
+import { currentWrong } from './current-wrong.ts'
 import { imageUnsized } from './image-unsized.ts'
 import { scriptFindsNothing } from './script-finds-nothing.ts'
 
@@ -111,6 +113,7 @@ export const RULES: readonly Rule[] = [
   templateFilterFails,
   templateCommentAsTyped,
   templatePageCounted,
+  templatePrintWrong,
   templateSlugExpected,
   templateArgumentUnread,
   templateBlockUnknown,
@@ -125,6 +128,7 @@ export const RULES: readonly Rule[] = [
   formWrong,
   headIncomplete,
   timeUnreadable,
+  currentWrong,
   imageUnsized,
   scriptFindsNothing,
   htmlEscaped,

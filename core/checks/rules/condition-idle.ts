@@ -4,7 +4,8 @@ import { changeQuery } from '../../blog/edit-query.ts'
 import { idleConditions, inWords } from '../../queries/idle-conditions.ts'
 import { queryPath } from '../../shapes/documents.ts'
 import type { Condition } from '../../shapes/schemas.ts'
-import { addressUsing, lineOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+import type { Facts } from '../facts.ts'
+import { addressUsing, counted, lineOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 export const conditionIdle: Rule = {
   id: 'condition-idle',
@@ -21,10 +22,12 @@ export const conditionIdle: Rule = {
       const { where = [] } = (parse(text) ?? {}) as { where?: Condition[] }
       if (where.length === 0) continue
       of++
+      const address = addressUsing(facts, name, known) ?? null
       const found = idleConditions(from, where)
+      const empty = found?.isImpossible === true ? undefined : await excludesAll(facts, name, address)
+      if (empty) findings.push(emptyFinding(name, text, where, empty))
       if (!found) continue
       tested++
-      const address = addressUsing(facts, name, known) ?? null
       const common = { affects: 'now' as const, others: [] }
       if (found.isImpossible)
         findings.push({
@@ -70,3 +73,34 @@ export const conditionIdle: Rule = {
     }
   },
 }
+
+/** Returns where a list of posts is used that no published post is in, whatever the address. */
+async function excludesAll(
+  facts: Facts,
+  name: string,
+  address: string | null,
+): Promise<{ address: string; all: number } | undefined> {
+  const meaning = facts.definition.queries.get(name)
+  if (address === null || meaning?.from !== 'posts' || meaning.parameters.length > 0) return undefined
+  if (meaning.take.kind === 'one' || meaning.conditions.length + meaning.groups.length === 0) return undefined
+  const all = (await facts.slugged()).all.filter((one) => one.kind === 'post' && one.isPublic).length
+  const { rows } = await facts.rowsTaken(name, address)
+  return rows === 0 && all > 0 ? { address, all } : undefined
+}
+
+const emptyFinding = (
+  name: string,
+  text: string,
+  where: readonly Condition[],
+  { address, all }: { address: string; all: number },
+): RuleFinding => ({
+  subject: `${name} empty`,
+  title: `Query “${name}” returns none of ${counted(all, 'published post')}`,
+  detail: `No post meets all of: ${where.map(inWords).join('; ')}.`,
+  affects: 'now',
+  witness: witness(address, `“${name}” has no rows`, '0 rows', 'some rows'),
+  cause: `A condition of ${queryPath(name)} has the wrong field, comparison or value.`,
+  place: { document: queryPath(name), line: lineOf(text, 'where:') },
+  others: [],
+  fixes: [],
+})

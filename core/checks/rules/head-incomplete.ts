@@ -43,7 +43,12 @@ export const headIncomplete: Rule = {
     const found = shown.flatMap((page) =>
       faultsOf(facts, page, described.has(page.route)).map((fault) => ({ page, fault })),
     )
-    const sameTitle = sameTitles(shown)
+    const sameTitle = sameTexts(shown, ({ head }) => head.title)
+    const home = shown.find((one) => one.path === '/')?.head.description?.trim()
+    // The description of the whole blog is a fallback.
+    const sameDescription = sameTexts(shown, ({ head }) => head.description ?? '').filter(
+      (one) => one.text !== home,
+    )
     return {
       findings: [
         ...[
@@ -63,7 +68,8 @@ export const headIncomplete: Rule = {
               ]
             : [],
         ),
-        ...sameTitle.map((one) => sameTitleFinding(facts, one)),
+        ...sameTitle.map((one) => sameTextFinding(facts, one, SAME_TITLE)),
+        ...sameDescription.map((one) => sameTextFinding(facts, one, SAME_DESCRIPTION)),
       ],
       claim: isComplete
         ? {
@@ -182,35 +188,59 @@ function findingOf(
 const fixOf = (document: string, text: string, corrected: string | undefined, label: string): Fix[] =>
   saveFix(document, corrected === text ? undefined : corrected, label, 'The head of every page has it.')
 
-interface SameTitle {
-  title: string
+interface SameText {
+  text: string
   pages: readonly CrawledPage[]
 }
 
-/** Returns pages that have the same title, where all pages of a route are among them. */
-function sameTitles(pages: readonly CrawledPage[]): SameTitle[] {
-  const firsts = pages.filter((one) => !one.path.includes('?') && one.head.title.trim() !== '')
+/** Returns pages that have the same title or description, where all pages of a route are among them. */
+function sameTexts(pages: readonly CrawledPage[], textOf: (page: CrawledPage) => string): SameText[] {
+  const firsts = pages.filter((one) => !one.path.includes('?') && textOf(one).trim() !== '')
   const byRoute = groupBy(firsts, (one) => one.route ?? '')
-  return [...groupBy(firsts, (one) => one.head.title.trim())].flatMap(([title, same]) => {
+  return [...groupBy(firsts, (one) => textOf(one).trim())].flatMap(([text, same]) => {
     const number = groupBy(same, (one) => one.route ?? '')
     // Two rows may have the same name, which is a finding of its own; all of them do not.
     const isOfRoute = [...number].some(
       ([route, own]) => own.length > 1 && own.length === byRoute.get(route)?.length,
     )
-    return isOfRoute ? [{ title, pages: same }] : []
+    return isOfRoute ? [{ text, pages: same }] : []
   })
 }
 
-function sameTitleFinding(facts: Facts, { title, pages }: SameTitle): RuleFinding {
+interface SameWords {
+  what: string
+  detail: string
+  near: RegExp
+  element: string
+}
+
+const SAME_TITLE: SameWords = {
+  what: 'title',
+  detail: 'Tabs, bookmarks and search results cannot be told apart.',
+  near: /<title\b/,
+  element: '<title>',
+}
+const SAME_DESCRIPTION: SameWords = {
+  what: 'description',
+  detail: 'Search results cannot be told apart by it.',
+  near: /block description\b|name="description"/,
+  element: 'description',
+}
+
+function sameTextFinding(
+  facts: Facts,
+  { text, pages }: SameText,
+  { what, detail, near, element }: SameWords,
+): RuleFinding {
   const [first, second] = pages as [CrawledPage, CrawledPage]
-  const place = placeOf(facts, first, /<title\b/)
+  const place = placeOf(facts, first, near)
   return {
-    subject: `title ${title}`,
-    title: `${counted(pages.length, 'page')} have the title “${title}”`,
-    detail: 'Tabs, bookmarks and search results cannot be told apart.',
+    subject: `${what} ${text}`,
+    title: `${counted(pages.length, 'page')} have the ${what} “${text}”`,
+    detail,
     affects: 'now',
-    witness: witness(first.path, `${second.path} has the same title`, title, 'a title of its own'),
-    cause: `The <title> in ${place.document} contains nothing of the page.`,
+    witness: witness(first.path, `${second.path} has the same ${what}`, text, `a ${what} of its own`),
+    cause: `The ${element} in ${place.document} contains nothing of the page.`,
     place,
     others: pages.slice(1).map((one) => one.path),
     fixes: [],

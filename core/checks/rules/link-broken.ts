@@ -2,7 +2,7 @@
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import { crawl } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
-import { ownPath } from '../read-page.ts'
+import { ownPath, pathOf } from '../read-page.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { templatePath } from '../../shapes/documents.ts'
 
@@ -26,7 +26,9 @@ export const linkBroken: Rule = {
       if (status >= 500 && route !== null) continue
       const from = linkedFrom.get(path) ?? '/'
       const page = pages.find((one) => one.path === from)
-      const link = page?.links.find((one) => ownPath(one.href, from) === path)
+      const link =
+        page?.links.find((one) => ownPath(one.href, from) === path) ??
+        page?.links.find((one) => pathOf(one.href, from) === path)
       const template = routeOf(facts, page?.route ?? '')?.route.template
       // The route whose page has the link is its cause, so that it is one finding for all rows.
       const subject = `${page?.route ?? from} ${path.split('/')[1] ?? ''}`

@@ -1,16 +1,27 @@
 /** Finds declarations in stylesheets that browsers ignore. */
 import { assetPath } from '../../shapes/documents.ts'
+import { crawl } from '../crawl.ts'
 import { lineOfText, saveFix, type Rule } from '../rule.ts'
 import { styleFinding } from '../style-finding.ts'
-import { ignoredDeclarations } from '../style-faults.ts'
+import { ignoredDeclarations, signlessSelectors } from '../style-faults.ts'
 
 export const styleIgnored: Rule = {
   id: 'style-ignored',
   area: 'templates',
-  meaning: 'A declaration in a stylesheet has a misspelt property or keyword, or a variable that is not set.',
+  meaning:
+    'A declaration in a stylesheet has a misspelt property, keyword or colour, or a variable that is not set, or a selector lacks the sign of a class.',
   why: 'Browsers ignore it without a message.',
-  run({ definition: { assets } }) {
-    const faults = ignoredDeclarations(assets)
+  async run(facts) {
+    const { assets } = facts.definition
+    const { pages } = await crawl(facts)
+    const faults = [
+      ...ignoredDeclarations(assets),
+      ...signlessSelectors(assets, {
+        classes: new Set(pages.flatMap((one) => [...one.classes])),
+        ids: new Set(pages.flatMap((one) => [...one.ids])),
+        elements: new Set(pages.flatMap((one) => [...one.elements])),
+      }),
+    ]
     const findings = faults.map((fault) => {
       const document = assetPath(fault.asset)
       const text = assets.get(fault.asset) ?? ''
@@ -33,13 +44,14 @@ export const styleIgnored: Rule = {
       })
     })
     const tested = [...assets.keys()].filter((one) => one.endsWith('.css')).length
-    return Promise.resolve({
+    return {
       findings,
       claim: {
-        sentence: 'No stylesheet has a misspelt property or a variable that is not set',
+        sentence:
+          'No stylesheet has a misspelt property, a variable that is not set, or a class without its dot',
         tested,
         things: ['stylesheet', 'stylesheets'],
       },
-    })
+    }
   },
 }

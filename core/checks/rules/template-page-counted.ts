@@ -9,7 +9,8 @@ export const templatePageCounted = templateRule({
   why: 'Readers see “6 posts” where there are 42, and another number on the last page.',
   kinds: ['page-counted'],
   claim: 'No template is known to print the number of rows on a page as the number of all rows',
-  title: ({ template, subject }) => `${template} counts only the rows of the page, “${subject}”`,
+  title: ({ template }) =>
+    `${template} prints the number of rows on a page as if it were the number of all rows`,
   actual: ({ subject }) => subject,
   expected: ({ subject }) => totalOf(subject),
   cause: ({ message, hint }) => `${message} ${hint}`,

@@ -62,12 +62,16 @@ const TABLE_LOOP = row('loop', {
   ...{ row: NUMBER, col: NUMBER, col0: NUMBER, cols: NUMBER, col_first: BOOLEAN, col_last: BOOLEAN },
 })
 
+/** The start of an element whose text is code, or what somebody typed. */
+const UNSHOWN = /<(textarea|pre|code|samp|script|style)\b[^<]*$/i
 /** Attributes whose values readers see or hear. */
 const SHOWN_ATTRIBUTES = new Set(['title', 'alt', 'aria-label', 'placeholder'])
 
 interface Where extends Position {
   /** How many templates are around it. */
   depth: number
+  /** Whether it is read for each row of a list. */
+  isInLoop: boolean
 }
 
 interface Block {
@@ -110,7 +114,7 @@ class PageReader {
   /** Reads the page. @returns whether it was read as a whole */
   read(): boolean {
     const { page, data } = this.#reading.page
-    this.#template(page, new Scope(data), 0)
+    this.#template(page, { scope: new Scope(data), depth: 0, isInLoop: false })
     for (const { node, template } of this.#filled)
       if (this.#isComplete && !this.#printed.has(node.name))
         this.#values.report(
@@ -124,11 +128,11 @@ class PageReader {
     return this.#isComplete
   }
 
-  #template(template: string, scope: Scope, depth: number): void {
+  #template(template: string, at: Omit<Where, 'template'>): void {
     if (!this.#reading.templates.has(template)) this.#checkNesting(template)
     this.#reading.templates.add(template)
-    if (depth > DEEPEST) this.#isComplete = false
-    else this.#nodes(this.#reading.find(template) ?? [], { template, scope, depth })
+    if (at.depth > DEEPEST) this.#isComplete = false
+    else this.#nodes(this.#reading.find(template) ?? [], { ...at, template })
   }
 
   /** Reports elements that are not closed. It is the same for all pages. */
@@ -239,7 +243,7 @@ class PageReader {
         const inner = scope.copy()
         inner.set(node.variable, item)
         inner.set(counters, type)
-        this.#nodes(node.body, { ...at, scope: inner })
+        this.#nodes(node.body, { ...at, scope: inner, isInLoop: at.isInLoop || item.kind === 'row' })
         for (const name of [node.variable, counters]) inner.restore(name, scope.names.get(name))
         isChanged = scope.join([scope.copy(), inner])
       }
@@ -283,7 +287,7 @@ class PageReader {
             names: [...read],
           },
         )
-    this.#template(template, new Scope(given), at.depth + 1)
+    this.#template(template, { ...at, scope: new Scope(given), depth: at.depth + 1 })
   }
 
   #namesRead(partial: string): ReadonlySet<string> {
@@ -305,7 +309,7 @@ class PageReader {
     this.#markup = before
     this.#isCollecting = false
     for (const { name, expression } of node.given) at.scope.set(name, this.#values.expression(expression, at))
-    this.#template(template, at.scope, at.depth + 1)
+    this.#template(template, { ...at, depth: at.depth + 1 })
   }
 
   #block(node: NodeOf<'block'>, at: Where): void {
@@ -346,9 +350,10 @@ class PageReader {
           hint: 'Put the value in quotes.',
         },
       )
-    const isShown = position.in === 'text' && !/<(textarea|pre)\b[^<]*$/i.test(this.#markup)
+    const isShown = position.in === 'text' && !UNSHOWN.test(this.#markup)
     this.#print('x')
     this.#values.checkCount(node, at)
+    this.#values.checkPrinted(node, { type, isShown, isInLoop: at.isInLoop }, at)
     if (!path) return
     const subject = pathText(path)
     if (isShown) this.#values.checkCommentText(path, at, node.place)

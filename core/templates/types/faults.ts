@@ -25,6 +25,16 @@ export type FaultKind =
   | 'comment-as-typed'
   /** The number of rows on a page, which looks like the number of all rows. */
   | 'page-counted'
+  /** A row or a list of rows, which prints nothing. */
+  | 'row-printed'
+  /** A slug where readers expect the name. */
+  | 'slug-shown'
+  /** A whole text without its markup. */
+  | 'markup-lost'
+  /** The current time in each row of a list. */
+  | 'now-in-loop'
+  /** A text that is cut to nothing. */
+  | 'cut-to-nothing'
   /** A filter on a value that makes it fail. */
   | 'filter-fails'
   /** An element that is not closed, or an end tag that closes nothing. */

@@ -69,3 +69,7 @@ export function formatFault({ arguments: [format] }: FilterCall): FilterFault | 
 /** Returns the text of a literal; undefined for other operands. */
 export const literalText = (operand: Operand | undefined): string | undefined =>
   operand?.kind === 'literal' && typeof operand.value === 'string' ? operand.value : undefined
+
+/** Returns the number of a literal; undefined for other operands. */
+export const literalNumber = (operand: Operand | undefined): number | undefined =>
+  operand?.kind === 'literal' && typeof operand.value === 'number' ? operand.value : undefined

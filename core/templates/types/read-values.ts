@@ -4,6 +4,7 @@ import type { Expression, FilterCall, NodeOf, Operand, Place } from '../tree.ts'
 import { failsFor, formatFault, literalText, type FilterFault } from './filter-faults.ts'
 import type { FaultCollector, FaultKind, TemplateFault } from './faults.ts'
 import { filterType } from './filter-types.ts'
+import { printedFaults } from './printed.ts'
 import type { Scope } from './scope.ts'
 import {
   BOOLEAN,
@@ -162,6 +163,24 @@ export class ValueReader {
         hint: `Print {{ ${total} }}.`,
       },
     )
+  }
+
+  /** Reports what prints nothing, or not what readers expect. */
+  checkPrinted(
+    { expression, place }: NodeOf<'output'>,
+    { type, isShown, isInLoop }: { type: Type; isShown: boolean; isInLoop: boolean },
+    at: Position,
+  ): void {
+    const [only] = expression.operands
+    const path = only?.kind === 'path' && !expression.postfix ? pathText(only) : undefined
+    const row = path === undefined ? UNKNOWN : this.typeOf(path.split('.').slice(0, -1), at.scope)
+    // A template can give the name another value.
+    const isNow = path === 'now' && !at.scope.names.has(path)
+    for (const { kind, fault } of printedFaults({
+      ...{ expression, path, type, row, isShown },
+      isNowInLoop: isInLoop && isNow,
+    }))
+      this.report(kind, { template: at.template, place, subject: path ?? kind }, fault)
   }
 
   /** Reports the text of a comment as it was typed, which loses its paragraphs and links where it is shown. */

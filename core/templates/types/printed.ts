@@ -1,0 +1,91 @@
+/** Faults in what templates print: nothing, a technical value, or a text that has lost its markup. */
+import type { NodeOf } from '../tree.ts'
+import type { FaultKind } from './faults.ts'
+import { literalNumber, type FilterFault } from './filter-faults.ts'
+import { kindInWords, type Type } from './type.ts'
+
+export interface Printed {
+  expression: NodeOf<'output'>['expression']
+  /** The path that is printed; undefined for other operands. */
+  path: string | undefined
+  /** The type of the value, and of the row whose field it is. */
+  type: Type
+  row: Type
+  /** Whether readers see it as it is: it is not in a tag, in code or in a field. */
+  isShown: boolean
+  /** Whether it is the current time, and is printed for each row of a list. */
+  isNowInLoop: boolean
+}
+
+const CUTTING = new Set(['excerpt', 'truncate', 'truncatewords'])
+
+/** Returns the faults of an output that follow from its type alone. */
+export function printedFaults(printed: Printed): { kind: FaultKind; fault: FilterFault }[] {
+  const found: { kind: FaultKind; fault: FilterFault }[] = []
+  const add = (kind: FaultKind, fault: FilterFault | undefined) => fault && found.push({ kind, fault })
+  add('row-printed', rowPrinted(printed))
+  add('slug-shown', slugShown(printed))
+  add('markup-lost', markupLost(printed))
+  add('now-in-loop', nowInLoop(printed))
+  add('cut-to-nothing', cutToNothing(printed))
+  return found
+}
+
+const SHOWN_FIELDS = ['name', 'title']
+const nameField = (row: Type) =>
+  row.kind === 'row' ? SHOWN_FIELDS.find((one) => row.fields.has(one)) : undefined
+
+function rowPrinted({ path, type, expression }: Printed): FilterFault | undefined {
+  if (path === undefined || expression.filters.length > 0) return undefined
+  const of = type.kind === 'list' ? type.of : type
+  if (of.kind !== 'row') return undefined
+  const field = nameField(of)
+  const example = field === undefined ? '' : `, such as ${path}.${field}`
+  return {
+    message: `“${path}” is a ${kindInWords(type)}, which prints nothing.`.replace(/ a ([aeio])/, ' an $1'),
+    hint:
+      type.kind === 'list' ? `Loop over it: {% for one in ${path} %}.` : `Print one of its fields${example}.`,
+  }
+}
+
+function slugShown({ path, row, isShown, expression }: Printed): FilterFault | undefined {
+  const field = nameField(row)
+  if (!isShown || field === undefined || expression.filters.length > 0 || path?.endsWith('.slug') !== true)
+    return undefined
+  return {
+    message: `“${path}” is a part of an address, and readers see it here.`,
+    hint: `Print {{ ${path.replace(/slug$/, field)} }}.`,
+  }
+}
+
+function markupLost({ path, isShown, expression: { filters } }: Printed): FilterFault | undefined {
+  if (
+    !isShown ||
+    filters.length !== 1 ||
+    filters[0]?.name !== 'strip_html' ||
+    path?.endsWith('.html') !== true
+  )
+    return undefined
+  return {
+    message: `“${path}” loses its paragraphs, links and images here.`,
+    hint: `Print {{ ${path} }}, or a short text: {{ ${path} | strip_html | excerpt: 150 }}.`,
+  }
+}
+
+function nowInLoop({ isNowInLoop, expression: { filters } }: Printed): FilterFault | undefined {
+  if (!isNowInLoop || filters.some((one) => one.name !== 'date')) return undefined
+  return {
+    message: '“now” is the current time, which is the same for each row of the list.',
+    hint: 'Print a date of the row, such as post.publishedAt.',
+  }
+}
+
+function cutToNothing({ expression: { filters } }: Printed): FilterFault | undefined {
+  const filter = filters.find((one) => CUTTING.has(one.name))
+  const length = literalNumber(filter?.arguments[0]?.value)
+  if (!filter || length === undefined || length >= 1) return undefined
+  return {
+    message: `“${filter.name}: ${length}” leaves nothing of the text.`,
+    hint: 'The number is the length that remains.',
+  }
+}
