@@ -6,15 +6,22 @@ const nav = (inside: string) =>
 const links = '<a href="/posts?q=a">1</a> <b aria-current="page">2</b> <a href="?q=a&amp;page=3">3</a>'
 
 it.each([
-  [links, { numbers: [1, 3], isMarked: true, said: [] }],
-  [links.replace(' aria-current="page"', ''), { numbers: [1, 3], isMarked: false, said: [2] }],
-  [links.replace('="page"', '="false"'), { numbers: [1, 3], isMarked: false, said: [2] }],
+  [links, { numbers: [1, 3], misnumbered: [], isMarked: true, said: [] }],
+  [
+    links.replace(' aria-current="page"', ''),
+    { numbers: [1, 3], misnumbered: [], isMarked: false, said: [2] },
+  ],
+  [links.replace('="page"', '="false"'), { numbers: [1, 3], misnumbered: [], isMarked: false, said: [2] }],
   [
     `${links} <span>Posts 7 to 12 of <i>1,042</i></span>`,
-    { numbers: [1, 3], isMarked: true, said: [7, 12, 1042] },
+    { numbers: [1, 3], misnumbered: [], isMarked: true, said: [7, 12, 1042] },
+  ],
+  [
+    links.replace('>3<', '>4<'),
+    { numbers: [1], misnumbered: [{ text: '4', page: 3 }], isMarked: true, said: [] },
   ],
   // Texts of links are not what the page says about itself.
-  ['<a href="?page=3">Page 3 of 9</a>', { numbers: [], isMarked: false, said: [] }],
+  ['<a href="?page=3">Page 3 of 9</a>', { numbers: [], misnumbered: [], isMarked: false, said: [] }],
 ])('%s', (inside, wanted) => expect(nav(inside)).toEqual([wanted]))
 
 it.each([

@@ -5,6 +5,8 @@ import { ownPath, withoutQuery } from './read-page.ts'
 export interface Pager {
   /** The pages that its links name by their number. */
   numbers: number[]
+  /** Links whose text is the number of another page. */
+  misnumbered: { text: string; page: number }[]
   /** Whether an element has `aria-current`. */
   isMarked: boolean
   /** The numbers in its text, without those of links and of the current page. */
@@ -40,6 +42,11 @@ export function pagersOf(html: string, own: string, parameter: string): Pager[] 
     return [
       {
         numbers: named.flatMap(({ page, text }) => ((page ?? '1') === text ? [Number(text)] : [])),
+        misnumbered: named.flatMap(({ page, text }) =>
+          page !== null && /^\d+$/.test(page) && /^\d+$/.test(text) && page !== text
+            ? [{ text, page: Number(page) }]
+            : [],
+        ),
         isMarked: tags.some(isCurrent),
         said: numbersIn(texts.map((one) => DomUtils.textContent(one)).join(' ')),
       },

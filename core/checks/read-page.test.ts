@@ -70,14 +70,16 @@ describe('a page', () => {
 
   it('has a head, ids and times', () => {
     const { head, ids, times } = readPage(
-      '<html lang="en"><head><title>A &amp; B</title><meta name="viewport" content="x"><meta name="description" content="C"><link rel="canonical" href="/d"></head><body><svg><title>drawn</title></svg><p id="e"><time datetime="2026">f</time></p>',
+      '<html lang="en"><head><title>A &amp; B</title><meta name="viewport" content="x"><meta name="robots" content="noindex"><meta name="description" content="C"><link rel="canonical" href="/d"></head><body><svg><title>drawn</title></svg><h1>G <b>h</b></h1><h1>i</h1><p id="e"><time datetime="2026">f</time></p>',
     )
     expect(head).toEqual({
       language: 'en',
       title: 'A & B',
       description: 'C',
       canonical: '/d',
-      hasViewport: true,
+      viewport: 'x',
+      robots: 'noindex',
+      heading: 'G h',
     })
     expect([[...ids], times]).toEqual([['e'], ['2026']])
   })

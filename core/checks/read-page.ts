@@ -35,7 +35,12 @@ export interface PageHead {
   title: string
   description: string | null
   canonical: string | null
-  hasViewport: boolean
+  /** The viewport of phones; null without one. */
+  viewport: string | null
+  /** What search engines are told, e.g. `noindex`; empty without it. */
+  robots: string
+  /** The text of the first heading of level 1. */
+  heading: string
 }
 
 export interface PageResource {
@@ -110,7 +115,14 @@ function countOf(link: string, after: string): number | null {
 
 export function readPage(html: string): ReadPage {
   const page: ReadPage = {
-    head: { language: null, title: '', description: null, canonical: null, hasViewport: false },
+    head: {
+      language: null,
+      title: '',
+      description: null,
+      canonical: null,
+      viewport: null,
+      ...{ robots: '', heading: '' },
+    },
     ...{
       links: [],
       forms: [],
@@ -132,6 +144,7 @@ export function readPage(html: string): ReadPage {
   let form: ReadForm | undefined
   let choice: FormField | undefined
   let isTitle = false
+  let heading: 'before' | 'in' | 'after' = 'before'
   const endCount = () => {
     if (!counted) return
     const { link: own, after } = counted
@@ -145,6 +158,7 @@ export function readPage(html: string): ReadPage {
     if (link) link.text += text
     else if (counted) counted.after += text
     if (isTitle) page.head.title += text
+    if (heading === 'in') page.head.heading += text
     const shown = code === 0 ? SHOWN_TAG.exec(text) : null
     if (shown) page.escaped.push(text.slice(Math.max(0, shown.index - 40), shown.index + 80).trim())
     text = ''
@@ -164,6 +178,7 @@ export function readPage(html: string): ReadPage {
         if (attributes['datetime'] !== undefined) page.times.push(attributes['datetime'])
         readHead(page.head, name, attributes)
         if (name === 'title' && page.head.title === '') isTitle = true
+        if (name === 'h1' && heading === 'before') heading = 'in'
         if (name === 'form')
           page.forms.push(
             (form = {
@@ -213,6 +228,7 @@ export function readPage(html: string): ReadPage {
         depth--
         if (CODE.has(name)) code--
         if (name === 'title') isTitle = false
+        if (name === 'h1' && heading === 'in') heading = 'after'
         if (name === 'form') form = undefined
         if (name === 'select') choice = undefined
         if (counted && depth < counted.depth) endCount()
@@ -238,7 +254,8 @@ const FIELDS = new Set(['input', 'select', 'textarea', 'button'])
 
 function readHead(head: PageHead, name: string, attributes: Readonly<Record<string, string>>): void {
   if (name === 'html') head.language = attributes['lang'] ?? null
-  else if (name === 'meta' && attributes['name'] === 'viewport') head.hasViewport = true
+  else if (name === 'meta' && attributes['name'] === 'viewport') head.viewport = attributes['content'] ?? ''
+  else if (name === 'meta' && attributes['name'] === 'robots') head.robots = attributes['content'] ?? ''
   else if (name === 'meta' && attributes['name'] === 'description')
     head.description = attributes['content'] ?? ''
   else if (name === 'link' && attributes['rel'] === 'canonical') head.canonical = attributes['href'] ?? ''

@@ -1,5 +1,6 @@
 /** Finds pages whose head lacks a description, a canonical address or a viewport, or says something wrong. */
 import { templatePath } from '../../shapes/documents.ts'
+import { queriesOf } from '../../shapes/route-data.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import type { Finding, Fix } from '../finding.ts'
@@ -21,6 +22,8 @@ interface Fault {
   label: string
 }
 
+const VIEWPORT = /(<meta\b[^>]*\bname="viewport"[^>]*\bcontent=")[^"]*"/
+
 const inHead = (line: string) => (text: string) =>
   text.includes('</head>') ? text.replace(/^([ \t]*)<\/head>/m, (end) => `  ${line}\n${end}`) : text
 
@@ -40,14 +43,23 @@ export const headIncomplete: Rule = {
     const described = new Set(
       shown.flatMap((one) => ((one.head.description ?? '') === '' ? [] : [one.route])),
     )
+    const posts = new Set(
+      (await facts.addresses()).known.flatMap((one) => (isOfPost(facts, one.route) ? [one.path] : [])),
+    )
     const found = shown.flatMap((page) =>
-      faultsOf(facts, page, described.has(page.route)).map((fault) => ({ page, fault })),
+      faultsOf(facts, page, {
+        isDescribed: described.has(page.route),
+        isForSearchEngines: page.path === '/' || posts.has(page.path),
+      }).map((fault) => ({ page, fault })),
     )
     const sameTitle = sameTexts(shown, ({ head }) => head.title)
     const home = shown.find((one) => one.path === '/')?.head.description?.trim()
     // The description of the whole blog is a fallback.
     const sameDescription = sameTexts(shown, ({ head }) => head.description ?? '').filter(
       (one) => one.text !== home,
+    )
+    const sameHeading = sameTexts(shown, ({ head }) => head.heading).filter(
+      (one) => one.text !== facts.definition.settings.title,
     )
     return {
       findings: [
@@ -69,6 +81,7 @@ export const headIncomplete: Rule = {
             : [],
         ),
         ...sameTitle.map((one) => sameTextFinding(facts, one, SAME_TITLE)),
+        ...sameHeading.map((one) => sameTextFinding(facts, one, SAME_HEADING)),
         ...sameDescription.map((one) => sameTextFinding(facts, one, SAME_DESCRIPTION)),
       ],
       claim: isComplete
@@ -83,8 +96,18 @@ export const headIncomplete: Rule = {
   },
 }
 
-/** @param isDescribed whether another page of the route has a description, so that this one only lacks the text for it */
-function faultsOf({ definition }: Facts, { head, path }: CrawledPage, isDescribed: boolean): Fault[] {
+interface Known {
+  /** Whether another page of the route has a description, so that this one only lacks the text for it. */
+  isDescribed: boolean
+  /** Whether it is the home page or a post. */
+  isForSearchEngines: boolean
+}
+
+function faultsOf(
+  { definition }: Facts,
+  { head, path }: CrawledPage,
+  { isDescribed, isForSearchEngines }: Known,
+): Fault[] {
   const faults: Fault[] = []
   const { language } = definition.settings
   if (head.description === null || (head.description.trim() === '' && !isDescribed))
@@ -99,7 +122,7 @@ function faultsOf({ definition }: Facts, { head, path }: CrawledPage, isDescribe
         : {}),
       label: 'Add a description',
     })
-  if (!head.hasViewport)
+  if (head.viewport === null)
     faults.push({
       what: 'has no viewport',
       why: 'Phones then lay it out for the width of a desktop.',
@@ -108,6 +131,36 @@ function faultsOf({ definition }: Facts, { head, path }: CrawledPage, isDescribe
       near: /<head\b/,
       correct: inHead('<meta name="viewport" content="width=device-width, initial-scale=1">'),
       label: 'Add the viewport',
+    })
+  else if (!/\bwidth\s*=\s*device-width\b|\binitial-scale\s*=\s*1\b/.test(head.viewport))
+    faults.push({
+      what: 'has a viewport with a width of its own',
+      why: 'Phones lay it out for that width, and scale it down.',
+      actual: head.viewport,
+      expected: 'width=device-width, initial-scale=1',
+      near: /name="viewport"/,
+      correct: (text) => text.replace(VIEWPORT, '$1width=device-width, initial-scale=1"'),
+      label: 'Use the width of the device',
+    })
+  else if (/\buser-scalable\s*=\s*(no|0)\b|\bmaximum-scale\s*=\s*[01](\.\d+)?\b/.test(head.viewport))
+    faults.push({
+      what: 'cannot be zoomed',
+      // WCAG 2.2, 1.4.4 Resize Text.
+      why: 'Readers with low vision cannot enlarge the text on phones.',
+      actual: head.viewport,
+      expected: 'width=device-width, initial-scale=1',
+      near: /name="viewport"/,
+      correct: (text) => text.replace(VIEWPORT, '$1width=device-width, initial-scale=1"'),
+      label: 'Allow zooming',
+    })
+  if (/\b(noindex|none)\b/i.test(head.robots) && isForSearchEngines)
+    faults.push({
+      what: 'asks search engines to leave it out',
+      why: 'It is in the sitemap, or is the home page.',
+      actual: head.robots,
+      expected: 'no such request',
+      near: /name="robots"/,
+      label: '',
     })
   if (head.canonical === null)
     faults.push({
@@ -142,6 +195,16 @@ function faultsOf({ definition }: Facts, { head, path }: CrawledPage, isDescribe
       label: 'Use the language of the blog',
     })
   return faults
+}
+
+/** Whether a route has a page for one post. */
+function isOfPost({ definition }: Facts, route: string): boolean {
+  const own = definition.routes.find((one) => one.route.name === route)?.route
+  if (own?.template === undefined) return false
+  return queriesOf(own).some((name) => {
+    const meaning = definition.queries.get(name)
+    return meaning?.from === 'posts' && meaning.take.kind === 'one'
+  })
 }
 
 const subtag = (language: string) => language.toLowerCase().split('-')[0]
@@ -219,6 +282,12 @@ const SAME_TITLE: SameWords = {
   detail: 'Tabs, bookmarks and search results cannot be told apart.',
   near: /<title\b/,
   element: '<title>',
+}
+const SAME_HEADING: SameWords = {
+  what: 'heading',
+  detail: 'Readers do not see which of them they are on.',
+  near: /<h1\b/,
+  element: '<h1>',
 }
 const SAME_DESCRIPTION: SameWords = {
   what: 'description',

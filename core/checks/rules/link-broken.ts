@@ -1,7 +1,8 @@
 /** Finds links on pages that lead nowhere. */
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
-import { crawl } from '../crawl.ts'
+import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
+import { literally, placeInTemplates } from '../page-place.ts'
 import { ownPath, pathOf } from '../read-page.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { templatePath } from '../../shapes/documents.ts'
@@ -44,6 +45,7 @@ export const linkBroken: Rule = {
         fixes: [],
       })
     }
+    findings.push(...linksToThisComputer(facts, pages))
     const bySubject = new Map(findings.toReversed().map((one) => [one.subject, one]))
     return {
       findings: [...bySubject.values()].map((one) => ({
@@ -61,6 +63,32 @@ export const linkBroken: Rule = {
         : null,
     }
   },
+}
+
+const THIS_COMPUTER = /^(localhost|127\.\d+\.\d+\.\d+|\[::1\]|0\.0\.0\.0)$/
+
+/** Returns links to the computer of whoever reads the page, which are left from developing. */
+function linksToThisComputer(facts: Facts, pages: readonly CrawledPage[]): RuleFinding[] {
+  const found = new Map<string, RuleFinding>()
+  const { origin } = facts.definition.settings
+  for (const page of pages)
+    for (const href of [...page.links.map((one) => one.href), ...page.resources.map((one) => one.src)]) {
+      const host = /^https?:\/\//i.test(href) && URL.canParse(href) ? new URL(href).hostname : ''
+      if (!THIS_COMPUTER.test(host) || found.has(href) || (origin !== undefined && href.startsWith(origin)))
+        continue
+      found.set(href, {
+        subject: `this computer ${href}`,
+        title: `${page.path} refers to ${href}`,
+        detail: `“${host}” is the computer of whoever reads the page.`,
+        affects: 'now',
+        witness: witness(page.path, `${page.path} refers to ${href}`, host, 'an address of the blog'),
+        cause: 'The address was written out while developing. Use “url” with the name of the route.',
+        place: placeInTemplates(facts, page.route, literally(href)),
+        others: [],
+        fixes: [],
+      })
+    }
+  return [...found.values()]
 }
 
 /** Returns the routes that never answer, because earlier ones match their addresses. */

@@ -68,8 +68,16 @@ async function wordsAt(
   const page = Number(new URL(path, 'http://blog.invalid').searchParams.get(parameter) ?? 1)
   const run = (await facts.queriesAt(path)).find((one) => one.query === query)
   return pagersOf((await facts.request(path)).body, path, parameter).flatMap(
-    ({ numbers, isMarked, said }) => {
+    ({ numbers, misnumbered: [wrongNumber], isMarked, said }) => {
       const faults: PagerFault[] = []
+      if (wrongNumber)
+        faults.push({
+          kind: 'number',
+          at: path,
+          text: `The link “${wrongNumber.text}” leads to page ${wrongNumber.page}`,
+          href: wrongNumber.text,
+          expected: String(wrongNumber.page),
+        })
       if (numbers.length > 1 && !isMarked)
         faults.push({
           kind: 'unmarked',
@@ -145,7 +153,7 @@ async function secondPagesOf(
   return found
 }
 
-type Kind = 'lost' | 'direction' | 'missing' | 'unmarked' | 'range'
+type Kind = 'lost' | 'direction' | 'missing' | 'unmarked' | 'range' | 'number'
 
 const ofLink = (href: string) => `The link is ${href}.`
 const DETAIL: Readonly<Record<Kind, (href: string) => string>> = {
@@ -154,6 +162,7 @@ const DETAIL: Readonly<Record<Kind, (href: string) => string>> = {
   missing: () => 'Readers cannot reach what is on the other pages.',
   unmarked: () => 'Screen readers read the page numbers without telling which page is shown.',
   range: () => 'The numbers are not those of the rows on the page.',
+  number: () => 'The text of the link is the number of another page.',
 }
 const BUILD = 'Build these links with “url_with”, or with the addresses of the listing: paged.next.url.'
 const CAUSE: Readonly<Record<Kind, string>> = {
@@ -162,11 +171,13 @@ const CAUSE: Readonly<Record<Kind, string>> = {
   missing: 'No template of the page prints links to the other pages of the list.',
   unmarked: 'Print the current page with aria-current="page": “current” is true in its entry of paged.pages.',
   range: 'A page of a listing has “from”, “to” and “total”.',
+  number: 'Print the number of the entry of paged.pages, to which its “url” leads.',
 }
 /** What the line of the template has that causes it. */
 const NEAR: Readonly<Partial<Record<Kind, RegExp>>> = {
   unmarked: /\.current\b|\.pages\b/,
   range: /\.(from|to|total)\b/,
+  number: /\.pages\b/,
 }
 
 const describe = (

@@ -74,11 +74,14 @@ const keyOf = (kind: FaultKind, { template, place, subject }: FaultPlace) =>
 /** Faults that are reported only if every page that renders the place has them: partials can have optional arguments. */
 const EVERYWHERE: ReadonlySet<FaultKind> = new Set(['name-unknown', 'field-unknown'])
 
+/** Lines between two numbers that belong together. */
+const BESIDE = 2
+
 /** Collects faults from all pages. */
 export class FaultCollector {
   readonly #found = new Map<string, TemplateFault>()
   readonly #right = new Set<string>()
-  readonly #printsTotal = new Set<string>()
+  readonly #totals: { template: string; line: number }[] = []
 
   add(fault: TemplateFault): void {
     const key = keyOf(fault.kind, fault)
@@ -101,8 +104,8 @@ export class FaultCollector {
   }
 
   /** Records that a template prints the number of all rows. */
-  printsTotal(template: string): void {
-    this.#printsTotal.add(template)
+  printsTotal(template: string, { line }: Place): void {
+    this.#totals.push({ template, line })
   }
 
   /**
@@ -115,7 +118,13 @@ export class FaultCollector {
         .filter(([key, { kind }]) => !EVERYWHERE.has(kind) || (isComplete && !this.#right.has(key)))
         .map(([, fault]) => fault)
         // “6 of 42 posts” tells both.
-        .filter(({ kind, template }) => kind !== 'page-counted' || !this.#printsTotal.has(template))
+        .filter(
+          ({ kind, template, place }) =>
+            kind !== 'page-counted' ||
+            !this.#totals.some(
+              (one) => one.template === template && Math.abs(one.line - place.line) <= BESIDE,
+            ),
+        )
         .sort((a, b) => a.template.localeCompare(b.template) || a.place.line - b.place.line)
     )
   }

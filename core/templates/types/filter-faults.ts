@@ -35,6 +35,8 @@ export const failsFor = (filter: string, input: Type): FilterFault | undefined =
 
 /** A month where minutes belong: `%H:%m`. */
 const MONTH_FOR_MINUTE = /%[-_^#]*[HIkl]\s*[:.h]\s*%[-_^#]*m/
+/** Seconds where minutes belong: `%H:%S`. */
+const SECOND_FOR_MINUTE = /%[-_^#]*[HIkl]\s*[:.h]\s*%[-_^#]*S/
 /** Minutes where a month belongs: `%Y-%M`, `%d.%M`. */
 const MINUTE_FOR_MONTH = /%[-_^#]*[Yyde]\s*[-./]\s*%[-_^#]*M|%[-_^#]*M\s*[-./]\s*%[-_^#]*[Yyde]/
 /** A conversion, with its flags, width and modifier, as liquidjs reads it. */
@@ -56,6 +58,11 @@ export function formatFault({ arguments: [format] }: FilterCall): FilterFault | 
   if (MONTH_FOR_MINUTE.test(text))
     return {
       message: `The date format “${text}” prints the month after the hour.`,
+      hint: '%M is the minute.',
+    }
+  if (SECOND_FOR_MINUTE.test(text))
+    return {
+      message: `The date format “${text}” prints the second after the hour.`,
       hint: '%M is the minute.',
     }
   if (MINUTE_FOR_MONTH.test(text))

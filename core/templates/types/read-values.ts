@@ -152,7 +152,7 @@ export class ValueReader {
     if (isCounted ? last !== 'items' : last !== 'total') return
     const page = this.typeOf(steps, at.scope)
     if (page.kind !== 'row' || !page.fields.has('total') || !page.fields.has('items')) return
-    if (!isCounted) return this.#faults.printsTotal(at.template)
+    if (!isCounted) return this.#faults.printsTotal(at.template, place)
     const subject = pathText(only)
     const total = `${steps.join('.')}.total`
     this.report(
@@ -203,7 +203,23 @@ export class ValueReader {
   #checkFilter(filter: FilterCall, input: Type, where: FaultPlace): void {
     const note = (kind: FaultKind, fault: FilterFault | undefined) => fault && this.report(kind, where, fault)
     note('filter-fails', failsFor(filter.name, input))
-    if (filter.name === 'date') note('date-format-wrong', formatFault(filter))
+    if (filter.name !== 'date') return
+    note('date-format-wrong', formatFault(filter))
+    note('date-format-wrong', this.#noDate(input, where))
+  }
+
+  /** Returns the fault of a text of a row that is formatted as a date. */
+  #noDate(input: Type, { subject }: FaultPlace): FilterFault | undefined {
+    // Parameters and names of months may be dates.
+    if (
+      !['text', 'html'].includes(input.kind) ||
+      !/\.(title|name|slug|excerpt|html|text|about)$/.test(subject)
+    )
+      return undefined
+    return {
+      message: `“${subject}” is a ${kindInWords(input)}, not a date.`,
+      hint: 'Format a date such as post.publishedAt.',
+    }
   }
 
   #filter(
