@@ -111,6 +111,13 @@ dialog, summary, x-own, #content article > p { --pale: #fffc; --text: '#none'; }
     <p>{{ post.html | strip_html | truncate: 60 }} <code>{{ post.slug }}</code> {{ now | date: '%Y' }}</p>
     <ul>{% for tag in post.tags %}<li data-tag="{{ tag.slug }}">{{ tag.slug | upcase }}{% if now > post.publishedAt %}!{% endif %}</li>{% endfor %}</ul>`,
     ],
+    [
+      'templates/pages/search.liquid',
+      '{% block links %}',
+      '{% block links %}<meta name="robots" content="noindex, follow">',
+    ],
+    [BASE, 'width=device-width, initial-scale=1', 'initial-scale=1, width=device-width, maximum-scale=5'],
+    [BASE, 'href="{{ \'archive\' | url }}"', 'href="{{ \'archive\' | url }}" target="_blank"'],
     ['templates/partials/pager.liquid', '<b aria-current="page">', '<b aria-current="true">'],
     [
       'templates/partials/pager.liquid',

@@ -485,7 +485,7 @@ const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
     [[CARD, '{{ post.author.name }}', '{{ post.author }}']],
     'template-print-wrong',
     '“post.author” is an author, which prints nothing',
-    'no fix',
+    'fixed',
   ],
   [
     'tags printed as a list of rows',
@@ -498,8 +498,8 @@ const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
     'the slug of a category in place of its name',
     [[CARD, '{{ post.category.name }}', '{{ post.category.slug }}']],
     'template-print-wrong',
-    'readers see it here',
-    'no fix',
+    'shows readers a slug',
+    'fixed',
   ],
   [
     'a text without its markup',

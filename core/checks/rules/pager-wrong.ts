@@ -1,6 +1,7 @@
 /** Finds links between the pages of a listing that are missing, lose a parameter, or lead in the wrong direction. */
 import type { Facts } from '../facts.ts'
 import { furtherPages, pagedPosts, type PagedPosts } from '../further-pages.ts'
+import { groupBy } from '../group-by.ts'
 import { placeInTemplates } from '../page-place.ts'
 import { pagersOf } from '../pager.ts'
 import { ownPath, readPage } from '../read-page.ts'
@@ -37,7 +38,9 @@ export const pagerWrong: Rule = {
       }
     }
     return {
-      findings,
+      findings: [...groupBy(findings, (one) => one.subject).values()].flatMap(([first, ...others]) =>
+        first ? [{ ...first, others: others.flatMap((one) => one.witness.address ?? []) }] : [],
+      ),
       claim: {
         sentence:
           'The tried pages of listings have links to the other pages, which keep their parameters and direction, and tell which page is shown',
@@ -180,24 +183,22 @@ const NEAR: Readonly<Partial<Record<Kind, RegExp>>> = {
   number: /\.pages\b/,
 }
 
-const describe = (
-  facts: Facts,
-  { route }: CompiledRoute,
-  { kind, at, text, href, expected }: PagerFault,
-): RuleFinding => ({
-  subject: `${route.name} ${kind}`,
-  title: `${at}: ${text}`,
-  detail: DETAIL[kind](href),
-  affects: 'now',
-  witness: witness(at, text, href, expected),
-  cause: CAUSE[kind],
-  place: (NEAR[kind] && placeInTemplates(facts, route.name, NEAR[kind])) ?? {
-    document: templatePath(route.template ?? ''),
-    line: null,
-  },
-  others: [],
-  fixes: [],
-})
+function describe(facts: Facts, { route }: CompiledRoute, fault: PagerFault): RuleFinding {
+  const { kind, at, text, href, expected } = fault
+  const near = NEAR[kind] && placeInTemplates(facts, route.name, NEAR[kind])
+  return {
+    // Several listings have the same partial.
+    subject: near ? `${near.document}:${near.line ?? ''} ${kind}` : `${route.name} ${kind}`,
+    title: `${at}: ${text}`,
+    detail: DETAIL[kind](href),
+    affects: 'now',
+    witness: witness(at, text, href, expected),
+    cause: CAUSE[kind],
+    place: near ?? { document: templatePath(route.template ?? ''), line: null },
+    others: [],
+    fixes: [],
+  }
+}
 
 interface PagerFault {
   kind: Kind

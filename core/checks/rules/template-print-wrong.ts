@@ -1,5 +1,12 @@
 /** Finds outputs of templates that print nothing, a technical value, or a text that has lost its markup. */
+import type { TemplateFault } from '../../templates/types/faults.ts'
 import { templateRule } from '../template-rule.ts'
+
+/** Returns what to print instead, as far as the hint tells; undefined if it does not. */
+function outputIn({ hint }: TemplateFault): string | undefined {
+  const [, output, field] = /(\{[{%].*[%}]\})|such as ([\w.]+)\.$/.exec(hint) ?? []
+  return output ?? (field === undefined ? undefined : `{{ ${field} }}`)
+}
 
 export const templatePrintWrong = templateRule({
   id: 'template-print-wrong',
@@ -10,6 +17,16 @@ export const templatePrintWrong = templateRule({
   claim: 'No output of a template is known to print nothing or the wrong kind of value',
   title: ({ template, message }) => `In ${template}, ${message.replace(/\.$/, '')}`,
   actual: ({ subject }) => `{{ ${subject} }}`,
-  expected: ({ hint }) => hint.replace(/\.$/, ''),
+  expected: (fault) => outputIn(fault) ?? fault.hint,
   cause: ({ message, hint }) => `${message} ${hint}`,
+  fix: {
+    replace(text, fault) {
+      const [written, output] = [`{{ ${fault.subject} }}`, outputIn(fault)]
+      // A loop has a body, which is not known.
+      if (!text.startsWith(written) || output?.startsWith('{{') !== true) return undefined
+      return output + text.slice(written.length)
+    },
+    label: (fault) => `Print ${outputIn(fault) ?? ''}`,
+    after: ({ template }) => `${template} prints the field.`,
+  },
 })

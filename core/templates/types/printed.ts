@@ -53,7 +53,7 @@ function slugShown({ path, row, isShown, expression }: Printed): FilterFault | u
   if (!isShown || field === undefined || expression.filters.length > 0 || path?.endsWith('.slug') !== true)
     return undefined
   return {
-    message: `“${path}” is a part of an address, and readers see it here.`,
+    message: `“${path}” shows readers a slug.`,
     hint: `Print {{ ${path.replace(/slug$/, field)} }}.`,
   }
 }
