@@ -1,10 +1,13 @@
 /** Reads what the navigation between the pages of a listing says about the page that is shown. */
 import { DomUtils, ElementType, parseDocument } from 'htmlparser2'
+import { groupBy } from './group-by.ts'
 import { ownPath, withoutQuery } from './read-page.ts'
 
 export interface Pager {
   /** The pages that its links name by their number. */
   numbers: number[]
+  /** The pages to which links with the same name lead, if they are several. */
+  sameName: { name: string; pages: number[] } | undefined
   /** Links whose text is the number of another page. */
   misnumbered: { text: string; page: number }[]
   /** Whether an element has `aria-current`. */
@@ -32,7 +35,8 @@ export function pagersOf(html: string, own: string, parameter: string): Pager[] 
       const target = ownPath(one.attribs['href'] ?? '', own)
       if (target === undefined || withoutQuery(target) !== withoutQuery(own)) return []
       const page = new URL(target, 'http://blog.invalid').searchParams.get(parameter)
-      return [{ page, text: DomUtils.textContent(one).trim() }]
+      const text = DomUtils.textContent(one).trim()
+      return [{ page, text, name: one.attribs['aria-label']?.trim() ?? text }]
     })
     if (!named.some((one) => one.page !== null)) return []
     const leftOut = new Set<unknown>([...links, ...tags.filter(isCurrent)])
@@ -47,11 +51,21 @@ export function pagersOf(html: string, own: string, parameter: string): Pager[] 
             ? [{ text, page: Number(page) }]
             : [],
         ),
+        sameName: sameNameOf(named),
         isMarked: tags.some(isCurrent),
         said: numbersIn(texts.map((one) => DomUtils.textContent(one)).join(' ')),
       },
     ]
   })
+}
+
+/** Screen readers list links by their names (WCAG 2.2, 2.4.4). */
+function sameNameOf(links: readonly { page: string | null; name: string }[]): Pager['sameName'] {
+  for (const [name, same] of groupBy(links, (one) => one.name)) {
+    const pages = [...new Set(same.map((one) => Number(one.page ?? '1')))]
+    if (pages.length > 1 && !pages.some(Number.isNaN)) return { name, pages }
+  }
+  return undefined
 }
 
 const numbersIn = (text: string): number[] =>

@@ -647,6 +647,27 @@ const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
     'no fix',
   ],
   [
+    'a list inside a condition that is not met',
+    [[POST, '{% if related.size > 0 %}', '{% if related.size == 0 %}']],
+    'rows-not-shown',
+    'and shows none of them',
+    'no fix',
+  ],
+  [
+    'links to other pages that have the same name',
+    [[PAGER, 'aria-label="Page {{ entry.number }}"', 'aria-label="Page"']],
+    'pager-wrong',
+    'are all called “Page”',
+    'no fix',
+  ],
+  [
+    'the feed of a category with the posts of all',
+    [['routes.yaml', '    posts: posts-in-category\n  feed: atom', '    posts: latest-posts\n  feed: atom']],
+    'listing-same-everywhere',
+    'route “category-feed”',
+    'no fix',
+  ],
+  [
     'a script that looks for a misspelt class',
     [['assets/comments.js', "section.querySelector('.status')", "section.querySelector('.staus')"]],
     'script-finds-nothing',

@@ -25,7 +25,8 @@ export const listingSameEverywhere: Rule = {
     let [tested, of] = [0, 0]
     for (const compiled of facts.definition.routes) {
       const { route, pattern } = compiled
-      if (pattern.names.length === 0 || route.template === undefined) continue
+      const isFeed = route.feed !== undefined
+      if (pattern.names.length === 0 || (route.template === undefined && !isFeed)) continue
       // What a query does not bind has no known addresses, but pages link to them.
       const own = [
         ...new Set([
@@ -41,11 +42,14 @@ export const listingSameEverywhere: Rule = {
           const name = typeof entry === 'string' ? entry : entry.query
           const meaning = facts.definition.queries.get(name)
           if (!meaning || meaning.take.kind === 'one') continue
-          // What does not read the parameter, such as an aside, is meant to be the same. A list with pages is not an aside.
+          // What does not read the parameter, such as an aside, is meant to be the same. A list with pages is not an aside,
+          // and a feed has none.
           const given = typeof entry === 'string' ? {} : (entry.with ?? {})
           const readsIt = meaning.parameters.some((one) => one === parameter || given[one] === parameter)
           const isMain =
-            meaning.take.kind === 'pages' && meaning.from === 'posts' && !compiled.shared.has(data)
+            (meaning.take.kind === 'pages' || isFeed) &&
+            meaning.from === 'posts' &&
+            !compiled.shared.has(data)
           if (!readsIt && !isMain) continue
           const same = lists.same(name)
           if (same.length < LEAST) continue

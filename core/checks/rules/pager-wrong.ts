@@ -71,7 +71,7 @@ async function wordsAt(
   const page = Number(new URL(path, 'http://blog.invalid').searchParams.get(parameter) ?? 1)
   const run = (await facts.queriesAt(path)).find((one) => one.query === query)
   return pagersOf((await facts.request(path)).body, path, parameter).flatMap(
-    ({ numbers, misnumbered: [wrongNumber], isMarked, said }) => {
+    ({ numbers, misnumbered: [wrongNumber], sameName, isMarked, said }) => {
       const faults: PagerFault[] = []
       if (wrongNumber)
         faults.push({
@@ -88,6 +88,14 @@ async function wordsAt(
           text: `The current page, ${page}, is not marked among the page numbers`,
           href: 'no aria-current',
           expected: 'aria-current="page"',
+        })
+      if (sameName && !wrongNumber)
+        faults.push({
+          kind: 'name',
+          at: path,
+          text: `Links to the pages ${sameName.pages.join(', ')} are all called “${sameName.name}”`,
+          href: sameName.name,
+          expected: 'a name for each page',
         })
       const first = (page - 1) * size + 1
       const range = [first, first + (run?.rows ?? 0) - 1, run?.total ?? NaN]
@@ -156,7 +164,7 @@ async function secondPagesOf(
   return found
 }
 
-type Kind = 'lost' | 'direction' | 'missing' | 'unmarked' | 'range' | 'number'
+type Kind = 'lost' | 'direction' | 'missing' | 'unmarked' | 'range' | 'number' | 'name'
 
 const ofLink = (href: string) => `The link is ${href}.`
 const DETAIL: Readonly<Record<Kind, (href: string) => string>> = {
@@ -165,6 +173,7 @@ const DETAIL: Readonly<Record<Kind, (href: string) => string>> = {
   missing: () => 'Readers cannot reach what is on the other pages.',
   unmarked: () => 'Screen readers read the page numbers without telling which page is shown.',
   range: () => 'The numbers are not those of the rows on the page.',
+  name: () => 'Screen readers list links by their names, and these cannot be told apart.',
   number: () => 'The text of the link is the number of another page.',
 }
 const BUILD = 'Build these links with “url_with”, or with the addresses of the listing: paged.next.url.'
@@ -174,12 +183,14 @@ const CAUSE: Readonly<Record<Kind, string>> = {
   missing: 'No template of the page prints links to the other pages of the list.',
   unmarked: 'Print the current page with aria-current="page": “current” is true in its entry of paged.pages.',
   range: 'A page of a listing has “from”, “to” and “total”.',
+  name: 'The text or the aria-label of the links has no number.',
   number: 'Print the number of the entry of paged.pages, to which its “url” leads.',
 }
 /** What the line of the template has that causes it. */
 const NEAR: Readonly<Partial<Record<Kind, RegExp>>> = {
   unmarked: /\.current\b|\.pages\b/,
   range: /\.(from|to|total)\b/,
+  name: /\.pages\b/,
   number: /\.pages\b/,
 }
 

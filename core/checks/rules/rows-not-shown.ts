@@ -2,7 +2,7 @@
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { PageQuery } from '../facts.ts'
 import { groupBy } from '../group-by.ts'
-import { placeInTemplates } from '../page-place.ts'
+import { literally, placeInTemplates } from '../page-place.ts'
 import { pathOf } from '../read-page.ts'
 import { counted, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { sampleOf, type SampleSize } from '../sample.ts'
@@ -17,7 +17,9 @@ interface Fault {
   text: string
   actual: string
   expected: string
-  kind: 'missing' | 'reversed'
+  kind: 'missing' | 'reversed' | 'none'
+  /** The loop over the list, if no other line is the cause. */
+  near?: RegExp
 }
 
 export const rowsNotShown: Rule = {
@@ -36,8 +38,10 @@ export const rowsNotShown: Rule = {
       (one) => one.status === 200 && routeOf(facts, one.route ?? '')?.route.template !== undefined,
     )
     const faults: Fault[] = []
+    const nowhere: Fault[] = []
     let tested = 0
-    for (const own of groupBy(shown, (one) => one.route ?? '').values())
+    for (const own of groupBy(shown, (one) => one.route ?? '').values()) {
+      const unshown = new Map<string, Fault | undefined>()
       for (const page of sampleOf(own, TRIED)) {
         const targets = page.links.flatMap(({ href }) => pathOf(href, page.path) ?? [])
         for (const run of await facts.queriesAt(page.path)) {
@@ -51,35 +55,51 @@ export const rowsNotShown: Rule = {
           const isShown = shownOn((await facts.request(page.path)).body)
           const fault = faultOf(page, run, paths as string[], { targets, isShown })
           if (fault) faults.push(fault)
+          // A page may show a list in some cases only, but some page shows it.
+          const loop = loopOver(run.data)
+          if (isUnshown(run, paths as string[], { targets, isShown })) {
+            if (unshown.has(run.query) || !placeInTemplates(facts, page.route, loop)) continue
+            const text = `fetches ${counted(run.rows, 'post')}, and shows none of them`
+            unshown.set(run.query, {
+              ...{ page, query: run.query, text, kind: 'none', near: loop },
+              ...{ actual: '0', expected: String(run.rows) },
+            })
+          } else unshown.set(run.query, undefined)
         }
       }
+      nowhere.push(...[...unshown.values()].filter((one) => one !== undefined))
+    }
     return {
-      findings: [...groupBy(faults, (one) => `${one.page.route ?? ''} ${one.query} ${one.kind}`)].flatMap(
-        ([subject, [first, ...others]]): RuleFinding[] =>
-          first
-            ? [
-                {
-                  subject,
-                  title: `${first.page.path} ${first.text}`,
-                  detail: `The list is “${first.query}”.`,
-                  affects: 'now',
-                  witness: witness(
-                    first.page.path,
-                    `${first.page.path} ${first.text}`,
-                    first.actual,
-                    first.expected,
-                  ),
-                  cause: 'The loop of the template has a “limit”, an “offset”, “reversed” or a condition.',
-                  place: placeInTemplates(
-                    facts,
-                    first.page.route,
-                    /\{%-?\s*for\s[^%]*\b(limit|offset|reversed)\b/,
-                  ),
-                  others: others.map((one) => one.page.path),
-                  fixes: [],
-                },
-              ]
-            : [],
+      findings: [
+        ...groupBy([...faults, ...nowhere], (one) => `${one.page.route ?? ''} ${one.query} ${one.kind}`),
+      ].flatMap(([subject, [first, ...others]]): RuleFinding[] =>
+        first
+          ? [
+              {
+                subject,
+                title: `${first.page.path} ${first.text}`,
+                detail: `The list is “${first.query}”.`,
+                affects: 'now',
+                witness: witness(
+                  first.page.path,
+                  `${first.page.path} ${first.text}`,
+                  first.actual,
+                  first.expected,
+                ),
+                cause:
+                  first.kind === 'none'
+                    ? 'The loop of the template is inside a condition that is not met, or prints nothing of the rows.'
+                    : 'The loop of the template has a “limit”, an “offset”, “reversed” or a condition.',
+                place: placeInTemplates(
+                  facts,
+                  first.page.route,
+                  first.near ?? /\{%-?\s*for\s[^%]*\b(limit|offset|reversed)\b/,
+                ),
+                others: others.map((one) => one.page.path),
+                fixes: [],
+              },
+            ]
+          : [],
       ),
       claim: {
         sentence: 'Pages show all rows of the lists that they fetch, as far as they were tried',
@@ -90,11 +110,25 @@ export const rowsNotShown: Rule = {
   },
 }
 
+/** Matches a loop over the rows of a list. */
+const loopOver = (data: string): RegExp =>
+  new RegExp(`\\bfor\\s+\\w+\\s+in\\s+${literally(data).source}(\\.items)?\\b`)
+
+interface ShownPage {
+  /** The addresses to which the page links. */
+  targets: readonly string[]
+  isShown: (title: string) => boolean
+}
+
+/** Whether a page neither links to a row nor shows its title. */
+const isUnshown = ({ shown }: PageQuery, paths: readonly string[], { targets, isShown }: ShownPage) =>
+  !paths.some((one) => targets.includes(one)) && !shown.some(isShown)
+
 function faultOf(
   page: CrawledPage,
   { query, rows, shown }: PageQuery,
   paths: readonly string[],
-  { targets, isShown }: { targets: readonly string[]; isShown: (title: string) => boolean },
+  { targets, isShown }: ShownPage,
 ): Fault | undefined {
   const linked = paths.filter((one) => targets.includes(one))
   // A list without any links is shown in another way.
