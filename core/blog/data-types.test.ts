@@ -277,6 +277,8 @@ describe('what a template prints', () => {
     ['{{ post.title | excerpt: 0 }}', ['cut-to-nothing post.title']],
     ["{{ 'a' | truncate: 0 }}", ['cut-to-nothing cut-to-nothing']],
     ['{{ post.title | excerpt: 1 }}', []],
+    ['{{ post.title | escape }}', ['escaped-twice post.title']],
+    ['{{ post.title | escape | upcase }}', []],
     ['{{ now }}', ['date-unformatted now']],
     ["{{ now | date: '%Y' }}", []],
     ["{% for one in related %}{{ now | date: '%Y' }}{% endfor %}", ['now-in-loop now']],

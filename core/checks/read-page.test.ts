@@ -5,6 +5,7 @@ import { ownPath, readPage } from './read-page.ts'
 describe('a page', () => {
   it.each<[string, string[]]>([
     ['<p>&lt;p&gt;one&lt;/p&gt;</p>', ['<p>one</p>']],
+    ['<p>&amp;lt;p&amp;gt;one</p>', ['&lt;p&gt;one']],
     ['<p>a &lt;a href=&quot;/x&quot;&gt;b&lt;/a&gt;</p>', ['a <a href="/x">b</a>']],
     ['<p>Use <code>&lt;p&gt;</code></p>', []],
     ['<textarea>&lt;p&gt;</textarea>', []],

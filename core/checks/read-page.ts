@@ -86,9 +86,13 @@ const RESOURCES: Readonly<Record<string, string>> = {
 const LINKED = /^(stylesheet|icon|apple-touch-icon|preload|modulepreload|manifest)$/
 /** Elements whose text shows code. */
 const CODE = new Set(['code', 'pre', 'textarea', 'script', 'style', 'samp', 'kbd', 'title'])
-/** A tag that was escaped on the way. Text about HTML rarely has a whole start tag outside of code. */
-const SHOWN_TAG =
-  /<\/?(?:p|div|span|a|br|strong|em|b|i|ul|ol|li|h[1-6]|img|blockquote|table|figure)(?:\s[^<>]*)?>/i
+const TAGS = 'p|div|span|a|br|strong|em|b|i|ul|ol|li|h[1-6]|img|blockquote|table|figure'
+/** A tag that was escaped on the way, once or twice. Text about HTML rarely has a whole start tag outside of code. */
+const SHOWN_TAG = new RegExp(
+  // Each part ends where another tag may start, so long texts are read once.
+  `<\\/?(?:${TAGS})(?:\\s[^<>]*)?>|&lt;\\/?(?:${TAGS})(?:\\s[^<>&]*)?&gt;`,
+  'i',
+)
 /** Scripts that only hold data. */
 const DATA = /^(application\/(ld\+)?json|text\/plain)$/
 

@@ -668,6 +668,13 @@ const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
     'no fix',
   ],
   [
+    'a title that is escaped twice',
+    [[CARD, '{{ post.title }}', '{{ post.title | escape }}']],
+    'template-print-wrong',
+    'with “escape” readers see &amp; for &',
+    'no fix',
+  ],
+  [
     'a script that looks for a misspelt class',
     [['assets/comments.js', "section.querySelector('.status')", "section.querySelector('.staus')"]],
     'script-finds-nothing',

@@ -11,11 +11,12 @@ function outputIn({ hint }: TemplateFault): string | undefined {
 export const templatePrintWrong = templateRule({
   id: 'template-print-wrong',
   meaning:
-    'A template prints a row in place of a field, a slug in place of a name, the current time for each row of a list, or a text that has lost its markup.',
+    'A template prints a row in place of a field, a slug in place of a name, the current time for each row of a list, or a text that has lost its markup or is escaped twice.',
   why: 'Readers see nothing there, or something that is meant for machines.',
-  kinds: ['row-printed', 'slug-shown', 'markup-lost', 'now-in-loop', 'cut-to-nothing'],
+  kinds: ['row-printed', 'slug-shown', 'markup-lost', 'now-in-loop', 'cut-to-nothing', 'escaped-twice'],
   claim: 'No output of a template is known to print nothing or the wrong kind of value',
-  title: ({ template, message }) => `In ${template}, ${message.replace(/\.$/, '')}`,
+  title: ({ template, message }) =>
+    `In ${template}, ${message.charAt(0).toLowerCase()}${message.slice(1).replace(/\.$/, '')}`,
   actual: ({ subject }) => `{{ ${subject} }}`,
   expected: (fault) => outputIn(fault) ?? fault.hint,
   cause: ({ message, hint }) => `${message} ${hint}`,

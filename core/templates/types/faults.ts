@@ -33,6 +33,8 @@ export type FaultKind =
   | 'markup-lost'
   /** The current time in each row of a list. */
   | 'now-in-loop'
+  /** A text that is escaped twice. */
+  | 'escaped-twice'
   /** A text that is cut to nothing. */
   | 'cut-to-nothing'
   /** A filter on a value that makes it fail. */

@@ -28,6 +28,7 @@ export function printedFaults(printed: Printed): { kind: FaultKind; fault: Filte
   add('markup-lost', markupLost(printed))
   add('now-in-loop', nowInLoop(printed))
   add('cut-to-nothing', cutToNothing(printed))
+  add('escaped-twice', escapedTwice(printed))
   return found
 }
 
@@ -77,6 +78,14 @@ function nowInLoop({ isNowInLoop, expression: { filters } }: Printed): FilterFau
   return {
     message: '“now” is the current time, which is the same for each row of the list.',
     hint: 'Print a date of the row, such as post.publishedAt.',
+  }
+}
+
+function escapedTwice({ expression: { filters } }: Printed): FilterFault | undefined {
+  if (filters.at(-1)?.name !== 'escape') return undefined
+  return {
+    message: 'What is printed is escaped anyway, so with “escape” readers see &amp; for &.',
+    hint: 'Remove the filter “escape”.',
   }
 }
 
