@@ -20,8 +20,8 @@ const NAMED = /([.#])(-?[_a-zA-Z][\w-]*)/g
 export function readScript(script: string): ReadScript | undefined {
   const selectors: Selector[] = []
   const words = new Set<string>()
-  const read = ({ text, start }: { text: string; start: number }, method: string | undefined) => {
-    const line = script.slice(0, start).split('\n').length
+  const read = (text: string, { loc }: AnyNode, method: string | undefined) => {
+    const line = loc?.start.line ?? 1
     if (method === 'getElementById') selectors.push({ name: `#${text}`, line })
     else if (method !== undefined)
       // Values of attributes and of functional pseudo-classes are texts, not names.
@@ -30,10 +30,8 @@ export function readScript(script: string): ReadScript | undefined {
     else for (const word of text.match(/-?[_a-zA-Z][\w-]*/g) ?? []) words.add(word)
   }
   const visit = (node: AnyNode, method?: string) => {
-    if (node.type === 'Literal' && typeof node.value === 'string')
-      read({ text: node.value, start: node.start }, method)
-    else if (node.type === 'TemplateElement')
-      read({ text: node.value.cooked ?? '', start: node.start }, undefined)
+    if (node.type === 'Literal' && typeof node.value === 'string') read(node.value, node, method)
+    else if (node.type === 'TemplateElement') read(node.value.cooked ?? '', node, undefined)
     else
       for (const [key, child] of Object.entries(node) as [string, unknown][])
         for (const one of Array.isArray(child) ? (child as unknown[]) : [child])
@@ -41,7 +39,7 @@ export function readScript(script: string): ReadScript | undefined {
   }
   for (const sourceType of ['script', 'module'] as const)
     try {
-      visit(parse(script, { ecmaVersion: 'latest', sourceType }))
+      visit(parse(script, { ecmaVersion: 'latest', sourceType, locations: true }))
       return { selectors, words }
     } catch (error) {
       if (!(error instanceof SyntaxError)) throw error

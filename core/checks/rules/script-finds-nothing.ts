@@ -43,7 +43,7 @@ export const scriptFindsNothing: Rule = {
         )
         findings.set(subject, {
           subject,
-          title: `${document} looks for “${name}”, which nothing has`,
+          title: `${document} looks for “${name}”, which no element has`,
           detail: alike === undefined ? '' : `Did you mean “${name.charAt(0)}${alike}”?`,
           affects: 'now',
           witness: witness(

@@ -83,7 +83,8 @@ const BESIDE = 2
 export class FaultCollector {
   readonly #found = new Map<string, TemplateFault>()
   readonly #right = new Set<string>()
-  readonly #totals: { template: string; line: number }[] = []
+  /** The lines around those that print the number of all rows. */
+  readonly #besideTotals = new Set<string>()
 
   add(fault: TemplateFault): void {
     const key = keyOf(fault.kind, fault)
@@ -107,7 +108,8 @@ export class FaultCollector {
 
   /** Records that a template prints the number of all rows. */
   printsTotal(template: string, { line }: Place): void {
-    this.#totals.push({ template, line })
+    for (let beside = line - BESIDE; beside <= line + BESIDE; beside++)
+      this.#besideTotals.add(`${template}:${beside}`)
   }
 
   /**
@@ -122,10 +124,7 @@ export class FaultCollector {
         // “6 of 42 posts” tells both.
         .filter(
           ({ kind, template, place }) =>
-            kind !== 'page-counted' ||
-            !this.#totals.some(
-              (one) => one.template === template && Math.abs(one.line - place.line) <= BESIDE,
-            ),
+            kind !== 'page-counted' || !this.#besideTotals.has(`${template}:${place.line}`),
         )
         .sort((a, b) => a.template.localeCompare(b.template) || a.place.line - b.place.line)
     )
