@@ -1,4 +1,4 @@
-/** Bundles the measured server: as it is, or without the code that records walks. */
+/** Bundles what is measured. The server is bundled as it is, or without the code that records walks. */
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { build, type Plugin } from 'esbuild'
@@ -8,7 +8,10 @@ const TRACED = /(?<![\w.#])(?:(?:this\.#)?page\.)?tracer\.(isRecording\b|\w+\()/
 /** The number of places is at least this. With fewer, the pattern no longer finds them. */
 const EXPECTED = 25
 
-/** @returns the bundle's path */
+/** Bundles a measurement as `npm start` bundles the server. @returns the bundle's path */
+export const bundled = (root: string, name: string): Promise<string> => built(root, name, name, [])
+
+/** Bundles the measured server. @returns the bundle's path */
 export async function bundle(root: string, recording: boolean): Promise<string> {
   let found = 0
   const withoutRecording: Plugin = {
@@ -25,9 +28,16 @@ export async function bundle(root: string, recording: boolean): Promise<string> 
       }))
     },
   }
-  const outfile = join(root, `dist/bench/${recording ? 'complete' : 'without-recording'}.mjs`)
+  const name = recording ? 'complete' : 'without-recording'
+  const outfile = await built(root, 'server', name, recording ? [] : [withoutRecording])
+  if (!recording && found < EXPECTED) throw new Error(`Only ${found} calls of the tracer were found.`)
+  return outfile
+}
+
+async function built(root: string, entry: string, name: string, plugins: Plugin[]): Promise<string> {
+  const outfile = join(root, `dist/bench/${name}.mjs`)
   await build({
-    entryPoints: [join(root, 'bench/server.ts')],
+    entryPoints: [join(root, `bench/${entry}.ts`)],
     outfile,
     bundle: true,
     platform: 'node',
@@ -36,9 +46,8 @@ export async function bundle(root: string, recording: boolean): Promise<string> 
     packages: 'external',
     minifySyntax: true,
     tsconfig: join(root, 'tsconfig.json'),
-    plugins: recording ? [] : [withoutRecording],
+    plugins,
     logLevel: 'error',
   })
-  if (!recording && found < EXPECTED) throw new Error(`Only ${found} calls of the tracer were found.`)
   return outfile
 }

@@ -14,13 +14,12 @@ import { root } from '../scripts/dependencies.mjs'
 import { buildIfStale } from '../scripts/front-end.ts'
 import { bundleServer } from '../scripts/bundles.ts'
 import { attackFigures } from './attacks.ts'
-import { bundle } from './bundle.ts'
+import { bundle, bundled } from './bundle.ts'
 import { commentFigures } from './comments.ts'
 import { memoryFigures, precisionFigures, processFigures, purgeFigures } from './copies.ts'
 import { contentFigures } from './content.ts'
 import { listingFigures } from './listings.ts'
 import { routingFigures } from './routing.ts'
-import { templateFigures } from './templates.ts'
 import { writeFigures } from './writes.ts'
 
 const ROUNDS = 5
@@ -231,7 +230,10 @@ function routing(): void {
   row(`200 routes: analysis with ${overlaps} overlaps`, `${analysis.toFixed(0)} ms`, '', '≤ 1000 ms')
 }
 
-function templates(): void {
+async function templates(): Promise<void> {
+  const { templateFigures } = (await import(
+    await bundled(root, 'templates')
+  )) as typeof import('./templates.ts')
   const { program, liquid, hand } = templateFigures()
   row('a list of 20 cards, rendered by liquidjs, median of 7', `${liquid.toFixed(0)} µs`, '', '')
   row('  by a template literal', `${hand.toFixed(0)} µs`, '', '')
@@ -267,7 +269,7 @@ export async function run(): Promise<void> {
   try {
     row('', 'measured', 'ratio', 'goal')
     routing()
-    templates()
+    await templates()
     const data = join(folder, 'start')
     await secondsToStart(data)
     const starts = [await secondsToStart(data), await secondsToStart(data), await secondsToStart(data)]

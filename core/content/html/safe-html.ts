@@ -24,15 +24,36 @@ export class Placeholder {
   }
 }
 
-const ESCAPES: Readonly<Record<string, string>> = {
-  '&': '&amp;',
-  '<': '&lt;',
-  '>': '&gt;',
-  '"': '&quot;',
-  "'": '&#39;',
+const SPECIAL = /[&<>"']/
+
+/** Returns what a special character is written as; undefined for any other. */
+function escapeOf(code: number): string | undefined {
+  switch (code) {
+    case 34:
+      return '&quot;'
+    case 38:
+      return '&amp;'
+    case 39:
+      return '&#39;'
+    case 60:
+      return '&lt;'
+    case 62:
+      return '&gt;'
+  }
+  return undefined
 }
 
-/** Escapes text for element content and quoted attributes. */
+/** Escapes text for element content and quoted attributes. Every printed text passes through it: most have nothing to escape. */
 export function escapeHtml(text: string): string {
-  return /[&<>"']/.test(text) ? text.replace(/[&<>"']/g, (char) => ESCAPES[char] ?? char) : text
+  const first = text.search(SPECIAL)
+  if (first < 0) return text
+  let escaped = ''
+  let from = 0
+  for (let at = first; at < text.length; at++) {
+    const escape = escapeOf(text.charCodeAt(at))
+    if (escape === undefined) continue
+    escaped += text.slice(from, at) + escape
+    from = at + 1
+  }
+  return escaped + text.slice(from)
 }

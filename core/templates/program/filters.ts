@@ -64,6 +64,7 @@ const REMEMBERED_FORMATS = 50
 /** `{{ post.publishedAt | date: '%-d %B %Y' }}`: liquidjs's filter in the blog's time zone. A missing date prints nothing. */
 function dateFilter(timeZone: string): FilterFunction {
   const remembered = new LRUCache<string, LRUCache<number, string>>({ max: REMEMBERED_FORMATS })
+  let last: { format: string; dates: LRUCache<number, string> } | undefined
   return function (value, format) {
     if (value === null || value === undefined || value === '') return ''
     const { now, fragments } = this.services
@@ -77,15 +78,21 @@ function dateFilter(timeZone: string): FilterFunction {
   }
   function print(filtering: Filtering, at: Date, format: unknown): string {
     const instant = at.getTime()
-    const key = String(format)
-    let dates = remembered.get(key)
-    if (!dates) remembered.set(key, (dates = new LRUCache({ max: REMEMBERED_DATES })))
+    const dates = datesIn(String(format))
     const known = dates.get(instant)
     if (known !== undefined) return known
     const minutesWest = -offsetAt(instant, timeZone) / 60_000
     const made = String(liquidFilter('date').call(filtering, at, format, minutesWest))
     dates.set(instant, made)
     return made
+  }
+  /** A list prints all its dates in one format. */
+  function datesIn(format: string): LRUCache<number, string> {
+    if (last?.format === format) return last.dates
+    let dates = remembered.get(format)
+    if (!dates) remembered.set(format, (dates = new LRUCache({ max: REMEMBERED_DATES })))
+    last = { format, dates }
+    return dates
   }
 }
 

@@ -36,10 +36,11 @@ export function checkValue(value: unknown): void {
 const lengthOf = (value: unknown): number =>
   typeof value === 'string' ? value.length : typeof value === 'object' ? 0 : String(value ?? '').length
 
-/** Throws before a filter is run whose result would be too long, or that would take long for its input. */
+/**
+ * Throws before a filter is run whose result would be too long, or that would take long for its input. The value and the
+ * arguments themselves are checked by `checkValue`.
+ */
 export function checkCall(filter: string, value: unknown, words: readonly unknown[]): void {
-  checkValue(value)
-  for (const word of words) checkValue(word)
   switch (filter) {
     case 'replace':
     case 'remove': {

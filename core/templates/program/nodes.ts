@@ -13,7 +13,11 @@ import { areEqual, isTrue, printed } from './values.ts'
 
 /** Compiles nodes that are rendered one after the other. */
 export const sequence: CompileNodes = (nodes, at) => {
-  const writes = joined(nodes).map((one) => (at.isRecorded ? recordedNode(one, at) : compiledNode(one, at)))
+  const writes = at.isRecorded
+    ? joined(nodes).map((one) => recordedNode(one, at))
+    : withTexts(joined(nodes)).map(([one, text]) =>
+        one.kind === 'output' ? output(one, at, text) : compiledNode(one, at),
+      )
   const units = 1 + nodes.length
   const [first] = writes
   if (!first) return (rendering) => rendering.spend(units)
@@ -44,6 +48,17 @@ function joined(nodes: readonly TemplateNode[]): TemplateNode[] {
     if (node.kind === 'text' && last?.kind === 'text')
       result[result.length - 1] = { ...last, text: last.text + node.text }
     else if (node.kind !== 'text' || node.text !== '') result.push(node)
+  }
+  return result
+}
+
+/** Returns the nodes, each output with the text behind it, which it prints as well. */
+function withTexts(nodes: readonly TemplateNode[]): [TemplateNode, string][] {
+  const result: [TemplateNode, string][] = []
+  for (const node of nodes) {
+    const last = result.at(-1)
+    if (node.kind === 'text' && last?.[0].kind === 'output') last[1] += node.text
+    else result.push([node, ''])
   }
   return result
 }
@@ -86,7 +101,7 @@ function compiledNode(node: TemplateNode, at: NodeCompiling): Write {
       }
     }
     case 'output':
-      return output(node, at)
+      return output(node, at, '')
     case 'assign': {
       const [value, slot, place] = [
         compiled(node.expression, at),
@@ -129,17 +144,18 @@ function compiledNode(node: TemplateNode, at: NodeCompiling): Write {
   }
 }
 
-function output(node: NodeOf<'output'>, at: NodeCompiling): Write {
+/** @param text printed after the value */
+function output(node: NodeOf<'output'>, at: NodeCompiling, text: string): Write {
   const [read, place] = [compiled(node.expression, at), located(node, at)]
   if (isRaw(node.expression))
     return (rendering, frame) => {
       rendering.at = place
-      rendering.out += String(read(rendering, frame))
+      rendering.out += String(read(rendering, frame)) + text
     }
   return (rendering, frame) => {
     rendering.at = place
     const value = read(rendering, frame)
-    rendering.out += printed(value)
+    rendering.out += printed(value) + text
   }
 }
 
@@ -187,7 +203,7 @@ function cases(node: NodeOf<'case'>, at: NodeCompiling): Write {
 function cycle({ group, key, values, ...node }: NodeOf<'cycle'>, at: NodeCompiling): Write {
   const place: Located = { ...node.place, template: at.template }
   const groupOf = group ? compiled(group, at) : () => undefined
-  const writes = values.map((one) => output({ kind: 'output', expression: one, place: node.place }, at))
+  const writes = values.map((one) => output({ kind: 'output', expression: one, place: node.place }, at, ''))
   return (rendering, frame) => {
     rendering.at = place
     const turn = frame.turn(`${String(groupOf(rendering, frame))}:${key}`, writes.length)

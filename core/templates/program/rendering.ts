@@ -107,7 +107,8 @@ export class Frame {
   readonly globals: object
   /** The data of the page; null in a partial. */
   readonly data: object | null
-  readonly #bound: unknown[]
+  /** Made when a name is bound: most partials bind none. */
+  #bound: unknown[] | undefined
   readonly #own: unknown[]
   /** The counters of `increment` and `decrement`. */
   #counters: Map<string, number> | undefined
@@ -123,7 +124,6 @@ export class Frame {
     this.names = names
     this.globals = globals
     this.data = data
-    this.#bound = new Array<unknown>(names.size).fill(NONE)
     this.#own = new Array<unknown>(names.size).fill(NONE)
   }
 
@@ -138,7 +138,7 @@ export class Frame {
 
   // A name can have been numbered after the frame was made. Then it has no value here.
   #boundAt(slot: number): unknown {
-    return slot < this.#bound.length ? this.#bound[slot] : NONE
+    return this.#bound !== undefined && slot < this.#bound.length ? this.#bound[slot] : NONE
   }
 
   #ownAt(slot: number): unknown {
@@ -155,14 +155,15 @@ export class Frame {
 
   /** Binds a name until `release`. @returns the former binding */
   bind(slot: number, value: unknown): unknown {
-    const before = this.#boundAt(slot)
-    this.#bound[slot] = value
+    const bound = (this.#bound ??= new Array<unknown>(this.names.size).fill(NONE))
+    const before = slot < bound.length ? bound[slot] : NONE
+    bound[slot] = value
     return before
   }
 
   /** @param before the result of `bind` */
   release(slot: number, before: unknown): void {
-    this.#bound[slot] = before
+    if (this.#bound) this.#bound[slot] = before
   }
 
   assign(slot: number, value: unknown): void {

@@ -45,8 +45,9 @@ export function render(node: NodeOf<'render'>, at: NodeCompiling): Write {
   const names = templates.namesOfPartial(template)
   const given = node.given.filter((one) => !one.isEach).map((one) => argument(one, names, at))
   const enter = { file: at.template, line: node.place.line }
+  let compiledBody: Write | undefined
   const write = (rendering: Rendering, frame: Frame, run: (body: Write, inner: Frame) => void) => {
-    const body = templates.template(template, names)
+    const body = (compiledBody ??= templates.template(template, names))
     const inner = new Frame(names, frame.globals, null)
     for (const { slot, read, path, own } of given) {
       const known = own === undefined ? undefined : frame.known(own)

@@ -1,5 +1,6 @@
 /** How templates read, compare and print values: as liquidjs does, without its generators. */
 import { defaultOperators, Drop, toValue, toValueSync, Tokenizer, TypeGuards, type Context } from 'liquidjs'
+import { isoTime } from '../../content/iso-time.ts'
 import { escapeHtml, Placeholder, SafeHtml } from '../../content/html/safe-html.ts'
 import type { ConstantName } from '../tree.ts'
 
@@ -93,7 +94,7 @@ const isPlainObject = (value: object): boolean => Object.getPrototypeOf(value) =
 export function property(value: unknown, key: unknown): unknown {
   if (value === null || value === undefined) return value
   // A plain object inherits nothing but functions and `__proto__`.
-  if (typeof value === 'object' && typeof key === 'string' && isPlainObject(value) && key !== '__proto__') {
+  if (typeof key === 'string' && typeof value === 'object' && key !== '__proto__' && isPlainObject(value)) {
     const found = (value as Record<string, unknown>)[key]
     if (found !== undefined && typeof found !== 'function') return found
   }
@@ -211,7 +212,7 @@ export function printed(value: unknown): string {
   if (value === null || value === undefined) return ''
   if (value instanceof SafeHtml) return value.html
   if (value instanceof Placeholder) return value.mark
-  if (value instanceof Date) return value.toISOString()
+  if (value instanceof Date) return isoTime(value)
   if (Array.isArray(value)) return value.map(printed).join('')
   return typeof value === 'object' || typeof value === 'function' ? '' : escapeHtml(String(value))
 }
