@@ -50,6 +50,23 @@ export const NOTHING: Dependence = { rows: new Map(), sets: new Map(), timed: fa
 /** Returns e.g. `posts:31`. */
 export const rowKey = (source: RowSource, id: number) => `${source}:${id}`
 
+/** Returns a dependence that is worked out once it is looked at. Most values are part of no copy. */
+export function whenAsked(work: () => Dependence): Dependence {
+  let made: Dependence | undefined
+  const dependence = () => (made ??= work())
+  return {
+    get rows() {
+      return dependence().rows
+    },
+    get sets() {
+      return dependence().sets
+    },
+    get timed() {
+      return dependence().timed
+    },
+  }
+}
+
 export function joinDependences(parts: readonly Dependence[]): Dependence {
   if (parts.length === 1 && parts[0]) return parts[0]
   const rows = new Map<string, ReadonlySet<string>>()

@@ -250,7 +250,10 @@ export class FragmentSession {
       ageMilliseconds: this.#now - copy.madeAt,
       remainingMilliseconds: copy.expiresAt - this.#now,
       lifetimeMilliseconds: lifetime,
-      dependsOn: describeDependence(copy.dependence),
+      // Only a walk looks at it.
+      get dependsOn() {
+        return describeDependence(copy.dependence)
+      },
       bytes: copy.content[0]?.length ?? 0,
       renderMilliseconds,
       file,

@@ -21,7 +21,7 @@ import { former, notFound, type Missed } from './not-found.ts'
 import { JSON_HEADERS, jsonPage, problemJson } from './json-page.ts'
 import { PageRendering, Unfillable } from './page.ts'
 import type { Ending, PagePorts, PageRequest, RouteInForce } from './page-request.ts'
-import { validated } from './http/send.ts'
+import { validator } from './http/send.ts'
 import { MissingCopy } from './pages/missing-copies.ts'
 import { countsOf, isCounted } from './pages/copy-counts.ts'
 import { describeCopy, pageCopyFor, type PageCopy, type Reason } from './pages/page-copies.ts'
@@ -56,13 +56,14 @@ export async function answer(
     response = failed(ports, site, request, error)
   }
   if (response.status >= 400) response = negotiateError(response, request)
-  response = validated(response, request.method)
+  const { headers, ...encoded } = validator(response, request.method)
   const took = performance.now() - start
   // The headers of a copy are complete, and shared by its answers.
   if (response.headers['server-timing'] === undefined)
     response = {
       ...response,
-      headers: { ...response.headers, 'server-timing': serverTiming(response, took) },
+      ...encoded,
+      headers: { ...response.headers, ...headers, 'server-timing': serverTiming(response, took) },
     }
   const isHead = request.method === 'HEAD'
   tracer.responded(isHead ? { ...response, body: '' } : response, took)

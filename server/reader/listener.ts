@@ -5,6 +5,7 @@ import { readFile } from 'node:fs/promises'
 import { randomUUID } from 'node:crypto'
 import { createRequire } from 'node:module'
 import { Hono, type Context } from 'hono'
+import { isoTime } from '../../core/content/iso-time.ts'
 import { drawAvatar } from '../../core/comments/avatar.ts'
 import { API_DOCUMENT, SERVED } from '../../core/routing/addresses/served.ts'
 import { hasPublicApi, publicApiDocument } from '../../core/syndication/document.ts'
@@ -161,7 +162,7 @@ async function serve(
   if (status === 404 && request.method === 'GET') blog.notFound.add(request.target.replace(/\?.*$/s, ''))
   blog.traffic.add({
     id: request.id,
-    at: new Date().toISOString(),
+    at: isoTime(new Date()),
     method: request.method,
     target: request.target.slice(0, 2_000),
     status,

@@ -2,7 +2,13 @@
 import { hash } from 'node:crypto'
 import type { BlogResponse } from '../responses.ts'
 import { evaluatePreconditions } from './conditional.ts'
-import { encodeText, isWorthEncoding, negotiateEncoding, type Encoding } from './encoding.ts'
+import {
+  encodeText,
+  isWorthEncoding,
+  negotiateEncoding,
+  type EncodedBodies,
+  type Encoding,
+} from './encoding.ts'
 
 /** What is used of a request. */
 export interface SentRequest {
@@ -12,23 +18,33 @@ export interface SentRequest {
 }
 
 /** Returns what identifies a text. */
-export const tagOf = (text: string): string => hash('sha256', text, 'base64url').slice(0, 22)
+export const tagOf = (text: string | Buffer): string => hash('sha256', text, 'base64url').slice(0, 22)
 
 /** Returns the tag of the same content in another encoding, which is another representation (RFC 9110 §8.8.3.3). */
 export const etagIn = (etag: string, encoding: Encoding): string =>
   encoding === 'identity' ? etag : etag.replace(/"$/, `-${encoding}"`)
 
 /**
- * Adds a strong validator, and that the encoding is negotiated, to a response that a reader can ask for again. A walk shows
- * the same headers as a browser gets.
+ * Returns a strong validator, that the encoding is negotiated, and the body as bytes, for a response that a reader can ask
+ * for again. A walk shows the same headers as a browser gets.
  */
-export function validated(response: BlogResponse, method: string): BlogResponse {
+export function validator(
+  response: BlogResponse,
+  method: string,
+): { headers?: { etag: string; vary?: string }; encoded?: EncodedBodies } {
   const { status, headers, body } = response
   // That of a copy has both, and that of a file the first.
-  if (status !== 200 || (method !== 'GET' && method !== 'HEAD') || headers['etag'] !== undefined)
-    return response
-  return { ...response, headers: { ...headers, etag: `"${tagOf(body)}"`, ...varied(response) } }
+  if (status !== 200 || (method !== 'GET' && method !== 'HEAD') || headers['etag'] !== undefined) return {}
+  const bytes = Buffer.from(body)
+  return { headers: { etag: `"${tagOf(bytes)}"`, ...varied(response) }, encoded: encodedBytes(bytes) }
 }
+
+/** A body that was turned into bytes once: for its tag, and to be sent. */
+const encodedBytes = (bytes: Buffer): EncodedBodies => ({
+  possible: ['gzip'],
+  as: (encoding) => encodeText(bytes, encoding),
+  plain: () => bytes,
+})
 
 /** Returns the `Vary` header of a response whose encoding is negotiated. */
 export function varied(response: Pick<BlogResponse, 'headers' | 'body'>): { vary?: string } {
@@ -50,14 +66,14 @@ const KEPT_BY_304 =
 /** @param response with a validator, if it can be asked for again */
 export async function send(response: BlogResponse, { method, field }: SentRequest): Promise<Response> {
   const { status, headers, body, file, encoded } = response
-  const validator = headers['etag']
-  if (validator === undefined)
+  const plainTag = headers['etag']
+  if (plainTag === undefined)
     return new Response(isEmpty(status, method) ? null : body, init(response, headers))
   const encoding = canEncode(response)
     ? negotiateEncoding(field('accept-encoding'), encoded?.possible ?? ['gzip'])
     : 'identity'
-  const etag = etagIn(validator, encoding)
-  let sent: Record<string, string> = etag === validator ? headers : { ...headers, etag }
+  const etag = etagIn(plainTag, encoding)
+  let sent: Record<string, string> = etag === plainTag ? headers : { ...headers, etag }
   const decided = evaluatePreconditions(method, field, { etag, lastModified: headers['last-modified'] })
   if (decided === 412) return new Response(null, { status: 412, headers: { 'cache-control': 'no-store' } })
   if (decided === 304) {

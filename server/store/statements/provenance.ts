@@ -7,9 +7,17 @@ import {
   rowKey,
   type Dependence,
   type DependedSet,
+  whenAsked,
 } from '../../../core/caching/dependence.ts'
 import { wordOf } from '../../../core/caching/change.ts'
-import { isNamed, keyedInput, reachable, withProvenance } from '../../../core/caching/provenance.ts'
+import {
+  isNamed,
+  keyedInput,
+  reachable,
+  withProvenance,
+  type NamedFields,
+  type Provenance,
+} from '../../../core/caching/provenance.ts'
 import type { QueryMeaning } from '../../../core/queries/meaning.ts'
 import { SOURCE } from '../../../core/queries/sources.ts'
 import type { SourceName } from '../../../core/shapes/schemas.ts'
@@ -28,30 +36,38 @@ interface RanQuery {
 /** The value of a search result that depends on the words searched for. */
 const EXTRACT = 'found'
 
-/** Attaches to a row, and to its related rows, where they come from. */
-export function identifyRow(source: SourceName, compiled: CompiledQuery, row: Row): void {
-  const { reads, fields } = compiled
-  const id = Number(row['id'])
-  let dependence: Dependence | undefined
-  withProvenance(row, {
-    key: (named) => {
-      const extract =
-        EXTRACT in row && isNamed(named, EXTRACT) ? keyedInput(row[EXTRACT], named)?.key : undefined
-      return `${wordOf(source)}:${id}/${reachable(fields, named)}${extract ?? ''}`
-    },
-    get dependence() {
-      return (dependence ??= dependenceOfRow(source, reads, row, id))
-    },
-  })
+/** Where a row comes from. */
+class RowProvenance implements Provenance {
+  readonly #source: SourceName
+  readonly #compiled: CompiledQuery
+  readonly #row: Row
+  #dependence: Dependence | undefined
+
+  constructor(source: SourceName, compiled: CompiledQuery, row: Row) {
+    this.#source = source
+    this.#compiled = compiled
+    this.#row = row
+  }
+
+  key(named: NamedFields): string {
+    const row = this.#row
+    const extract =
+      EXTRACT in row && isNamed(named, EXTRACT) ? keyedInput(row[EXTRACT], named)?.key : undefined
+    return `${wordOf(this.#source)}:${Number(row['id'])}/${reachable(this.#compiled.fields, named)}${extract ?? ''}`
+  }
+
+  get dependence(): Dependence {
+    return (this.#dependence ??= dependenceOfRow(this.#source, this.#compiled.reads, this.#row))
+  }
 }
 
+/** Attaches to a row, and to its related rows, where they come from. */
+export const identifyRow = (source: SourceName, compiled: CompiledQuery, row: Row): Row =>
+  withProvenance(row, new RowProvenance(source, compiled, row))
+
 /** A row depends on the fields that were fetched of it and of its related rows, and on what is counted for it. */
-function dependenceOfRow(
-  source: SourceName,
-  { shown }: CompiledQuery['reads'],
-  row: Row,
-  id: number,
-): Dependence {
+function dependenceOfRow(source: SourceName, { shown }: CompiledQuery['reads'], row: Row): Dependence {
+  const id = Number(row['id'])
   const rows = new Map<string, ReadonlySet<string>>([[rowKey(source, id), shown.own]])
   for (const [relation, fields] of shown.related) {
     const target = SOURCE[source].relations[relation]?.source
@@ -75,15 +91,16 @@ export const dependOnWhole = (row: Row, dependence: Dependence): Row =>
   })
 
 /** A result depends on which rows match, on their order and on the rows themselves. */
-export function dependenceOfResult(
+export const dependenceOfResult = (ran: RanQuery, rows: readonly Row[]): Dependence =>
+  whenAsked(() => dependenceOfRows(ran, rows))
+
+function dependenceOfRows(
   { name, meaning, compiled, parameters }: RanQuery,
   rows: readonly Row[],
 ): Dependence {
   const { reads, state, timeZone } = compiled
   const set = listSet({ name, state, reads, meaning, parameters, timeZone })
   const ofRows =
-    meaning.countBy.length > 0
-      ? []
-      : rows.map((row) => dependenceOfRow(meaning.from, reads, row, Number(row['id'])))
+    meaning.countBy.length > 0 ? [] : rows.map((row) => dependenceOfRow(meaning.from, reads, row))
   return joinDependences([NOTHING, { rows: new Map(), sets: new Map([set]), timed: reads.timed }, ...ofRows])
 }
