@@ -20,6 +20,7 @@ import { memoryFigures, precisionFigures, processFigures, purgeFigures } from '.
 import { contentFigures } from './content.ts'
 import { listingFigures } from './listings.ts'
 import { routingFigures } from './routing.ts'
+import type { templateFigures } from './templates.ts'
 import { writeFigures } from './writes.ts'
 
 const ROUNDS = 5
@@ -231,10 +232,10 @@ function routing(): void {
 }
 
 async function templates(): Promise<void> {
-  const { templateFigures } = (await import(
-    await bundled(root, 'templates')
-  )) as typeof import('./templates.ts')
-  const { program, liquid, hand } = templateFigures()
+  const measured = (await import(await bundled(root, 'templates'))) as {
+    templateFigures: typeof templateFigures
+  }
+  const { program, liquid, hand } = measured.templateFigures()
   row('a list of 20 cards, rendered by liquidjs, median of 7', `${liquid.toFixed(0)} µs`, '', '')
   row('  by a template literal', `${hand.toFixed(0)} µs`, '', '')
   row('  by Esquina', `${program.toFixed(0)} µs`, `${(liquid / program).toFixed(1)} × as fast`, '≥ 20')

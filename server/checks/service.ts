@@ -2,7 +2,7 @@
 import type { Finding, Fix } from '../../core/checks/finding.ts'
 import type { CheckResult } from '../../core/checks/run.ts'
 import { RULES } from '../../core/checks/rules/all.ts'
-import { Thread, ThreadStopped } from '../jobs/thread.ts'
+import { PATIENCE, Thread, ThreadStopped } from '../jobs/thread.ts'
 import type {
   ChangePort,
   ClockPort,
@@ -179,7 +179,7 @@ export class Checks {
 
   async #tryFix(question: CheckQuestion): Promise<string | null> {
     try {
-      const asking = { signal: this.#stopping.signal, longest: LONGEST_TRIAL }
+      const asking = { signal: this.#stopping.signal, longest: LONGEST_TRIAL, patience: PATIENCE }
       const answer = await this.#thread.ask(question, asking)
       return answer.kind === 'fix' ? answer.reason : 'The thread has answered another question.'
     } catch (error) {

@@ -1,5 +1,6 @@
 /** The thread's side of `thread.ts`. */
 import { parentPort } from 'node:worker_threads'
+import { ownClock } from './thread-clock.ts'
 import type { ThreadMessage, ThreadRequest } from './thread.ts'
 
 /**
@@ -23,5 +24,5 @@ export function answerWith<Q, A, P = never>(
     if (request === 'abort') current.abort(new Error('It was aborted.'))
     else void answer(request.question)
   })
-  send('ready')
+  send({ ready: ownClock() })
 }

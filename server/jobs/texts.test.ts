@@ -70,7 +70,7 @@ it('refuses front matter that does not end', () => {
 const endless = new Thread<string, string>(
   new URL(
     `data:text/javascript,${encodeURIComponent(
-      "import { parentPort } from 'node:worker_threads'; parentPort.postMessage('ready'); parentPort.on('message', ({ question: text }) => { if (text === 'loop') for (;;); if (text === 'throw') parentPort.postMessage({ failed: 'thrown' }); else parentPort.postMessage({ value: text }) })",
+      "import { parentPort } from 'node:worker_threads'; parentPort.postMessage({ ready: null }); parentPort.on('message', ({ question: text }) => { if (text === 'loop') for (;;); if (text === 'throw') parentPort.postMessage({ failed: 'thrown' }); else parentPort.postMessage({ value: text }) })",
     )}`,
   ),
 )
@@ -122,7 +122,7 @@ it('a thread that goes on after an abort is stopped, and the next question gets 
 it('keeps a process running while it has a question, and not afterwards', async () => {
   const program = `
     import { Thread } from ${JSON.stringify(new URL('./thread.ts', import.meta.url).href)}
-    const echo = "import { parentPort } from 'node:worker_threads'; parentPort.postMessage('ready'); parentPort.on('message', ({ question }) => setTimeout(() => parentPort.postMessage({ value: question }), 300))"
+    const echo = "import { parentPort } from 'node:worker_threads'; parentPort.postMessage({ ready: null }); parentPort.on('message', ({ question }) => setTimeout(() => parentPort.postMessage({ value: question }), 300))"
     const thread = new Thread(new URL('data:text/javascript,' + encodeURIComponent(echo)))
     console.log(await thread.ask('answered'))`
   const { stdout } = await promisify(execFile)(

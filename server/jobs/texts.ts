@@ -6,7 +6,7 @@ import type { HtmlRules, ImageSizes } from '../../core/content/html/allow-list.t
 import { renderMarkdown } from '../../core/content/html/markdown.ts'
 import { summaryOf, type TextSummary } from '../../core/content/text.ts'
 import { cleanSvg, type SvgResult } from '../../core/content/html/svg.ts'
-import { Thread } from './thread.ts'
+import { PATIENCE, Thread } from './thread.ts'
 
 export type TextQuestion =
   | { kind: 'markdown'; text: string; rules: HtmlRules; sizes: ReadonlyMap<string, ImageSize> }
@@ -27,7 +27,7 @@ export const LONGEST_TEXT = 5_000
 const MEMORY = 512
 
 const thread = new Thread<TextQuestion, TextAnswer>('texts-thread', MEMORY)
-const ask = (question: TextQuestion) => thread.ask(question, { longest: LONGEST_TEXT })
+const ask = (question: TextQuestion) => thread.ask(question, { longest: LONGEST_TEXT, patience: PATIENCE })
 
 /** Renders a text on the current thread. */
 export function renderedAtOnce(text: string, rules: HtmlRules, sizeOf: ImageSizes): RenderedText {

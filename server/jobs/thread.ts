@@ -2,12 +2,15 @@
 import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { Worker } from 'node:worker_threads'
+import { Deadline } from './deadline.ts'
+import { timeOn } from './thread-clock.ts'
 
 /** What the thread is sent. */
 export type ThreadRequest<Q> = { question: Q } | 'abort'
 
-/** What the thread sends. */
-export type ThreadMessage<A, P> = 'ready' | { value: A } | { failed: string } | { progress: P }
+/** What the thread sends: first that it is ready, with its clock (`thread-clock.ts`). */
+export type ThreadMessage<A, P> =
+  { ready: string | null } | { value: A } | { failed: string } | { progress: P }
 
 /** How long a thread may go on after its question was aborted, in milliseconds. */
 const AFTER_ABORT = 5_000
@@ -15,11 +18,16 @@ const AFTER_ABORT = 5_000
 /** The thread was stopped, or has crashed, before it could answer. */
 export class ThreadStopped extends Error {}
 
+/** The patience with questions that compute, and wait for nothing but the database. */
+export const PATIENCE = 4
+
 export interface Asking<P> {
   /** How long the answer may take, in milliseconds. */
   longest?: number
   /** How long may pass between two reports of progress, in milliseconds. */
   longestStep?: number
+  /** How many times as long both may take while the thread waits for the processor or the database. 1 if it is missing. */
+  patience?: number
   /** Called with each report of progress. */
   progress?: (step: P) => void
   /** Aborts the question. The thread is only stopped if it goes on working on it. */
@@ -29,7 +37,7 @@ export interface Asking<P> {
 interface Waiting<A, P> extends Asking<P> {
   done(answer: A): void
   fail(error: Error): void
-  timers: { whole?: NodeJS.Timeout; step?: NodeJS.Timeout }
+  limits: { whole?: Deadline; step?: Deadline }
   unwatch(): void
 }
 
@@ -39,6 +47,7 @@ export class Thread<Q, A, P = never> {
   readonly #memory: number | undefined
   #worker: Worker | undefined
   #isReady = false
+  #clock: string | null = null
   #isStopped = false
   #waiting: Waiting<A, P> | undefined
   #last: Promise<unknown> = Promise.resolve()
@@ -81,13 +90,13 @@ export class Thread<Q, A, P = never> {
         ...asking,
         done,
         fail: (error) => fail(signal?.aborted ? reasonOf(signal) : error),
-        timers: {},
+        limits: {},
         unwatch: () => signal?.removeEventListener('abort', abort),
       }
       const abort = () => {
         send('abort')
-        clearTimeout(waiting.timers.whole)
-        waiting.timers.whole = this.#endAfter(AFTER_ABORT)
+        waiting.limits.whole?.clear()
+        waiting.limits.whole = this.#endAfter(AFTER_ABORT, 1)
       }
       signal?.addEventListener('abort', abort)
       this.#waiting = waiting
@@ -112,8 +121,9 @@ export class Thread<Q, A, P = never> {
   }
 
   #received(message: ThreadMessage<A, P>): void {
-    if (message === 'ready') {
+    if ('ready' in message) {
       this.#isReady = true
+      this.#clock = message.ready
       this.#beginTime()
     } else if ('progress' in message) {
       this.#waiting?.progress?.(message.progress)
@@ -124,26 +134,30 @@ export class Thread<Q, A, P = never> {
 
   /** The time of a question begins once the thread is ready: loading it takes seconds on a busy machine. */
   #beginTime(): void {
-    const { longest, timers } = this.#waiting ?? {}
-    if (timers && longest !== undefined) timers.whole ??= this.#endAfter(longest)
+    const { longest, patience, limits } = this.#waiting ?? {}
+    if (limits && longest !== undefined) limits.whole ??= this.#endAfter(longest, patience)
   }
 
   #beginStep(): void {
-    const { longestStep, timers } = this.#waiting ?? {}
-    clearTimeout(timers?.step)
-    if (timers && longestStep !== undefined) timers.step = this.#endAfter(longestStep)
+    const { longestStep, patience, limits } = this.#waiting ?? {}
+    limits?.step?.clear()
+    if (limits && longestStep !== undefined) limits.step = this.#endAfter(longestStep, patience)
   }
 
-  #endAfter(milliseconds: number): NodeJS.Timeout {
-    return setTimeout(() => void this.#end(`It took longer than ${milliseconds / 1_000} s.`), milliseconds)
+  #endAfter(milliseconds: number, patience = 1): Deadline {
+    const used = () => (this.#clock === null ? undefined : timeOn(this.#clock))
+    return new Deadline({ milliseconds, patience }, used, (taken) => {
+      const seconds = taken < 2 * milliseconds ? milliseconds / 1_000 : Math.floor(taken / 1_000)
+      void this.#end(`It took longer than ${seconds} s.`)
+    })
   }
 
   #settle(): Waiting<A, P> | undefined {
     const waiting = this.#waiting
     this.#waiting = undefined
     this.#worker?.unref()
-    clearTimeout(waiting?.timers.whole)
-    clearTimeout(waiting?.timers.step)
+    waiting?.limits.whole?.clear()
+    waiting?.limits.step?.clear()
     waiting?.unwatch()
     return waiting
   }

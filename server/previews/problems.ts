@@ -5,7 +5,7 @@ export const PREVIEW_PROBLEMS = catalogue({
   'preview-too-long': wording(
     (path: string, reason: string) => ({
       message: `The preview of ${path} was stopped. ${reason}`,
-      hint: 'Choose another address, or correct the loop that does not end.',
+      hint: 'Choose another address, or look for a loop that does not end. If the machine is busy, try again.',
     }),
     '/posts',
     'It took longer than 8 s.',

@@ -4,7 +4,7 @@ import type { TemplatePreview } from '../../contract/templates.ts'
 import type { Rearranged } from '../../core/blog/rearranging/rearranged.ts'
 import type { DocumentChange } from '../../core/shapes/changes.ts'
 import { refused, success, type Outcome } from '../../core/shapes/outcome.ts'
-import { Thread, ThreadStopped } from '../jobs/thread.ts'
+import { PATIENCE, Thread, ThreadStopped } from '../jobs/thread.ts'
 import { loadDocuments } from '../publish/documents.ts'
 import type { CommentServicePort, CursorKeyPort, DatabasePort } from '../publish/ports.ts'
 import { urlOf } from '../store/connection.ts'
@@ -104,7 +104,7 @@ export class TemplatePreviews {
     longest = LONGEST,
   ): Promise<{ ok: true; value: Answer } | { ok: false; reason: string }> {
     try {
-      return { ok: true, value: await this.#thread.ask(question, { longest }) }
+      return { ok: true, value: await this.#thread.ask(question, { longest, patience: PATIENCE }) }
     } catch (error) {
       if (!(error instanceof ThreadStopped)) throw error
       return { ok: false, reason: error.message }

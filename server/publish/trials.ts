@@ -3,7 +3,7 @@
  * It happens in a worker thread, so that readers do not wait, and is stopped if it takes too long.
  */
 import type { Problem } from '../../core/shapes/problem.ts'
-import { Thread, ThreadStopped } from '../jobs/thread.ts'
+import { PATIENCE, Thread, ThreadStopped } from '../jobs/thread.ts'
 import { TRIAL_PROBLEMS } from './problems.ts'
 
 /** Documents: path → text. */
@@ -57,7 +57,10 @@ export class Trials {
   /** Returns the problems of a definition. */
   async read(documents: Documents): Promise<Problem[]> {
     try {
-      const answer = await this.#thread.ask({ kind: 'read', documents }, { longest: LONGEST.read })
+      const answer = await this.#thread.ask(
+        { kind: 'read', documents },
+        { longest: LONGEST.read, patience: PATIENCE },
+      )
       return 'problems' in answer ? answer.problems : []
     } catch (error) {
       return [{ file: 'blog.yaml', ...TRIAL_PROBLEMS['definition-not-read'](reasonOf(error)) }]
@@ -71,7 +74,12 @@ export class Trials {
     try {
       const answer = await this.#thread.ask(
         { kind: 'render', url: this.#url, documents, current },
-        { longest: LONGEST.render, longestStep: LONGEST_ADDRESS, progress: (next) => (path = next) },
+        {
+          longest: LONGEST.render,
+          longestStep: LONGEST_ADDRESS,
+          patience: PATIENCE,
+          progress: (next) => (path = next),
+        },
       )
       if ('problems' in answer) return answer.problems
       return firstOfEach(answer.failed).map(({ method, path: at, status, message, file, line }) => ({
