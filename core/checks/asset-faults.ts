@@ -78,3 +78,32 @@ export function externalAddresses(assets: ReadonlyMap<string, string>): External
   }
   return found
 }
+
+/** Calls of a script that connect to an address which is written out. */
+const CONNECTING =
+  /\b(fetch|sendBeacon|WebSocket|EventSource|open)\s*\(\s*(?:['"][A-Z]{3,7}['"]\s*,\s*)?['"`]((?:https?|wss?):\/\/[^'"`\s]+)/g
+
+export interface Connection {
+  asset: string
+  line: number
+  /** E.g. `fetch`. */
+  call: string
+  address: string
+}
+
+/** Returns the addresses of other sites that scripts connect to. @param origin of the blog */
+export function connectionsToOthers(
+  assets: ReadonlyMap<string, string>,
+  origin: string | undefined,
+): Connection[] {
+  return [...assets].flatMap(([asset, text]) =>
+    asset.endsWith('.js')
+      ? [...text.matchAll(CONNECTING)].flatMap(({ index, 1: call = '', 2: address = '' }) =>
+          // `window.open` shows a page, which is no connection of the script.
+          (origin !== undefined && address.startsWith(origin)) || /\bwindow\.$/.test(text.slice(0, index))
+            ? []
+            : [{ asset, line: text.slice(0, index).split('\n').length, call, address }],
+        )
+      : [],
+  )
+}

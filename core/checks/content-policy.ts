@@ -16,6 +16,7 @@ const DIRECTIVES: Readonly<Record<string, string>> = {
   frame: 'frame-src',
   'embedded file': 'object-src',
   manifest: 'manifest-src',
+  connection: 'connect-src',
 }
 
 /** Returns the sources of a directive, or those of `default-src`. */

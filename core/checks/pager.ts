@@ -12,6 +12,8 @@ export interface Pager {
   misnumbered: { text: string; page: number }[]
   /** Whether an element has `aria-current`. */
   isMarked: boolean
+  /** The number that is marked as the current page; undefined if none or something else is. */
+  marked: number | undefined
   /** The numbers in its text, without those of links and of the current page. */
   said: number[]
 }
@@ -53,6 +55,7 @@ export function pagersOf(html: string, own: string, parameter: string): Pager[] 
         ),
         sameName: sameNameOf(named),
         isMarked: tags.some(isCurrent),
+        marked: tags.filter(isCurrent).flatMap((one) => wholeNumber(DomUtils.textContent(one)) ?? [])[0],
         said: numbersIn(texts.map((one) => DomUtils.textContent(one)).join(' ')),
       },
     ]
@@ -67,6 +70,8 @@ function sameNameOf(links: readonly { page: string | null; name: string }[]): Pa
   }
   return undefined
 }
+
+const wholeNumber = (text: string) => (/^\s*\d+\s*$/.test(text) ? Number(text) : undefined)
 
 const numbersIn = (text: string): number[] =>
   (text.match(/\d[\d.,]*/g) ?? []).map((one) => Number(one.replace(/[.,]/g, '')))

@@ -18,7 +18,12 @@ describe('a page', () => {
       '<link rel="icon" href="/i.svg"><link rel="canonical" href="/c"><a rel="next" href="/a">x <b>y</b></a>' +
         '<img src="/a.png" srcset="/b.png 2x, /c.png 3x"><script src="/s.js"></script>',
     )
-    expect(links).toEqual([{ href: '/a', rel: 'next', text: 'x y', current: '', image: '', count: null }])
+    expect(links).toEqual([
+      {
+        ...{ href: '/a', rel: 'next', text: 'x y', current: '', image: '', count: null },
+        ...{ navigation: null, list: null },
+      },
+    ])
     expect(resources.map((one) => `${one.kind} ${one.src}`)).toEqual([
       'icon /i.svg',
       'image /a.png',
@@ -69,6 +74,22 @@ describe('a page', () => {
     ])
   })
 
+  it('tells in which navigation and in which list its links are, and which pages are beside it', () => {
+    const { links, neighbours, head } = readPage(
+      '<meta charset="utf-8"><link rel="next" href="/2"><nav aria-label="Main"><a href="/a">a</a></nav><ul><li><a href="/b">b</a><ol><li><a href="/c">c</a></li></ol><a href="/d">d</a></li></ul><a href="/e">e</a><nav class="pager"><ul><li><a href="/f">f</a></ul></nav>',
+    )
+    expect(links.map(({ text, navigation, list }) => [text, navigation, list])).toEqual([
+      ['a', 'Main', null],
+      ['b', null, 0],
+      ['c', null, 1],
+      ['d', null, 0],
+      ['e', null, null],
+      ['f', 'pager', 2],
+    ])
+    expect(neighbours).toEqual([{ rel: 'next', href: '/2' }])
+    expect(head.namesEncoding).toBe(true)
+  })
+
   it('has a head, ids and times', () => {
     const { head, ids, times } = readPage(
       '<html lang="en"><head><title>A &amp; B</title><meta name="viewport" content="x"><meta name="robots" content="noindex"><meta name="description" content="C"><link rel="canonical" href="/d"></head><body><svg><title>drawn</title></svg><h1>G <b>h</b></h1><h1>i</h1><p id="e"><time datetime="2026">f</time></p>',
@@ -81,8 +102,9 @@ describe('a page', () => {
       viewport: 'x',
       robots: 'noindex',
       heading: 'G h',
+      namesEncoding: false,
     })
-    expect([[...ids], times]).toEqual([['e'], ['2026']])
+    expect([[...ids], times]).toEqual([['e'], [{ value: '2026', text: 'f' }]])
   })
 
   it('has inline styles and scripts, but scripts that only hold data are none', () => {

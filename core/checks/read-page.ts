@@ -7,6 +7,10 @@ export interface PageLink {
   text: string
   /** The value of `aria-current`; an empty text without one. */
   current: string
+  /** The navigation that it is in, e.g. `Main`; null outside of any. */
+  navigation: string | null
+  /** The number of the list that it is in, from the start of the page; null outside of any. */
+  list: number | null
   /** The image in it; an empty text without one. */
   image: string
   /** The number after its text, as in `Bicycles (12)`: inside the link, or after it in the same element; null without one. */
@@ -41,6 +45,15 @@ export interface PageHead {
   robots: string
   /** The text of the first heading of level 1. */
   heading: string
+  /** Whether it names the encoding of characters. */
+  namesEncoding: boolean
+}
+
+/** A `<time>`, or another element with `datetime`. */
+export interface PageTime {
+  value: string
+  /** What readers see. */
+  text: string
 }
 
 export interface PageResource {
@@ -64,8 +77,9 @@ export interface ReadPage {
   elements: Set<string>
   /** The addresses of images without a width and a height. */
   unsized: string[]
-  /** The values of `datetime`. */
-  times: string[]
+  times: PageTime[]
+  /** The addresses of `<link rel="prev">` and `<link rel="next">`. */
+  neighbours: { rel: 'prev' | 'next'; href: string }[]
   resources: PageResource[]
   /** Styles and scripts in the page itself. */
   inline: { markup: string; kind: InlineKind }[]
@@ -125,7 +139,7 @@ export function readPage(html: string): ReadPage {
       description: null,
       canonical: null,
       viewport: null,
-      ...{ robots: '', heading: '' },
+      ...{ robots: '', heading: '', namesEncoding: false },
     },
     ...{
       links: [],
@@ -135,6 +149,7 @@ export function readPage(html: string): ReadPage {
       elements: new Set(),
       unsized: [],
       times: [],
+      neighbours: [],
       resources: [],
       inline: [],
       escaped: [],
@@ -147,6 +162,12 @@ export function readPage(html: string): ReadPage {
   let counted: { link: PageLink; depth: number; after: string } | undefined
   let form: ReadForm | undefined
   let choice: FormField | undefined
+  let time: PageTime | undefined
+  /** The navigations around. */
+  const navigations: string[] = []
+  /** The lists around, and how many there were. */
+  const lists: number[] = []
+  let listed = 0
   let isTitle = false
   let heading: 'before' | 'in' | 'after' = 'before'
   const endCount = () => {
@@ -162,6 +183,7 @@ export function readPage(html: string): ReadPage {
     if (link) link.text += text
     else if (counted) counted.after += text
     if (isTitle) page.head.title += text
+    if (time) time.text += text
     if (heading === 'in') page.head.heading += text
     const shown = code === 0 ? SHOWN_TAG.exec(text) : null
     if (shown) page.escaped.push(text.slice(Math.max(0, shown.index - 40), shown.index + 80).trim())
@@ -179,7 +201,12 @@ export function readPage(html: string): ReadPage {
         if (id !== undefined) page.ids.add(id)
         for (const one of (attributes['class'] ?? '').split(/\s+/)) if (one !== '') page.classes.add(one)
         if (name === 'img' && src !== undefined && !isSized(attributes)) page.unsized.push(src)
-        if (attributes['datetime'] !== undefined) page.times.push(attributes['datetime'])
+        if (name === 'ul' || name === 'ol') lists.push(listed++)
+        if (name === 'nav') navigations.push(attributes['aria-label'] ?? attributes['class'] ?? 'nav')
+        if (attributes['datetime'] !== undefined)
+          page.times.push((time = { value: attributes['datetime'], text: '' }))
+        if (name === 'link' && href !== undefined && (rel === 'prev' || rel === 'next'))
+          page.neighbours.push({ rel, href })
         readHead(page.head, name, attributes)
         if (name === 'title' && page.head.title === '') isTitle = true
         if (name === 'h1' && heading === 'before') heading = 'in'
@@ -204,7 +231,8 @@ export function readPage(html: string): ReadPage {
         }
         if (name === 'a' && href !== undefined) {
           const current = attributes['aria-current'] ?? ''
-          page.links.push((link = { href, rel, text: '', current, image: '', count: null }))
+          const around = { navigation: navigations.at(-1) ?? null, list: lists.at(-1) ?? null }
+          page.links.push((link = { href, rel, text: '', current, ...around, image: '', count: null }))
         }
         if (name === 'img' && link && link.image === '') link.image = src ?? ''
         const kind = RESOURCES[name]
@@ -232,6 +260,9 @@ export function readPage(html: string): ReadPage {
         depth--
         if (CODE.has(name)) code--
         if (name === 'title') isTitle = false
+        if (name === 'time' || name === 'del' || name === 'ins') time = undefined
+        if (name === 'nav') navigations.pop()
+        if (name === 'ul' || name === 'ol') lists.pop()
         if (name === 'h1' && heading === 'in') heading = 'after'
         if (name === 'form') form = undefined
         if (name === 'select') choice = undefined
@@ -256,12 +287,16 @@ const isSized = ({ width, height }: Readonly<Record<string, string>>) =>
 
 const FIELDS = new Set(['input', 'select', 'textarea', 'button'])
 
+const isEncoding = (attributes: Readonly<Record<string, string>>): boolean =>
+  attributes['charset'] !== undefined || /^content-type$/i.test(attributes['http-equiv'] ?? '')
+
 function readHead(head: PageHead, name: string, attributes: Readonly<Record<string, string>>): void {
   if (name === 'html') head.language = attributes['lang'] ?? null
   else if (name === 'meta' && attributes['name'] === 'viewport') head.viewport = attributes['content'] ?? ''
   else if (name === 'meta' && attributes['name'] === 'robots') head.robots = attributes['content'] ?? ''
   else if (name === 'meta' && attributes['name'] === 'description')
     head.description = attributes['content'] ?? ''
+  else if (name === 'meta' && isEncoding(attributes)) head.namesEncoding = true
   else if (name === 'link' && attributes['rel'] === 'canonical') head.canonical = attributes['href'] ?? ''
 }
 

@@ -1,6 +1,12 @@
 // What stylesheets have that browsers ignore, and styles that hide the focus.
 import { describe, expect, it } from 'vitest'
-import { hiddenFocus, ignoredDeclarations } from './style-faults.ts'
+import {
+  hiddenFocus,
+  hiddenText,
+  ignoredDeclarations,
+  misspeltClasses,
+  unknownFeatures,
+} from './style-faults.ts'
 
 const ignored = (css: string, js = '') =>
   ignoredDeclarations(
@@ -43,6 +49,67 @@ describe('a declaration is ignored', () => {
     'a { & b { color: red } }',
     'a { color: RED; DISPLAY: Block }',
   ])('but not %s', (css) => expect(ignored(css)).toEqual([]))
+})
+
+describe('a feature of a media query', () => {
+  const unknown = (css: string) => unknownFeatures(new Map([['a.css', css]])).map((one) => one.expected)
+  it.each([
+    ['@media (prefers-colour-scheme: dark) { a { color: red } }', 'prefers-color-scheme'],
+    ['@media (max-widht: 40rem) { a { color: red } }', 'max-width'],
+    ['@media screen and (orientaton: portrait) { a { color: red } }', 'orientation'],
+  ])('of %s is misspelt', (css, expected) => expect(unknown(css)).toEqual([expected]))
+
+  // Media Queries Level 5, and container queries.
+  it.each([
+    '@media (min-width: 20rem) and (prefers-reduced-motion: reduce) { a { color: red } }',
+    '@media (width >= 40rem) { a { color: red } }',
+    '@media (-webkit-min-device-pixel-ratio: 2) { a { color: red } }',
+    '@media (some-future-feature) { a { color: red } }',
+    '@container (inline-size > 30rem) { a { color: red } }',
+  ])('is right or unknown in %s', (css) => expect(unknown(css)).toEqual([]))
+})
+
+describe('a class', () => {
+  const misspelt = (css: string, classes: string[], written: string[] = []) =>
+    misspeltClasses(new Map([['a.css', css]]), new Set(classes), (one) => written.includes(one)).map(
+      (one) => [one.actual, one.expected],
+    )
+
+  it.each<[string, string[]]>([
+    ['.crad { color: red } .card a { color: red }', ['.crad', '.card']],
+    ['.paggers { color: red }', ['.paggers', '.pagers']],
+    ['.secton { color: red }', ['.secton', '.section']],
+  ])('of %s is misspelt', (css, found) =>
+    expect(misspelt(css, ['card', 'pagers', 'section'])).toEqual([found]),
+  )
+
+  it('may be one that no page has at the moment', () => {
+    // Both are meant, as the styles of the other one show.
+    expect(misspelt('.band { color: red } .brand { color: red }', ['brand'])).toEqual([])
+    // Numbered classes, short ones, and those that a script or a template sets.
+    expect(misspelt('.depth-2 { color: red }', ['depth-1'])).toEqual([])
+    expect(misspelt('.bar { color: red }', ['car'])).toEqual([])
+    expect(misspelt('.opened { color: red }', ['opener'], ['opened'])).toEqual([])
+    expect(misspelt('.waiting { color: red }', ['card'])).toEqual([])
+  })
+})
+
+describe('text is hidden or too small', () => {
+  const hidden = (css: string) => hiddenText(new Map([['a.css', css]])).map((one) => one.actual)
+  it.each([
+    ['p { font-size: 2px }', 'font-size: 2px'],
+    ['a { font: 600 .4rem/1.2 sans-serif }', 'font: 600 .4rem/1.2 sans-serif'],
+    ['a { font-size: 6pt }', 'font-size: 6pt'],
+    ['.x, main { display: none }', 'display: none'],
+    ['@media (max-width: 40rem) { h1 { visibility: hidden } }', 'visibility: hidden'],
+  ])('by %s', (css, actual) => expect(hidden(css)).toEqual([actual]))
+
+  it.each([
+    'p { font-size: 9px } a { font: 600 .7em/1.2 serif } b { font-size: 80% } i { font-size: 0 }',
+    '@media print { main { display: none } p { font-size: 6pt } }',
+    'nav, main nav, .main, main > .x, main.empty { display: none }',
+    'a { font-size: clamp(1rem, 2vw, 3rem); border: 1px solid }',
+  ])('but not by %s', (css) => expect(hidden(css)).toEqual([]))
 })
 
 describe('the focus is hidden', () => {

@@ -30,6 +30,8 @@ interface Found {
   asset: string
   node: Declaration
   rule: CssRule | null
+  /** Whether it is only for printing. */
+  isForPrint: boolean
 }
 
 /** Yields the declarations of elements in all stylesheets. */
@@ -40,7 +42,9 @@ function* declarations(assets: Assets): Generator<Found> {
     walk(parse(text, { positions: true, parseCustomProperty: true }), function (node: CssNode) {
       if (node.type !== 'Declaration') return
       const at = this.atrule?.name.toLowerCase()
-      if (at === undefined || OF_ELEMENTS.has(at)) found.push({ asset, node, rule: this.rule })
+      const media = this.atrule?.prelude ? generate(this.atrule.prelude) : ''
+      if (at === undefined || OF_ELEMENTS.has(at))
+        found.push({ asset, node, rule: this.rule, isForPrint: /\bprint\b/.test(media) })
     })
     yield* found
   }
@@ -128,6 +132,87 @@ function variablesIn(node: Declaration): string[] {
 /** CSS Color Module Level 4 §5.2: three, four, six or eight digits. */
 const HEX_COLOUR = /^#([\da-f]{3,4}|[\da-f]{6}|[\da-f]{8})$/i
 
+/** The features of Media Queries Level 5, with the discouraged ones that browsers still read. */
+const FEATURES = new Set(
+  `any-hover any-pointer aspect-ratio color color-gamut color-index device-aspect-ratio device-height device-width
+  display-mode dynamic-range forced-colors grid height horizontal-viewport-segments hover inverted-colors monochrome
+  nav-controls orientation overflow-block overflow-inline pointer prefers-color-scheme prefers-contrast
+  prefers-reduced-data prefers-reduced-motion prefers-reduced-transparency resolution scan scripting update
+  vertical-viewport-segments video-color-gamut video-dynamic-range width block-size inline-size`.split(/\s+/),
+)
+
+/** Finds features of media queries that are similar to known ones. The rules in such a query never apply. */
+export function unknownFeatures(assets: Assets): StyleFault[] {
+  const found: StyleFault[] = []
+  for (const [asset, text] of assets) {
+    if (!asset.endsWith('.css')) continue
+    walk(parse(text, { positions: true }), function (node: CssNode) {
+      if (node.type !== 'Feature' && node.type !== 'FeatureRange') return
+      const name = node.type === 'Feature' ? node.name.toLowerCase() : ''
+      const plain = name.replace(/^(min|max)-/, '')
+      if (name === '' || FEATURES.has(plain) || plain.startsWith('-')) return
+      const near = [...FEATURES].find((one) => distance(one, plain) <= CHANGES)
+      if (near === undefined) return
+      found.push({
+        asset,
+        line: node.loc?.start.line ?? 1,
+        message: `“${name}” is not a feature of media queries, so the rules in it never apply.`,
+        actual: name,
+        expected: name.slice(0, name.length - plain.length) + near,
+      })
+    })
+  }
+  return found
+}
+
+/** Shorter names are similar by chance. */
+const SHORTEST_CLASS = 4
+
+/**
+ * Finds classes that nothing has and that are similar to one that pages have.
+ * @param classes those of pages
+ * @param isWritten whether a template, a script or a text has a word
+ */
+export function misspeltClasses(
+  assets: Assets,
+  classes: ReadonlySet<string>,
+  isWritten: (word: string) => boolean,
+): StyleFault[] {
+  const named = new Map<string, { asset: string; line: number }>()
+  for (const [asset, text] of assets)
+    if (asset.endsWith('.css'))
+      walk(parse(text, { positions: true }), function (node: CssNode) {
+        if (node.type === 'ClassSelector' && !named.has(node.name))
+          named.set(node.name, { asset, line: node.loc?.start.line ?? 1 })
+      })
+  return [...named].flatMap(([name, place]) => {
+    if (name.length < SHORTEST_CLASS || /\d/.test(name) || classes.has(name) || isWritten(name)) return []
+    const [near] = [...classes].filter(
+      (one) => !/\d/.test(one) && (isSwap(name, one) || (distance(name, one) === 1 && !named.has(one))),
+    )
+    return near === undefined
+      ? []
+      : [
+          {
+            ...place,
+            message: `No element has the class “${name}”.`,
+            actual: `.${name}`,
+            expected: `.${near}`,
+          },
+        ]
+  })
+}
+
+/** Whether two letters have changed places, or one is doubled. Two classes that are both meant rarely differ by that alone. */
+function isSwap(one: string, other: string): boolean {
+  const at = [...one].findIndex((letter, index) => letter !== other[index])
+  const [a = '', b = ''] = [one[at], one[at + 1]]
+  return (
+    one.slice(0, at) + b + a + one.slice(at + 2) === other ||
+    (one !== other && one.replace(/(.)\1/g, '$1') === other.replace(/(.)\1/g, '$1'))
+  )
+}
+
 /** Finds selectors that name a class or an id without its sign: `pager` for `.pager`. */
 export function signlessSelectors(
   assets: Assets,
@@ -168,6 +253,50 @@ const ELEMENTS = new Set(
     /\s+/,
   ),
 )
+
+/** Sizes below this cannot be read, in pixels. */
+const SMALLEST = 9
+/** A size in a declaration of `font-size` or `font`. */
+const SIZE = /(?:^|\s)(\d*\.?\d+)(px|pt|rem)(?=$|[\s/])/
+const PIXELS: Readonly<Record<string, number>> = { px: 1, pt: 4 / 3, rem: 16 }
+/** Elements without which a page has no content. */
+const CONTENT = /^(html|body|main|article|h1|p)$/i
+
+/** Finds text that is too small, and content that is hidden other than in print. */
+export function hiddenText(assets: Assets): StyleFault[] {
+  return [...declarations(assets)].flatMap(({ asset, node, rule, isForPrint }) => {
+    if (isForPrint || !rule) return []
+    const property = node.property.toLowerCase()
+    const value = generate(node.value).trim()
+    const selector = generate(rule.prelude)
+    const at = { asset, line: node.loc?.start.line ?? 1 }
+    const [, size = '', unit = ''] = /^font(-size)?$/.test(property) ? (SIZE.exec(value) ?? []) : []
+    const pixels = Number(size) * (PIXELS[unit] ?? NaN)
+    // With no size at all, the text is replaced by an image.
+    if (pixels > 0 && pixels < SMALLEST)
+      return [
+        {
+          ...at,
+          message: `“${selector}” has text of ${size}${unit}.`,
+          actual: `${property}: ${value}`,
+          expected: `at least ${SMALLEST}px`,
+        },
+      ]
+    const isHidden =
+      (property === 'display' && value === 'none') || (property === 'visibility' && value === 'hidden')
+    const hidden = isHidden ? selector.split(',').find((one) => CONTENT.test(one.trim())) : undefined
+    return hidden === undefined
+      ? []
+      : [
+          {
+            ...at,
+            message: `“${hidden.trim()}” is not shown.`,
+            actual: `${property}: ${value}`,
+            expected: 'content that is shown',
+          },
+        ]
+  })
+}
 
 const NO_OUTLINE = /^(none|0|0px)( !important)?$/
 /** Properties that can show the focus instead of an outline. */

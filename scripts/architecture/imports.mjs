@@ -43,6 +43,7 @@ export const FOLDERS = {
   ],
   'core/checks/': [
     'core/shapes/',
+    'core/content/',
     'core/slugs/',
     'core/templates/',
     'core/routing/',

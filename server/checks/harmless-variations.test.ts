@@ -65,7 +65,7 @@ dialog, summary, x-own, #content article > p { --pale: #fffc; --text: '#none'; }
     [
       BASE,
       'href="{{ request.canonical }}">{% endif %}',
-      'href="{{ blog.origin }}{{ request.path }}">{% endif %}',
+      'href="{{ blog.origin }}{{ request.url }}">{% endif %}',
     ],
     [
       BASE,
@@ -116,6 +116,27 @@ dialog, summary, x-own, #content article > p { --pale: #fffc; --text: '#none'; }
       '{% block links %}',
       '{% block links %}<meta name="robots" content="noindex, follow">',
     ],
+    // Branches for no rows, plurals, times that are written out, and a way back to the top.
+    [
+      'templates/pages/page.liquid',
+      '<div class="text">{{ page.html }}</div>',
+      `<div class="text">{{ page.html }}</div>
+      {% if below.size == 0 %}<p>Nothing is below this page.</p>{% else %}<p>{{ below.size }} {% if below.size != 1 %}pages{% else %}page{% endif %}</p>{% endif %}
+      {% unless page.parent %}<p>{{ page.title | excerpt: 20 }}</p>{% endunless %}
+      <p>Since <time datetime="2019-05-04">4 May 2019</time>, on <time datetime="{{ page.updatedAt }}">{{ page.updatedAt | date: '%d/%m/%y' }}</time>. <a href="#">Back to the top</a></p>
+      <ul>{% for child in below %}<li><a href="{{ 'page' | url: page: child.path }}">{{ child.title }}</a><ul><li><a href="{{ 'page' | url: page: child.path }}#content">{{ child.title }}</a></li></ul></li>{% endfor %}</ul>`,
+    ],
+    [
+      'templates/partials/months.liquid',
+      '<h2>By month</h2>',
+      '<h2>By month</h2>\n    <nav aria-label="Years"><a href="{{ \'archive\' | url }}">All years</a></nav>',
+    ],
+    [
+      'templates/partials/card.liquid',
+      'comment{% else %}comments{% endif %}',
+      "comment{% else %}comments{% endif %}{% if post.category and post.category.slug == 'lamps' %} by lamplight{% endif %}",
+    ],
+    ['assets/blog.css', '.all {', '.print-only { display: none; }\n.all {'],
     [BASE, 'width=device-width, initial-scale=1', 'initial-scale=1, width=device-width, maximum-scale=5'],
     [BASE, 'href="{{ \'archive\' | url }}"', 'href="{{ \'archive\' | url }}" target="_blank"'],
     ['templates/partials/pager.liquid', '<b aria-current="page">', '<b aria-current="true">'],

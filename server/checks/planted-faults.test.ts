@@ -25,6 +25,9 @@ const TAG = 'templates/pages/tag.liquid'
 const COMMENT = 'templates/partials/comment.liquid'
 const COMMENTS = 'templates/partials/comments.liquid'
 const FORM = 'templates/partials/comment-form.liquid'
+const ARCHIVE = 'templates/pages/archive.liquid'
+const NOT_FOUND = 'templates/pages/not-found.liquid'
+const PAGE_LINKS = 'templates/partials/page-links.liquid'
 const CSS = 'assets/blog.css'
 const query = (name: string) => `queries/${name}.yaml`
 
@@ -49,6 +52,263 @@ const found = async (rule: string): Promise<Finding[]> => (await runRulesOf(test
 type Fixed = 'fixed' | 'no fix'
 
 const FAULTS: [string, Edit[], rule: string, part: string, Fixed][] = [
+  [
+    'the plural for one comment',
+    [[CARD, 'comment{% else %}comments', 'comments{% else %}comment']],
+    'template-print-wrong',
+    'for one, “comments” is printed, and for several “comment”',
+    'no fix',
+  ],
+  [
+    'an author who is printed where there is none',
+    [
+      [POST, "{% if post.author and post.author.about != '' %}", '{% unless post.author %}'],
+      [POST, /(<\/section>\s*)\{% endif %\}/, '</section>{% endunless %}'],
+    ],
+    'template-print-wrong',
+    '“post.author.name” is always empty here',
+    'no fix',
+  ],
+  [
+    'a number that is printed only when it is 0',
+    [[COMMENTS, '{% if post.commentCount == 0 %}Comments', '{% if post.commentCount > 0 %}Comments']],
+    'template-print-wrong',
+    '“post.commentCount” is always 0 here',
+    'no fix',
+  ],
+  [
+    'a list in the branch for no items',
+    [[POST, '{% if related.size > 0 %}', '{% if related.size == 0 %}']],
+    'template-print-wrong',
+    '“related” is always empty here',
+    'no fix',
+  ],
+  [
+    'a row that is compared with a number',
+    [[ASIDE, 'below.parent.id == category.id', 'below.parent == category.id']],
+    'template-print-wrong',
+    'never equals a number, so the condition never holds',
+    'no fix',
+  ],
+  [
+    'the minutes of a text, not of its words',
+    [[POST, 'post.wordCount | reading_minutes', 'post.html | reading_minutes']],
+    'template-print-wrong',
+    '“reading_minutes” takes the number of words',
+    'no fix',
+  ],
+  [
+    'an excerpt of eight characters',
+    [[CARD, 'excerpt: 120', 'excerpt: 8']],
+    'template-print-wrong',
+    '“excerpt: 8” leaves only 8 characters',
+    'no fix',
+  ],
+  [
+    'the same datetime for every post',
+    [[CARD, 'datetime="{{ post.publishedAt }}"', 'datetime="2026-01-01"']],
+    'template-print-wrong',
+    'is always 2026-01-01',
+    'no fix',
+  ],
+  [
+    'the current date in place of that of the post',
+    [[POST, "{{ post.publishedAt | date: '%-d %B %Y' }}", "{{ 'now' | date: '%-d %B %Y' }}"]],
+    'time-unreadable',
+    'for the time 20',
+    'no fix',
+  ],
+  [
+    'the minute in place of the month, between spaces',
+    [[ARCHIVE, "'%-d %b %Y'", "'%-d %M %Y'"]],
+    'template-date-format',
+    'pages/archive prints “post.publishedAt” in a wrong format',
+    'no fix',
+  ],
+  [
+    'page 1 marked on every page',
+    [[PAGER, '{% elsif entry.current %}', '{% elsif entry.number == 1 %}']],
+    'pager-wrong',
+    'Page 1 is marked as the current page, which is 2',
+    'no fix',
+  ],
+  [
+    'the previous page as the next one in the head',
+    [
+      [
+        PAGE_LINKS,
+        '<link rel="prev" href="{{ paged.previous.url }}">',
+        '<link rel="next" href="{{ paged.previous.url }}">',
+      ],
+    ],
+    'pager-wrong',
+    'The link to the next page leads to page 1',
+    'no fix',
+  ],
+  [
+    'the canonical address of the first page on all pages of a list',
+    [
+      [
+        BASE,
+        '<link rel="canonical" href="{{ request.canonical }}">',
+        '<link rel="canonical" href="{{ request.path }}">',
+      ],
+    ],
+    'head-incomplete',
+    'names the first page of the list as its canonical address',
+    'fixed',
+  ],
+  [
+    'no encoding',
+    [[BASE, '<meta charset="utf-8">', '']],
+    'head-incomplete',
+    'does not name its encoding',
+    'fixed',
+  ],
+  [
+    'a link to “#”',
+    [[BASE, '<a href="{{ \'search\' | url }}">Search the journal', '<a href="#">Search the journal']],
+    'link-broken',
+    'the link “Search the journal”, which leads nowhere',
+    'no fix',
+  ],
+  [
+    'links to websites that writers have not given',
+    [
+      [
+        COMMENT,
+        /\{% if comment\.site != '' %\}(<a[^>]*><bdi>.*?<\/a>)\{% else %\}.*?\{% endif %\}/,
+        '<a href="{{ comment.site }}"><bdi>{{ comment.name }}</bdi></a>',
+      ],
+    ],
+    'link-broken',
+    'which leads nowhere',
+    'no fix',
+  ],
+  [
+    'suggestions of the 404 page that lead nowhere',
+    [[NOT_FOUND, '<a href="{{ one.path }}">', '<a href="/found{{ one.path }}">']],
+    'link-broken',
+    'The page for addresses that do not exist links to /found',
+    'no fix',
+  ],
+  [
+    'a navigation that marks pages of routes only',
+    [[BASE, 'request.params.page == item.path', 'request.path == item.path']],
+    'current-wrong',
+    'does not mark its own link',
+    'no fix',
+  ],
+  [
+    'a route that was renamed, in a condition',
+    [[BASE, "request.route == 'posts'", "request.route == 'post-list'"]],
+    'template-name-unknown',
+    'compares the route with “post-list”, which no route is called',
+    'no fix',
+  ],
+  [
+    'the title of the post as the name of its category',
+    [
+      [
+        POST,
+        '{{ post.category.name }}</a>{% endif %}\n        <h1>',
+        '{{ post.title }}</a>{% endif %}\n        <h1>',
+      ],
+    ],
+    'link-elsewhere',
+    'leads to /category/',
+    'no fix',
+  ],
+  [
+    'links to comments with another anchor',
+    [[COMMENT, '#comment-{{ comment.id }}"><time', '#c{{ comment.id }}"><time']],
+    'anchor-missing',
+    'links to #c',
+    'no fix',
+  ],
+  [
+    'names of months in the wrong order',
+    [['templates/partials/month-name.liquid', 'May,June', 'June,May']],
+    'month-misnamed',
+    'the posts of ',
+    'no fix',
+  ],
+  [
+    'years beside the links to months',
+    [
+      [
+        'templates/partials/months.liquid',
+        '<span>{{ one.count }}</span>',
+        '<span>{{ one.publishedYear }}</span>',
+      ],
+    ],
+    'count-differs',
+    'shows 202',
+    'no fix',
+  ],
+  [
+    'months sorted before years',
+    [[query('posts-by-month'), '[-publishedYear, -publishedMonth]', '[-publishedMonth, -publishedYear]']],
+    'order-wrong',
+    'Query “posts-by-month” sorts months before years',
+    'fixed',
+  ],
+  [
+    'a loop inside a loop without its condition',
+    [[ASIDE, '{% if below.parent.id == category.id %}', '{% if below.parent %}']],
+    'list-repeats',
+    'times in one list',
+    'no fix',
+  ],
+  [
+    'a slug that is compared with a name',
+    [[query('tag-by-slug'), 'field: slug', 'field: name']],
+    'slug-compared',
+    'Query “tag-by-slug” compares the slug in the address with “name”',
+    'fixed',
+  ],
+  [
+    'a name that is compared with a slug',
+    [['routes.yaml', 'category: post.category.slug', 'category: post.category.name']],
+    'slug-compared',
+    'compares “category.slug” with post.category.name, which is no slug',
+    'fixed',
+  ],
+  [
+    'a media feature that does not exist',
+    [[CSS, 'prefers-color-scheme: dark', 'prefers-colour-scheme: dark']],
+    'style-ignored',
+    'is not a feature of media queries',
+    'fixed',
+  ],
+  [
+    'a class that no element has',
+    [[CSS, /\.card /g, '.crad ']],
+    'style-ignored',
+    'No element has the class “crad”',
+    'fixed',
+  ],
+  [
+    'text of two pixels',
+    [[CSS, 'font-size: 18px', 'font-size: 2px']],
+    'style-hides-text',
+    'has text of 2px',
+    'no fix',
+  ],
+  [
+    'main content that is not shown',
+    [[CSS, '.skip {', 'main { display: none; }\n.skip {']],
+    'style-hides-text',
+    '“main” is not shown',
+    'no fix',
+  ],
+  [
+    'a script that connects to another site',
+    [['assets/comments.js', 'fetch(form.action,', "fetch('https://comments.example/add',"]],
+    'policy-blocks',
+    'for https://comments.example/add, which is blocked',
+    'no fix',
+  ],
   [
     'the oldest posts first, beside links called “Newer” and “Older”',
     [[query('all-posts'), '[-publishedAt]', '[publishedAt]']],

@@ -47,6 +47,11 @@ export const PLANTED_RULES: readonly string[] = [
     'template-print-wrong',
     'template-comment-as-typed',
     'template-page-counted',
+    'template-name-unknown',
+    'list-repeats',
+    'month-misnamed',
+    'slug-compared',
+    'style-hides-text',
   ],
 ]
 

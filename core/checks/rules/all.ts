@@ -6,6 +6,10 @@ import { contrastLow } from './contrast-low.ts'
 import { pageInaccessible } from './page-inaccessible.ts'
 import { pageOverflows } from './page-overflows.ts'
 import { scriptFails } from './script-fails.ts'
+import { listRepeats } from './list-repeats.ts'
+import { monthMisnamed } from './month-misnamed.ts'
+import { slugCompared } from './slug-compared.ts'
+import { styleHidesText } from './style-hides-text.ts'
 import { addressBuildFails } from './address-build-fails.ts'
 import { categoryEmpty } from './category-empty.ts'
 import { commentActionWithoutPage } from './comment-action-without-page.ts'
@@ -120,6 +124,7 @@ export const RULES: readonly Rule[] = [
   templateAttributeUnquoted,
   assetInvalid,
   styleIgnored,
+  styleHidesText,
   focusHidden,
   resourceBroken,
   linkBroken,
@@ -129,6 +134,8 @@ export const RULES: readonly Rule[] = [
   headIncomplete,
   timeUnreadable,
   currentWrong,
+  listRepeats,
+  monthMisnamed,
   imageUnsized,
   scriptFindsNothing,
   htmlEscaped,
@@ -171,6 +178,7 @@ export const RULES: readonly Rule[] = [
   listingSameEverywhere,
   listingCut,
   relatedIncludesItself,
+  slugCompared,
   orderMissing,
   orderWrong,
   countDiffers,

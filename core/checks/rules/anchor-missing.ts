@@ -2,8 +2,11 @@
 import { crawl, isOfComment, type CrawledPage } from '../crawl.ts'
 import { groupBy } from '../group-by.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { ownPath } from '../read-page.ts'
+import { ownPath, readPage } from '../read-page.ts'
 import { counted, witness, type Rule } from '../rule.ts'
+
+/** Links to comments that are followed: each shows the page of its post, which may be another page of its comments. */
+const COMMENTS = 20
 
 interface Missing {
   page: CrawledPage
@@ -21,6 +24,18 @@ export const anchorMissing: Rule = {
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
     const byPath = new Map(pages.filter((one) => one.status === 200).map((one) => [one.path, one]))
+    const ofComments = new Map<string, { path: string; ids: ReadonlySet<string> } | undefined>()
+    const commentPage = async (target: string) => {
+      if (!ofComments.has(target) && ofComments.size < COMMENTS) {
+        const first = await facts.request(target)
+        // A redirect leads to the page with the comment, and browsers keep the fragment.
+        const path = first.location === null ? target : ownPath(first.location, target)
+        const { status, body } = path === undefined ? first : await facts.request(path)
+        const isThere = path !== undefined && status === 200
+        ofComments.set(target, isThere ? { path, ids: readPage(body).ids } : undefined)
+      }
+      return ofComments.get(target)
+    }
     const missing: Missing[] = []
     let tested = 0
     for (const page of byPath.values())
@@ -28,7 +43,8 @@ export const anchorMissing: Rule = {
         const fragment = fragmentOf(href)
         if (fragment === undefined) continue
         const target = href.trim().startsWith('#') ? page.path : ownPath(href, page.path)
-        const there = target === undefined || isOfComment(target) ? undefined : byPath.get(target)
+        const there =
+          target !== undefined && isOfComment(target) ? await commentPage(target) : byPath.get(target ?? '')
         if (!there) continue
         tested++
         if (!there.ids.has(fragment)) missing.push({ page, target: there.path, fragment, href })

@@ -4,6 +4,7 @@ import { queriesOf } from '../../shapes/route-data.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import type { Finding, Fix } from '../finding.ts'
+import { pagedPosts } from '../further-pages.ts'
 import { groupBy } from '../group-by.ts'
 import { placeInTemplates } from '../page-place.ts'
 import { ownPath } from '../read-page.ts'
@@ -33,7 +34,7 @@ export const headIncomplete: Rule = {
   id: 'head-incomplete',
   area: 'templates',
   meaning:
-    'The head of a page has no description, canonical address or viewport, or its language, canonical address or title is wrong.',
+    'The head of a page has no description, canonical address, encoding or viewport, or its language, canonical address or title is wrong.',
   why: 'Search engines show the wrong text or page, phones show the page as on a desktop, and screen readers pronounce it wrongly.',
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
@@ -46,10 +47,18 @@ export const headIncomplete: Rule = {
     const posts = new Set(
       (await facts.addresses()).known.flatMap((one) => (isOfPost(facts, one.route) ? [one.path] : [])),
     )
+    const parameters = new Map(
+      facts.definition.routes.map((one) => {
+        const take = pagedPosts(facts, one)?.take
+        // A page by cursor may be the first one.
+        return [one.route.name, take?.by === 'number' ? take.parameter : undefined]
+      }),
+    )
     const found = shown.flatMap((page) =>
       faultsOf(facts, page, {
         isDescribed: described.has(page.route),
         isForSearchEngines: page.path === '/' || posts.has(page.path),
+        pageParameter: parameters.get(page.route ?? ''),
       }).map((fault) => ({ page, fault })),
     )
     const sameTitle = sameTexts(shown, ({ head }) => head.title)
@@ -87,7 +96,7 @@ export const headIncomplete: Rule = {
       claim: isComplete
         ? {
             sentence:
-              'Every page that readers can reach from the home page has its canonical address, a viewport and an element for its description',
+              'Every page that readers can reach from the home page has its canonical address, an encoding, a viewport and an element for its description',
             tested: shown.length,
             things: ['page', 'pages'],
           }
@@ -101,12 +110,14 @@ interface Known {
   isDescribed: boolean
   /** Whether it is the home page or a post. */
   isForSearchEngines: boolean
+  /** The parameter of the pages of its list of posts; undefined without one. */
+  pageParameter: string | undefined
 }
 
 function faultsOf(
   { definition }: Facts,
   { head, path }: CrawledPage,
-  { isDescribed, isForSearchEngines }: Known,
+  { isDescribed, isForSearchEngines, pageParameter }: Known,
 ): Fault[] {
   const faults: Fault[] = []
   const { language } = definition.settings
@@ -162,6 +173,16 @@ function faultsOf(
       near: /name="robots"/,
       label: '',
     })
+  if (!head.namesEncoding)
+    faults.push({
+      what: 'does not name its encoding',
+      why: 'The header of the response has it, but a page that a reader saves does not.',
+      actual: 'no encoding',
+      expected: '<meta charset="utf-8">',
+      near: /<head\b/,
+      correct: (text) => text.replace(/<head\b[^>]*>/, (start) => `${start}\n  <meta charset="utf-8">`),
+      label: 'Name the encoding',
+    })
   if (head.canonical === null)
     faults.push({
       what: 'has no canonical address',
@@ -178,6 +199,21 @@ function faultsOf(
       why: 'Search engines then leave this page out.',
       actual: head.canonical,
       expected: bare(path),
+      near: /rel="canonical"/,
+      correct: (text) =>
+        text.replace(/(<link\b[^>]*\brel="canonical"[^>]*\bhref=")[^"]*"/, '$1{{ request.canonical }}"'),
+      label: 'Use the address of the page',
+    })
+  else if (
+    pageParameter !== undefined &&
+    new URLSearchParams(path.split('?')[1]).has(pageParameter) &&
+    !new URLSearchParams(head.canonical.split('?')[1]).has(pageParameter)
+  )
+    faults.push({
+      what: 'names the first page of the list as its canonical address',
+      why: 'Search engines then leave the other pages out, and find fewer posts.',
+      actual: head.canonical,
+      expected: path,
       near: /rel="canonical"/,
       correct: (text) =>
         text.replace(/(<link\b[^>]*\brel="canonical"[^>]*\bhref=")[^"]*"/, '$1{{ request.canonical }}"'),

@@ -3,14 +3,14 @@ import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { ownPath, pathOf } from '../read-page.ts'
+import { ownPath, pathOf, readPage } from '../read-page.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { templatePath } from '../../shapes/documents.ts'
 
 export const linkBroken: Rule = {
   id: 'link-broken',
   area: 'templates',
-  meaning: 'A link that a template builds leads to an address of this blog that does not exist.',
+  meaning: 'A link that a template builds has no address, or leads to one of this blog that does not exist.',
   why: 'Addresses that are put together by hand go wrong for some rows, or when a route changes.',
   async run(facts) {
     const { pages, linkedFrom, isComplete } = await crawl(facts)
@@ -45,7 +45,9 @@ export const linkBroken: Rule = {
         fixes: [],
       })
     }
-    findings.push(...linksToThisComputer(facts, pages))
+    findings.push(...linksToThisComputer(facts, pages), ...linksToNothing(facts, pages))
+    const onMissed = await brokenOnMissedPage(facts, linkedFrom)
+    if (onMissed) findings.push(onMissed)
     const bySubject = new Map(findings.toReversed().map((one) => [one.subject, one]))
     return {
       findings: [...bySubject.values()].map((one) => ({
@@ -89,6 +91,87 @@ function linksToThisComputer(facts: Facts, pages: readonly CrawledPage[]): RuleF
       })
     }
   return [...found.values()]
+}
+
+/** Texts of links to the top of the page. */
+const TO_TOP = /\btop\b|\bup\b|[↑⇧▲]/i
+
+/** Returns links without an address, and with nothing but “#”. */
+function linksToNothing(facts: Facts, pages: readonly CrawledPage[]): RuleFinding[] {
+  const found = new Map<string, RuleFinding>()
+  const seen = new Set<string>()
+  for (const page of pages)
+    for (const { href, text } of page.links) {
+      const address = href.trim()
+      if ((address !== '' && address !== '#') || (address === '#' && TO_TOP.test(text))) continue
+      // The place of all links of a page without an address is the same.
+      const key = `${page.route ?? page.path} ${address}`
+      if (seen.has(key)) continue
+      seen.add(key)
+      const shown = text.trim()
+      const place =
+        address === '#'
+          ? placeInTemplates(facts, page.route, /\bhref="#"/)
+          : placeInTemplates(facts, page.route, /\bhref="(\{\{[^}]*\}\})?"/)
+      const subject = `nothing ${place ? `${place.document}:${place.line ?? ''}` : `${page.route ?? ''} ${shown}`}`
+      if (found.has(subject)) continue
+      found.set(subject, {
+        subject,
+        title: `${page.path} has the link “${shown}”, which leads nowhere`,
+        detail:
+          address === ''
+            ? 'A link without an address loads the same page again.'
+            : 'It leads to the top of the page.',
+        affects: 'now',
+        witness: witness(page.path, `<a href="${address}">${shown}</a>`, `href="${address}"`, 'an address'),
+        cause:
+          address === ''
+            ? 'The value of the address is empty. Print the link only if there is one.'
+            : 'The address was left out. What is not a link is a <button>.',
+        place,
+        others: [],
+        fixes: [],
+      })
+    }
+  return [...found.values()]
+}
+
+/** Returns a broken link of the 404 page, which no link leads to. */
+async function brokenOnMissedPage(
+  facts: Facts,
+  linkedFrom: ReadonlyMap<string, string>,
+): Promise<RuleFinding | undefined> {
+  const known = (await facts.addresses()).known.find((one) => one.title !== null && /\w$/.test(one.path))
+  if (!known) return undefined
+  // Similar to an address that exists, so that the page has something to suggest.
+  const missed = `${known.path}-x`
+  // Other requests spare the work for suggestions.
+  const { status, body } = await facts.page(missed)
+  if (status !== 404) return undefined
+  for (const { href, text } of readPage(body).links) {
+    const target = ownPath(href, missed)
+    if (target === undefined || linkedFrom.has(target)) continue
+    const answer = await facts.request(target)
+    if (answer.status < 400) continue
+    const template = facts.definition.settings['not-found']?.template
+    return {
+      subject: 'the page of addresses that do not exist',
+      title: `The page for addresses that do not exist links to ${target}, which answers ${answer.status}`,
+      detail: `The link is “${text.trim()}”.`,
+      affects: 'now',
+      witness: witness(
+        missed,
+        `${missed} links to ${target}, which answers ${answer.status}`,
+        String(answer.status),
+        '200',
+      ),
+      cause: 'A template builds the address. Each of “nearest” has a “path”.',
+      place: template === undefined ? null : { document: templatePath(template), line: null },
+      others: [],
+      fixes: [],
+    }
+  }
+  return undefined
 }
 
 /** Returns the routes that never answer, because earlier ones match their addresses. */

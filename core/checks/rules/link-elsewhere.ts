@@ -3,7 +3,7 @@ import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts, KnownAddress } from '../facts.ts'
 import { groupBy } from '../group-by.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { pathOf } from '../read-page.ts'
+import { pathOf, withoutQuery } from '../read-page.ts'
 import { counted, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 interface Wrong {
@@ -12,6 +12,9 @@ interface Wrong {
   target: KnownAddress
   meant: KnownAddress
 }
+
+/** Words from which on a title is not chosen by chance. */
+const WHOLE_TITLE = 3
 
 export const linkElsewhere: Rule = {
   id: 'link-elsewhere',
@@ -37,7 +40,10 @@ export const linkElsewhere: Rule = {
         const target = byPath.get(pathOf(href, page.path) ?? '')
         if (!target) continue
         tested++
-        if (target.path !== meant.path && target.route === meant.route)
+        // A word that is the title of a page may name a category as well, but nobody calls another row by the whole title of
+        // this page, or of a post.
+        const isWhole = meant.path === withoutQuery(page.path) || text.split(/\s+/).length >= WHOLE_TITLE
+        if (target.path !== meant.path && (target.route === meant.route || isWhole))
           wrong.push({ page, text, target, meant })
       }
     const pictures = new Map(

@@ -59,6 +59,7 @@ export const orderWrong: Rule = {
     }
     for (const one of await contradictedLinks(facts))
       if (!findings.some(({ subject }) => subject === one.subject)) findings.push(one)
+    findings.push(...mixedMonths(facts, known))
     return {
       findings,
       claim: {
@@ -68,6 +69,39 @@ export const orderWrong: Rule = {
       },
     }
   },
+}
+
+/** Finds numbers of rows by month whose months are sorted before their years. */
+function mixedMonths(facts: Facts, known: Parameters<typeof addressesUsing>[2]): RuleFinding[] {
+  return [...facts.definition.queries].flatMap(([name, { countBy, order }]) => {
+    const year = countBy.find((one) => /Year$/.test(one))
+    const month = countBy.find((one) => /Month$/.test(one))
+    const place = (field: string | undefined) => order.findIndex((one) => one.field === field)
+    if (year === undefined || month === undefined || place(month) > place(year)) return []
+    const document = queryPath(name)
+    const text = facts.documents.get(document) ?? ''
+    const sign = order[place(month)]?.descending === true ? '-' : ''
+    const wanted = [`${sign}${year}`, `${sign}${month}`]
+    const written = order.map(keyText).join(', ')
+    return [
+      {
+        subject: name,
+        title: `Query “${name}” sorts months before years`,
+        detail: 'The same months of different years stand side by side.',
+        affects: 'now',
+        witness: witness(
+          addressesUsing(facts, name, known)[0] ?? null,
+          'The order of the months',
+          written,
+          wanted.join(', '),
+        ),
+        cause: `${document} sorts by ${month} first.`,
+        place: { document, line: lineOf(text, 'order:') },
+        others: [],
+        fixes: orderFix(document, text, wanted),
+      },
+    ]
+  })
 }
 
 /** Returns addresses of searches with a query. */
@@ -176,12 +210,15 @@ function describe(facts: Facts, { name, meaning, reason, address, shown }: Wrong
 }
 
 const orderFix = (document: string, text: string, order: readonly string[]): Fix[] =>
-  saveFix(
-    document,
-    changeQuery(text, ['order'], [...order]),
-    order[0] === '-relevance' ? 'Best matches first' : 'Newest first',
-    order[0] === '-relevance' ? 'The best matches come first.' : 'The newest rows come first.',
-  )
+  saveFix(document, changeQuery(text, ['order'], [...order]), ...wordsFor(order))
+
+/** Returns the label of the fix, and what holds after it. */
+function wordsFor([first = '', second = '']: readonly string[]): [string, string] {
+  if (first === '-relevance') return ['Best matches first', 'The best matches come first.']
+  return /Month$/.test(second)
+    ? ['Sort by year first', 'The months of a year stand together.']
+    : ['Newest first', 'The newest rows come first.']
+}
 
 /** Finds links called “Older” or “Newer” that lead to rows which are not. */
 async function contradictedLinks(facts: Facts): Promise<RuleFinding[]> {

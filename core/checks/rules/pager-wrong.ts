@@ -71,8 +71,16 @@ async function wordsAt(
   const page = Number(new URL(path, 'http://blog.invalid').searchParams.get(parameter) ?? 1)
   const run = (await facts.queriesAt(path)).find((one) => one.query === query)
   return pagersOf((await facts.request(path)).body, path, parameter).flatMap(
-    ({ numbers, misnumbered: [wrongNumber], sameName, isMarked, said }) => {
+    ({ numbers, misnumbered: [wrongNumber], sameName, isMarked, marked, said }) => {
       const faults: PagerFault[] = []
+      if (marked !== undefined && marked !== page)
+        faults.push({
+          kind: 'marked',
+          at: path,
+          text: `Page ${marked} is marked as the current page, which is ${page}`,
+          href: String(marked),
+          expected: String(page),
+        })
       if (wrongNumber)
         faults.push({
           kind: 'number',
@@ -164,7 +172,7 @@ async function secondPagesOf(
   return found
 }
 
-type Kind = 'lost' | 'direction' | 'missing' | 'unmarked' | 'range' | 'number' | 'name'
+type Kind = 'lost' | 'direction' | 'missing' | 'unmarked' | 'marked' | 'range' | 'number' | 'name'
 
 const ofLink = (href: string) => `The link is ${href}.`
 const DETAIL: Readonly<Record<Kind, (href: string) => string>> = {
@@ -172,6 +180,7 @@ const DETAIL: Readonly<Record<Kind, (href: string) => string>> = {
   direction: ofLink,
   missing: () => 'Readers cannot reach what is on the other pages.',
   unmarked: () => 'Screen readers read the page numbers without telling which page is shown.',
+  marked: () => 'Readers do not know which page they are on.',
   range: () => 'The numbers are not those of the rows on the page.',
   name: () => 'Screen readers list links by their names, and these cannot be told apart.',
   number: () => 'The text of the link is the number of another page.',
@@ -182,6 +191,7 @@ const CAUSE: Readonly<Record<Kind, string>> = {
   direction: BUILD,
   missing: 'No template of the page prints links to the other pages of the list.',
   unmarked: 'Print the current page with aria-current="page": “current” is true in its entry of paged.pages.',
+  marked: 'Of the entries of paged.pages, “current” is true for the page that is shown.',
   range: 'A page of a listing has “from”, “to” and “total”.',
   name: 'The text or the aria-label of the links has no number.',
   number: 'Print the number of the entry of paged.pages, to which its “url” leads.',
@@ -189,6 +199,7 @@ const CAUSE: Readonly<Record<Kind, string>> = {
 /** What the line of the template has that causes it. */
 const NEAR: Readonly<Partial<Record<Kind, RegExp>>> = {
   unmarked: /\.current\b|\.pages\b/,
+  marked: /aria-current/,
   range: /\.(from|to|total)\b/,
   name: /\.pages\b/,
   number: /\.pages\b/,
@@ -225,9 +236,9 @@ async function faultAt(
   path: string,
   { parameter, by }: PagedPosts['take'],
 ): Promise<PagerFault | undefined> {
-  const { links } = readPage((await facts.request(path)).body)
+  const { links, neighbours } = readPage((await facts.request(path)).body)
   const own = new URL(path, 'http://blog.invalid')
-  for (const { href, rel } of links) {
+  for (const { href, rel } of [...links, ...neighbours]) {
     const target = ownPath(href, path)
     if (target === undefined) continue
     const to = new URL(target, 'http://blog.invalid')

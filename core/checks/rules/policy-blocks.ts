@@ -1,6 +1,6 @@
 /** Finds markup that the content security policy of its page blocks. */
 import { assetPath, templatePath } from '../../shapes/documents.ts'
-import { externalAddresses } from '../asset-faults.ts'
+import { connectionsToOthers, externalAddresses } from '../asset-faults.ts'
 import { blocksInline, blocksResource } from '../content-policy.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
@@ -46,6 +46,23 @@ export const policyBlocks: Rule = {
         affects: 'now',
         witness: witness(null, `${document} contains ${src}`),
         cause: 'Add the file to the assets of the blog, and load it from there.',
+        place: { document, line },
+        others: [],
+        fixes: [],
+      })
+    }
+    for (const { asset, line, address, call } of policy === null
+      ? []
+      : connectionsToOthers(facts.definition.assets, facts.definition.settings.origin)) {
+      const document = assetPath(asset)
+      if (policy === null || !blocksResource(policy, 'connection', address, false)) continue
+      findings.set(`${document} ${address}`, {
+        subject: `${document} ${address}`,
+        title: `${placeText(document, line)} calls “${call}” for ${address}, which is blocked`,
+        detail: 'The content security policy of pages allows scripts to connect to the blog only.',
+        affects: 'now',
+        witness: witness(null, `${document} contains ${address}`),
+        cause: 'Send the request to an address of the blog.',
         place: { document, line },
         others: [],
         fixes: [],

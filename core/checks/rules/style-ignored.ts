@@ -3,19 +3,23 @@ import { assetPath } from '../../shapes/documents.ts'
 import { crawl } from '../crawl.ts'
 import { lineOfText, saveFix, type Rule } from '../rule.ts'
 import { styleFinding } from '../style-finding.ts'
-import { ignoredDeclarations, signlessSelectors } from '../style-faults.ts'
+import { ignoredDeclarations, misspeltClasses, signlessSelectors, unknownFeatures } from '../style-faults.ts'
 
 export const styleIgnored: Rule = {
   id: 'style-ignored',
   area: 'templates',
   meaning:
-    'A declaration in a stylesheet has a misspelt property, keyword or colour, or a variable that is not set, or a selector lacks the sign of a class.',
+    'A declaration in a stylesheet has a misspelt property, keyword or colour, or a variable that is not set, or a selector or media query names a class or a feature that is misspelt.',
   why: 'Browsers ignore it without a message.',
   async run(facts) {
     const { assets } = facts.definition
     const { pages } = await crawl(facts)
     const faults = [
       ...ignoredDeclarations(assets),
+      ...unknownFeatures(assets),
+      ...misspeltClasses(assets, new Set(pages.flatMap((one) => [...one.classes])), (word) =>
+        [...facts.documents].some(([path, text]) => !path.endsWith('.css') && text.includes(word)),
+      ),
       ...signlessSelectors(assets, {
         classes: new Set(pages.flatMap((one) => [...one.classes])),
         ids: new Set(pages.flatMap((one) => [...one.ids])),
@@ -48,7 +52,7 @@ export const styleIgnored: Rule = {
       findings,
       claim: {
         sentence:
-          'No stylesheet has a misspelt property, a variable that is not set, or a class without its dot',
+          'No stylesheet has a misspelt property, class or media feature, a variable that is not set, or a class without its dot',
         tested,
         things: ['stylesheet', 'stylesheets'],
       },

@@ -1,5 +1,5 @@
 /** Finds outputs of templates that print nothing, a technical value, or a text that has lost its markup. */
-import type { TemplateFault } from '../../templates/types/faults.ts'
+import type { FaultKind, TemplateFault } from '../../templates/types/faults.ts'
 import { templateRule } from '../template-rule.ts'
 
 /** Returns what to print instead, as far as the hint tells; undefined if it does not. */
@@ -8,16 +8,31 @@ function outputIn({ hint }: TemplateFault): string | undefined {
   return output ?? (field === undefined ? undefined : `{{ ${field} }}`)
 }
 
+/** Faults that are not in one output. */
+const NO_OUTPUT = new Set<FaultKind>(['always-empty', 'plural-swapped', 'compare-never', 'time-constant'])
+
 export const templatePrintWrong = templateRule({
   id: 'template-print-wrong',
   meaning:
-    'A template prints a row in place of a field, a slug in place of a name, the current time for each row of a list, or a text that has lost its markup or is escaped twice.',
+    'A template prints a row in place of a field, a slug in place of a name, a value in the branch for its absence, what depends on a comparison that never holds, the plural for one, the same time for each row of a list, or a text that has lost its markup or is escaped twice.',
   why: 'Readers see nothing there, or something that is meant for machines.',
-  kinds: ['row-printed', 'slug-shown', 'markup-lost', 'now-in-loop', 'cut-to-nothing', 'escaped-twice'],
+  kinds: [
+    'row-printed',
+    'slug-shown',
+    'markup-lost',
+    'now-in-loop',
+    'cut-to-nothing',
+    'escaped-twice',
+    'always-empty',
+    'plural-swapped',
+    'compare-never',
+    'time-constant',
+    'filter-misreads',
+  ],
   claim: 'No output of a template is known to print nothing or the wrong kind of value',
   title: ({ template, message }) =>
     `In ${template}, ${message.charAt(0).toLowerCase()}${message.slice(1).replace(/\.$/, '')}`,
-  actual: ({ subject }) => `{{ ${subject} }}`,
+  actual: ({ subject, kind }) => (NO_OUTPUT.has(kind) ? subject : `{{ ${subject} }}`),
   expected: (fault) => outputIn(fault) ?? fault.hint,
   cause: ({ message, hint }) => `${message} ${hint}`,
   fix: {

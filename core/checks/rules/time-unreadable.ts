@@ -1,6 +1,8 @@
 /** Finds times that browsers and search engines cannot read. */
 import { crawl } from '../crawl.ts'
 import { placeInTemplates } from '../page-place.ts'
+import type { Facts } from '../facts.ts'
+import { contradictedDay, monthNames } from '../shown-date.ts'
 import { witness, type Rule, type RuleFinding } from '../rule.ts'
 
 const DATE = String.raw`\d{4,}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d|3[01])`
@@ -28,16 +30,25 @@ export const isReadableTime = (text: string): boolean => READABLE.test(text)
 export const timeUnreadable: Rule = {
   id: 'time-unreadable',
   area: 'templates',
-  meaning: 'The datetime attribute of a <time> is not a time that machines can read.',
+  meaning:
+    'The datetime attribute of a <time> is not a time that machines can read, or another one than readers see.',
   why: 'Browsers, screen readers and search engines ignore it.',
   async run(facts) {
     const { pages } = await crawl(facts)
+    const { language = 'en', 'time-zone': timeZone = 'UTC' } = facts.definition.settings
+    const words = { months: monthNames(language), timeZone }
     const findings = new Map<string, RuleFinding>()
     let tested = 0
     for (const { path, route, times } of pages)
-      for (const time of times) {
+      for (const { value: time, text } of times) {
         tested++
-        if (isReadableTime(time)) continue
+        if (isReadableTime(time)) {
+          const day = contradictedDay(time, text, words)
+          if (day === undefined) continue
+          const finding = contradiction(facts, { path, route, time, text: text.trim(), day })
+          if (!findings.has(finding.subject)) findings.set(finding.subject, finding)
+          continue
+        }
         const place =
           placeInTemplates(facts, route, /datetime="[^"]*\|\s*date\b/) ??
           placeInTemplates(facts, route, /datetime=/)
@@ -58,10 +69,34 @@ export const timeUnreadable: Rule = {
     return {
       findings: [...findings.values()],
       claim: {
-        sentence: 'Machines can read every <time> of the visited pages',
+        sentence: 'Machines can read every <time> of the visited pages, and read the date that it shows',
         tested,
         things: ['time', 'times'],
       },
     }
   },
+}
+
+interface Contradicted {
+  path: string
+  route: string | null
+  time: string
+  text: string
+  /** The day of `time` in the time zone of the blog. */
+  day: string
+}
+
+function contradiction(facts: Facts, { path, route, time, text, day }: Contradicted): RuleFinding {
+  const place = placeInTemplates(facts, route, /datetime=/)
+  return {
+    subject: `shows ${place ? `${place.document}:${place.line ?? ''}` : (route ?? path)}`,
+    title: `${path} shows “${text}” for the time ${time}`,
+    detail: 'Readers see another date than search engines.',
+    affects: 'now',
+    witness: witness(path, `<time datetime="${time}">${text}</time>`, text, day),
+    cause: 'The datetime attribute and the text are made from different values.',
+    place,
+    others: [],
+    fixes: [],
+  }
 }

@@ -1,13 +1,25 @@
 /** Carries types from the data of pages through their templates, and reports faults. */
 import { namesRead, type FindTree } from '../names.ts'
-import type { NodeOf, Operand, TemplateNode } from '../tree.ts'
+import type { Expression, NodeOf, Operand, Place, TemplateNode } from '../tree.ts'
 import { markupPosition } from './attribute.ts'
+import { constantTime, emptiedBy, swappedPlural } from './branch-faults.ts'
 import { assumed, type Assumption } from './conditions.ts'
 import { FaultCollector, type TemplateFault } from './faults.ts'
 import { Nesting, nestingFaults } from './nesting.ts'
 import { pathText, ValueReader, type Position, type TypedPage, type TypeObserver } from './read-values.ts'
 import { Scope } from './scope.ts'
-import { BOOLEAN, canBeEmpty, HTML, NUMBER, row, TEXT, UNKNOWN, withArticle, type Type } from './type.ts'
+import {
+  BOOLEAN,
+  canBeEmpty,
+  HTML,
+  NUMBER,
+  row,
+  TEXT,
+  UNKNOWN,
+  withArticle,
+  ZERO,
+  type Type,
+} from './type.ts'
 
 /** Templates inside templates that are followed. */
 const DEEPEST = 40
@@ -218,6 +230,16 @@ class PageReader {
     }
     bodies.push(this.#body(node.otherwise, here))
     at.scope.join(bodies)
+    const swapped = swappedPlural(node)
+    if (swapped)
+      this.#values.report(
+        'plural-swapped',
+        { template: at.template, place: node.place, subject: swapped.one },
+        {
+          message: `For one, “${swapped.one}” is printed, and for several “${swapped.several}”.`,
+          hint: 'Swap the two texts.',
+        },
+      )
   }
 
   #case(node: NodeOf<'case'>, at: Where): void {
@@ -234,6 +256,7 @@ class PageReader {
     const collection = this.#values.expression(node.collection, at, 'condition')
     for (const one of node.modifiers.values()) if (one) this.#values.expression(one, at)
     const item = this.#itemOf(collection, node, at)
+    this.#checkEmptied(plainPathOf(node.collection), collection, at, node.place)
     if (collection.kind !== 'nothing') {
       const [counters, type] =
         node.tag === 'for' ? (['forloop', LOOP] as const) : (['tablerowloop', TABLE_LOOP] as const)
@@ -333,6 +356,42 @@ class PageReader {
     this.#markup = (this.#markup + text.slice(-MARKUP)).slice(-MARKUP)
   }
 
+  /** Reports a value in a branch that is only rendered if the value is empty. */
+  #checkEmptied(
+    path: (Operand & { kind: 'path' }) | undefined,
+    type: Type,
+    { scope, template }: Where,
+    place: Place,
+  ): void {
+    if (!path || type.kind !== 'nothing') return
+    const subject = pathText(path)
+    const emptied = emptiedBy(subject, scope)
+    if (emptied === undefined) return
+    this.#values.report(
+      'always-empty',
+      { template, place, subject },
+      {
+        message: `“${subject}” is always empty here: this branch is rendered only if “${emptied}” is empty.`,
+        hint: 'Reverse the condition, or use the value in the other branch.',
+      },
+    )
+  }
+
+  /** Reports a `datetime` that is written out, although the text of the `<time>` is that of a value. */
+  #checkConstantTime(node: NodeOf<'output'>, type: Type, before: string, { template }: Where): void {
+    const written = constantTime(node, type, before)
+    if (written === undefined) return
+    const path = node.expression.operands.find((one) => one.kind === 'path')
+    this.#values.report(
+      'time-constant',
+      { template, place: node.place, subject: `datetime="${written}"` },
+      {
+        message: `The datetime of this <time> is always ${written}, whatever its text is.`,
+        hint: `Write datetime="{{ ${path ? pathText(path) : 'post.publishedAt'} }}".`,
+      },
+    )
+  }
+
   #output(node: NodeOf<'output'>, at: Where): void {
     const type = this.#values.expression(node.expression, at)
     const path = plainPath(node)
@@ -351,11 +410,23 @@ class PageReader {
         },
       )
     const isShown = position.in === 'text' && !UNSHOWN.test(this.#markup)
+    const before = this.#markup
     this.#print('x')
     this.#values.checkCount(node, at)
     this.#values.checkPrinted(node, { type, isShown, isInLoop: at.isInLoop }, at)
+    this.#checkConstantTime(node, type, before, at)
     if (!path) return
+    this.#checkEmptied(path, type, at, node.place)
     const subject = pathText(path)
+    if (type === ZERO)
+      this.#values.report(
+        'always-empty',
+        { template: at.template, place: node.place, subject },
+        {
+          message: `“${subject}” is always 0 here: this branch is rendered only then.`,
+          hint: 'Reverse the condition, or print the number in the other branch.',
+        },
+      )
     if (isShown) this.#values.checkCommentText(path, at, node.place)
     if (type.kind === 'date' && (position.in === 'text' || SHOWN_ATTRIBUTES.has(position.attribute ?? '')))
       this.#values.report(
@@ -377,7 +448,9 @@ class PageReader {
 }
 
 /** Returns the path that is printed without filters; undefined for other outputs. */
-function plainPath({ expression }: NodeOf<'output'>): (Operand & { kind: 'path' }) | undefined {
+const plainPath = ({ expression }: NodeOf<'output'>) => plainPathOf(expression)
+
+function plainPathOf(expression: Expression): (Operand & { kind: 'path' }) | undefined {
   const { operands, filters, postfix } = expression
   const [only] = operands
   return only?.kind === 'path' && filters.length === 0 && !postfix ? only : undefined

@@ -1,6 +1,6 @@
 /** Narrows the types of values by the conditions around them. */
 import type { Expression, Operand } from '../tree.ts'
-import { NOTHING, notEmpty, type Type } from './type.ts'
+import { NOTHING, notEmpty, ZERO, type Type } from './type.ts'
 
 /** Narrowed types by path, e.g. `post.category` is not empty. */
 export type Assumption = ReadonlyMap<string, Type>
@@ -68,8 +68,19 @@ function compare(
   if (isEmptiness) {
     // “!= ''” also holds for an empty value, but is written to exclude it.
     if (isEqual === false) noteFilled(path, typeOf, found)
-    else if (isEqual === true && other.kind === 'constant' && other.name === 'nil')
+    else if (
+      isEqual === true &&
+      ((other.kind === 'constant' && other.name === 'nil') || ['text', 'html'].includes(typeOf(path).kind))
+    )
       found.set(path.join('.'), NOTHING)
+    return
+  }
+  if (isSize(left.operand) && typeOf(path).kind === 'list' && saysNoItems(operator, other, wanted)) {
+    found.set(path.join('.'), NOTHING)
+    return
+  }
+  if (typeOf(path).kind === 'number' && saysNoItems(operator, other, wanted)) {
+    found.set(path.join('.'), ZERO)
     return
   }
   // An empty value equals no literal, and is neither larger nor smaller than another value.
@@ -77,6 +88,14 @@ function compare(
     noteFilled(path, typeOf, found)
     if (isSize(left.operand)) noteItems(path, typeOf, found)
   }
+}
+
+/** Whether a comparison of a size or a number of rows tells that there are none: `size == 0`, or that `size > 0` does not hold. */
+function saysNoItems(operator: string, other: Operand, wanted: boolean): boolean {
+  if (other.kind !== 'literal' || (other.value !== 0 && other.value !== 1)) return false
+  return other.value === 0
+    ? wanted === (operator === '==') && ['==', '!=', '>'].includes(operator)
+    : wanted === (operator === '<') && ['<', '>='].includes(operator)
 }
 
 /** Records that a list has items. */

@@ -7,6 +7,8 @@ export type FaultKind =
   | 'attribute-unquoted'
   /** A name that no value has. */
   | 'name-unknown'
+  /** A name that no route has, with which the route of the request is compared. */
+  | 'route-unknown'
   /** A field that the value does not have. */
   | 'field-unknown'
   /** A field that exists, but that the query does not fetch. */
@@ -37,6 +39,16 @@ export type FaultKind =
   | 'escaped-twice'
   /** A text that is cut to nothing. */
   | 'cut-to-nothing'
+  /** A value, or a loop over a list, in a branch that is only rendered if it is empty. */
+  | 'always-empty'
+  /** A comparison of values that are never equal. */
+  | 'compare-never'
+  /** The plural for one, and the singular for several. */
+  | 'plural-swapped'
+  /** A datetime that is the same for every time. */
+  | 'time-constant'
+  /** A value that a filter misreads. */
+  | 'filter-misreads'
   /** A filter on a value that makes it fail. */
   | 'filter-fails'
   /** An element that is not closed, or an end tag that closes nothing. */

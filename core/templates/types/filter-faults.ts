@@ -28,6 +28,20 @@ const FAILS: Readonly<Record<string, (input: Type) => FilterFault | undefined>> 
       : TEMPLATE_PROBLEMS['template-structured-data-of'](article(kindInWords(input))),
 }
 
+/** Filters that print nonsense for values of some types. */
+const MISREADS: Readonly<Record<string, (input: Type) => FilterFault | undefined>> = {
+  reading_minutes: ({ kind }) =>
+    ['text', 'html', 'list', 'date', 'row'].includes(kind)
+      ? {
+          message: '“reading_minutes” takes the number of words, not the text.',
+          hint: 'Print {{ post.wordCount | reading_minutes }}.',
+        }
+      : undefined,
+}
+
+/** Returns what a filter misreads; undefined if the type of the value may be right. */
+export const misreadBy = (filter: string, input: Type): FilterFault | undefined => MISREADS[filter]?.(input)
+
 const article = (noun: string) => `${/^[aeio]/i.test(noun) ? 'an' : 'a'} ${noun}`
 
 /** Returns why a filter fails for every value of a type; undefined if it does not. */
@@ -65,7 +79,9 @@ export function formatFault({ arguments: [format] }: FilterCall): FilterFault | 
       message: `The date format “${text}” prints the second after the hour.`,
       hint: '%M is the minute.',
     }
-  if (MINUTE_FOR_MONTH.test(text))
+  const hasHour = conversions.some((one) => 'HIklcrRTX'.includes(one))
+  const hasDate = conversions.some((one) => 'YydeBbhj'.includes(one))
+  if (MINUTE_FOR_MONTH.test(text) || (conversions.includes('M') && hasDate && !hasHour))
     return {
       message: `The date format “${text}” prints the minute where a month belongs.`,
       hint: '%m is the month.',

@@ -17,6 +17,10 @@ export interface Printed {
   isNowInLoop: boolean
 }
 
+/** A text that is cut to less says nothing. */
+const FEWEST_CHARACTERS = 12
+const FEWEST_WORDS = 3
+
 const CUTTING = new Set(['excerpt', 'truncate', 'truncatewords'])
 
 /** Returns the faults of an output that follow from its type alone. */
@@ -92,9 +96,12 @@ function escapedTwice({ expression: { filters } }: Printed): FilterFault | undef
 function cutToNothing({ expression: { filters } }: Printed): FilterFault | undefined {
   const filter = filters.find((one) => CUTTING.has(one.name))
   const length = literalNumber(filter?.arguments[0]?.value)
-  if (!filter || length === undefined || length >= 1) return undefined
+  const unit = filter?.name === 'truncatewords' ? 'word' : 'character'
+  if (!filter || length === undefined || length >= (unit === 'word' ? FEWEST_WORDS : FEWEST_CHARACTERS))
+    return undefined
+  const left = length < 1 ? 'nothing' : `only ${length} ${unit}${length === 1 ? '' : 's'}`
   return {
-    message: `“${filter.name}: ${length}” leaves nothing of the text.`,
+    message: `“${filter.name}: ${length}” leaves ${left} of the text.`,
     hint: 'The number is the length that remains.',
   }
 }

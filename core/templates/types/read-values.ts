@@ -1,7 +1,7 @@
 /** Reads the types of expressions in templates, and reports the faults in them. */
 import { closestName } from '../../shapes/suggest-name.ts'
 import type { Expression, FilterCall, NodeOf, Operand, Place } from '../tree.ts'
-import { failsFor, formatFault, literalText, type FilterFault } from './filter-faults.ts'
+import { failsFor, formatFault, literalText, misreadBy, type FilterFault } from './filter-faults.ts'
 import type { FaultCollector, FaultKind, TemplateFault } from './faults.ts'
 import { filterType } from './filter-types.ts'
 import { printedFaults } from './printed.ts'
@@ -30,7 +30,7 @@ export interface TypedPage {
   data: ReadonlyMap<string, Type>
   /** The names that all templates see. */
   globals: ReadonlyMap<string, Type>
-  /** The parameters of routes that are slugs, by route. */
+  /** The parameters that are slugs, by route. It has all routes. */
   slugs: ReadonlyMap<string, ReadonlySet<string>>
 }
 
@@ -54,6 +54,9 @@ export type FaultPlace = Pick<TemplateFault, 'template' | 'place' | 'subject'>
 /** `condition`: an empty value is no fault, because the template asks for it. */
 type Use = 'condition' | 'value'
 
+/** The names that `request.route` has on pages without a route. */
+const OTHER_ROUTES = new Set(['not-found', 'error'])
+
 export class ValueReader {
   readonly #page: TypedPage
   readonly #faults: FaultCollector
@@ -73,6 +76,8 @@ export class ValueReader {
         ? this.#argument(one, at)
         : this.#operand(one, at, postfix ? 'condition' : use),
     )
+    this.#checkRouteNames(expression, at)
+    this.#checkComparisons(expression, types, at)
     let type = postfix ? BOOLEAN : (types[0] ?? UNKNOWN)
     const [only] = operands
     const subject = only?.kind === 'path' && !postfix ? pathText(only) : undefined
@@ -82,6 +87,45 @@ export class ValueReader {
       type = this.#filter(filter, { input: type, given: operands }, at)
     }
     return type
+  }
+
+  /** Reports a comparison of values whose types are never equal. */
+  #checkComparisons({ operands, postfix }: Expression, types: readonly Type[], { template }: Position): void {
+    for (const { operator, left, right } of equations(postfix)) {
+      const [path] = [operands[left], operands[right]].filter((one) => one?.kind === 'path')
+      const [one, other] = [types[left], types[right]]
+      if (path?.kind !== 'path' || !one || !other || !areNeverEqual(one, other)) continue
+      const subject = pathText(path)
+      this.report(
+        'compare-never',
+        { template, place: path.place, subject },
+        {
+          message: `${withArticle(kindInWords(one), true)} never equals ${withArticle(kindInWords(other))}, so the condition ${operator === '==' ? 'never' : 'always'} holds.`,
+          hint: [one, other].some(({ kind }) => kind === 'row')
+            ? 'Compare fields of the rows, such as their ids.'
+            : 'Compare values of the same kind.',
+        },
+      )
+    }
+  }
+
+  /** Reports a comparison of `request.route` with a name that no route has. */
+  #checkRouteNames({ operands, postfix }: Expression, { template }: Position): void {
+    for (const { operator, left, right } of equations(postfix)) {
+      const two = [operands[left], operands[right]]
+      const path = two.find((one) => one?.kind === 'path')
+      const name = literalText(two.find((one) => one?.kind === 'literal'))
+      if (path?.kind !== 'path' || pathText(path) !== 'request.route' || name === undefined) continue
+      if (this.#page.slugs.has(name) || OTHER_ROUTES.has(name)) continue
+      this.report(
+        'route-unknown',
+        { template, place: path.place, subject: name },
+        {
+          message: `There is no route “${name}”, so the condition ${operator === '==' ? 'never' : 'always'} holds.`,
+          names: [...this.#page.slugs.keys()],
+        },
+      )
+    }
   }
 
   /** Returns the type of an argument that may be missing. */
@@ -203,6 +247,7 @@ export class ValueReader {
   #checkFilter(filter: FilterCall, input: Type, where: FaultPlace): void {
     const note = (kind: FaultKind, fault: FilterFault | undefined) => fault && this.report(kind, where, fault)
     note('filter-fails', failsFor(filter.name, input))
+    note('filter-misreads', misreadBy(filter.name, input))
     if (filter.name !== 'date') return
     note('date-format-wrong', formatFault(filter))
     note('date-format-wrong', this.#noDate(input, where))
@@ -360,6 +405,26 @@ export class ValueReader {
     return UNKNOWN
   }
 }
+
+/** Yields the comparisons for equality in an expression, with the indexes of their operands. */
+function* equations(
+  postfix: Expression['postfix'] = [],
+): Generator<{ operator: '==' | '!='; left: number; right: number }> {
+  for (const [index, operator] of postfix.entries()) {
+    const [left, right] = [postfix[index - 2], postfix[index - 1]]
+    if ((operator === '==' || operator === '!=') && typeof left === 'number' && typeof right === 'number')
+      yield { operator, left, right }
+  }
+}
+
+const PLAIN = new Set<Type['kind']>(['text', 'number', 'boolean', 'date', 'html'])
+
+/** Whether values of two types are never equal, unless both are empty. */
+const areNeverEqual = (one: Type, other: Type): boolean =>
+  ((one.kind === 'row' || one.kind === 'list') && PLAIN.has(other.kind)) ||
+  ((other.kind === 'row' || other.kind === 'list') && PLAIN.has(one.kind)) ||
+  (one.kind === 'number' && other.kind === 'text') ||
+  (one.kind === 'text' && other.kind === 'number')
 
 /** Whether an expression is an argument of a partial with a default: `{{ label | default: 'Next' }}`. */
 function isOptionalArgument(

@@ -31,6 +31,8 @@ export const UNKNOWN: Type = { kind: 'unknown' }
 export const NOTHING: Type = { kind: 'nothing' }
 export const TEXT: Type = { kind: 'text' }
 export const NUMBER: Type = { kind: 'number' }
+/** A number that is 0 because of the conditions around it. */
+export const ZERO: Type = { kind: 'number' }
 export const BOOLEAN: Type = { kind: 'boolean' }
 export const DATE: Type = { kind: 'date' }
 export const HTML: Type = { kind: 'html' }

@@ -1,0 +1,72 @@
+/** Finds queries that compare the slug of an address with a name, or a name with a slug. */
+import { parameterOf } from '../../queries/clauses.ts'
+import { queryPath } from '../../shapes/documents.ts'
+import { lineOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+
+const NAMES = /(^|\.)(name|title)$/
+
+export const slugCompared: Rule = {
+  id: 'slug-compared',
+  area: 'queries',
+  meaning: 'A query compares a slug with a name or title, or is given a name where it compares a slug.',
+  why: 'It finds nothing as soon as a name has a capital letter or a space.',
+  async run(facts) {
+    const { routes, queries } = facts.definition
+    const { known } = await facts.addresses()
+    const findings: RuleFinding[] = []
+    let tested = 0
+    for (const { route } of routes)
+      for (const entry of Object.values(route.data ?? {})) {
+        const query = typeof entry === 'string' ? entry : entry.query
+        const given = typeof entry === 'string' ? {} : (entry.with ?? {})
+        for (const { field, is, to } of queries.get(query)?.conditions ?? []) {
+          const parameter = parameterOf(to)
+          if (parameter === undefined || !['equal', 'not-equal', 'within'].includes(is)) continue
+          tested++
+          const from = given[parameter] ?? parameter
+          const isSlug = from === parameter ? route.params?.[parameter] === 'slug' : /\.slug$/.test(from)
+          const isName = from !== parameter && NAMES.test(from)
+          if (!(isSlug && NAMES.test(field)) && !(isName && /(^|\.)slug$/.test(field))) continue
+          const document = isName ? 'routes.yaml' : queryPath(query)
+          const text = facts.documents.get(document) ?? ''
+          const wrong = isName ? from : `field: ${field}`
+          const right = wrong.replace(/(name|title)$/, 'slug')
+          const address = known.find((one) => one.route === route.name)?.path ?? null
+          findings.push({
+            subject: `${query} ${parameter}`,
+            title: isName
+              ? `Query “${query}” compares “${field}” with ${from}, which is no slug`
+              : `Query “${query}” compares the slug in the address with “${field}”`,
+            detail: isName
+              ? `Route “${route.name}” gives it ${from}.`
+              : `“${parameter}” of route “${route.name}” is a slug.`,
+            affects: 'now',
+            witness: witness(
+              address,
+              isName ? `with: ${parameter}: ${from}` : `${field} ${is} :${parameter}`,
+              wrong,
+              right,
+            ),
+            cause: 'A slug is made from a name: it has small letters, and “-” for spaces.',
+            place: { document, line: lineOf(text, wrong) },
+            others: [],
+            fixes: saveFix(
+              document,
+              text.split(wrong).length === 2 ? text.replace(wrong, right) : undefined,
+              `Replace “${wrong}” with “${right}”`,
+              'The query compares slugs.',
+            ),
+          })
+        }
+      }
+    const bySubject = new Map(findings.toReversed().map((one) => [one.subject, one]))
+    return {
+      findings: [...bySubject.values()],
+      claim: {
+        sentence: 'No query compares a slug with a name',
+        tested,
+        things: ['comparison', 'comparisons'],
+      },
+    }
+  },
+}

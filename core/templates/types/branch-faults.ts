@@ -1,0 +1,59 @@
+/** Faults that follow from the branch or the element that a value is in. */
+import type { NodeOf, TemplateNode } from '../tree.ts'
+import type { Scope } from './scope.ts'
+import type { Type } from './type.ts'
+
+/** Returns the start of a path that is always empty because of the conditions around it; undefined if there is none. */
+export function emptiedBy(path: string, { narrowed }: Scope): string | undefined {
+  const steps = path.split('.')
+  return steps
+    .map((_, index) => steps.slice(0, index + 1).join('.'))
+    .find((one) => narrowed.get(one)?.kind === 'nothing')
+}
+
+const TIME_FILTERS = new Set(['date', 'ago'])
+/** The start of a `<time>` whose `datetime` is written out. An output in it would be an “x” in the markup. */
+const CONSTANT_TIME = /<time\b[^<>]*\bdatetime\s*=\s*["']?(\d{4}-[^"'<>x]*)["']?(?:\s[^<>]*)?>\s*$/
+
+/**
+ * Returns the `datetime` of the `<time>` that an output is the text of, if it is written out; undefined if it is not.
+ * @param before the markup before the output
+ */
+export function constantTime(
+  { expression: { filters } }: NodeOf<'output'>,
+  type: Type,
+  before: string,
+): string | undefined {
+  const isTime = type.kind === 'date' || filters.some((one) => TIME_FILTERS.has(one.name))
+  return isTime ? CONSTANT_TIME.exec(before)?.[1] : undefined
+}
+
+/** Returns the texts of a choice between a singular and a plural that are the wrong way round; undefined for others. */
+export function swappedPlural({
+  branches,
+  otherwise,
+}: NodeOf<'choice'>): { one: string; several: string } | undefined {
+  const [first, more] = branches
+  if (!first || more) return undefined
+  const { condition, wanted } = first
+  const [, literal] = condition.operands
+  const operator = condition.postfix?.at(-1)
+  if (condition.filters.length > 0 || condition.postfix?.length !== 3) return undefined
+  if (literal?.kind !== 'literal' || literal.value !== 1) return undefined
+  const isForOne = operator === '==' ? wanted : operator === '!=' || operator === '>' ? !wanted : undefined
+  if (isForOne === undefined) return undefined
+  const [texts, others] = [textOf(first.body), textOf(otherwise)]
+  if (texts === undefined || others === undefined) return undefined
+  const [one, several] = isForOne ? [texts, others] : [others, texts]
+  const isPlural = one === `${several}s` || (several.endsWith('y') && one === `${several.slice(0, -1)}ies`)
+  return several !== '' && isPlural ? { one, several } : undefined
+}
+
+/** Returns the text of nodes that print nothing else. */
+const textOf = (nodes: readonly TemplateNode[]): string | undefined =>
+  nodes.every((one) => one.kind === 'text')
+    ? nodes
+        .map((one) => (one.kind === 'text' ? one.text : ''))
+        .join('')
+        .trim()
+    : undefined
