@@ -20,9 +20,19 @@ function styleFaults(css: string): AssetFault[] {
     onParseError: (error) =>
       faults.push({ line: error.line, message: `${error.message}.`.replace(/\.+$/, '.') }),
   })
+  const comment = openComment(css)
+  if (comment !== undefined)
+    faults.push({ line: comment, message: 'The comment that begins here is not closed before the next one.' })
   const open = openBlock(css)
   if (open !== undefined) faults.push({ line: open, message: 'The block that begins here is not closed.' })
   return faults
+}
+
+/** Returns the line of a comment in which another one begins, so that the styles between them are part of it. */
+function openComment(css: string): number | undefined {
+  for (const { 0: comment, index } of css.matchAll(/\/\*[\s\S]*?(\*\/|$)/g))
+    if (/\n[ \t]*\/\*/.test(comment) && comment.includes('{')) return css.slice(0, index).split('\n').length
+  return undefined
 }
 
 /** Returns the line of a block that is not closed: css-tree closes it at the end, as browsers do. */

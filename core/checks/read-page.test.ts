@@ -21,7 +21,7 @@ describe('a page', () => {
     expect(links).toEqual([
       {
         ...{ href: '/a', rel: 'next', text: 'x y', current: '', image: '', count: null },
-        ...{ navigation: null, list: null },
+        ...{ navigation: null, list: null, label: '', isHidden: false },
       },
     ])
     expect(resources.map((one) => `${one.kind} ${one.src}`)).toEqual([

@@ -5,6 +5,10 @@ export interface PageLink {
   href: string
   rel: string
   text: string
+  /** Its `aria-label` or `title`; an empty text without one. */
+  label: string
+  /** Whether it is hidden from screen readers. */
+  isHidden: boolean
   /** The value of `aria-current`; an empty text without one. */
   current: string
   /** The navigation that it is in, e.g. `Main`; null outside of any. */
@@ -232,7 +236,13 @@ export function readPage(html: string): ReadPage {
         if (name === 'a' && href !== undefined) {
           const current = attributes['aria-current'] ?? ''
           const around = { navigation: navigations.at(-1) ?? null, list: lists.at(-1) ?? null }
-          page.links.push((link = { href, rel, text: '', current, ...around, image: '', count: null }))
+          page.links.push(
+            (link = {
+              ...{ href, rel, text: '', current, ...around, image: '', count: null },
+              label: attributes['aria-label'] ?? attributes['title'] ?? '',
+              isHidden: attributes['aria-hidden'] === 'true',
+            }),
+          )
         }
         if (name === 'img' && link && link.image === '') link.image = src ?? ''
         const kind = RESOURCES[name]

@@ -22,6 +22,7 @@ describe('a declaration is ignored', () => {
     ['a { text-underline-ofset: 1px }', 'text-underline-ofset', 'text-underline-offset'],
     ['@media print { a { dispaly: none } }', 'dispaly', 'display'],
     ['a { box-sizing: border }', 'border', 'border-box'],
+    ['a { font-size: 18 }', 'font-size: 18', 'font-size: 18px'],
     ['a { color: var(--x) }', 'var(--x)', null],
     ['b { --ink: red } a { color: var(--inc) }', 'var(--inc)', 'var(--ink)'],
     ['a { margin: calc(var(--x) * 2) }', 'var(--x)', null],
@@ -48,6 +49,7 @@ describe('a declaration is ignored', () => {
     '@page { size: A4 }',
     'a { & b { color: red } }',
     'a { color: RED; DISPLAY: Block }',
+    'a { margin: 0; line-height: 1.5; flex: 1; opacity: .5; z-index: 3; width: calc(1px * 2) }',
   ])('but not %s', (css) => expect(ignored(css)).toEqual([]))
 })
 

@@ -98,6 +98,12 @@ function faultOf(node: Declaration): Pick<StyleFault, 'message' | 'actual' | 'ex
       : { message: `“${property}” is not a property.`, actual: property, expected: near }
   }
   const value = generate(node.value)
+  if (/^\d*\.?\d+$/.test(value) && lexer.matchProperty(property, `${value}px`).error === null)
+    return {
+      message: `“${property}: ${value}” has no unit.`,
+      actual: `${property}: ${value}`,
+      expected: `${property}: ${value}px`,
+    }
   const keywords = keywordsOf(property)
   // Only properties with nothing but keywords: others get new kinds of values from time to time.
   if (keywords === undefined || !/^[a-z-]+$/i.test(value)) return undefined
@@ -213,7 +219,7 @@ function isSwap(one: string, other: string): boolean {
   )
 }
 
-/** Finds selectors that name a class or an id without its sign: `pager` for `.pager`. */
+/** Finds selectors that name a class or an id without its sign or with the wrong one: `pager` or `#pager` for `.pager`. */
 export function signlessSelectors(
   assets: Assets,
   {
@@ -226,6 +232,20 @@ export function signlessSelectors(
   for (const [asset, text] of assets) {
     if (!asset.endsWith('.css')) continue
     walk(parse(text, { positions: true }), function (node: CssNode) {
+      if (node.type === 'IdSelector' || node.type === 'ClassSelector') {
+        const [own, others, right] =
+          node.type === 'IdSelector' ? ([ids, classes, '.'] as const) : ([classes, ids, '#'] as const)
+        if (own.has(node.name) || !others.has(node.name)) return
+        const [kind, other] = right === '.' ? ['id', 'class'] : ['class', 'id']
+        found.push({
+          asset,
+          line: node.loc?.start.line ?? 1,
+          message: `No element has the ${kind} “${node.name}”, which is a ${other}.`.replace('a id', 'an id'),
+          actual: (right === '.' ? '#' : '.') + node.name,
+          expected: right + node.name,
+        })
+        return
+      }
       if (node.type !== 'TypeSelector' || !this.selector) return
       const name = node.name.toLowerCase()
       const sign = classes.has(node.name) ? '.' : ids.has(node.name) ? '#' : undefined

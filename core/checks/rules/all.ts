@@ -7,6 +7,8 @@ import { pageInaccessible } from './page-inaccessible.ts'
 import { pageOverflows } from './page-overflows.ts'
 import { scriptFails } from './script-fails.ts'
 import { listRepeats } from './list-repeats.ts'
+import { linkParameterUnknown } from './link-parameter-unknown.ts'
+import { textNotShown } from './text-not-shown.ts'
 import { monthMisnamed } from './month-misnamed.ts'
 import { slugCompared } from './slug-compared.ts'
 import { styleHidesText } from './style-hides-text.ts'
@@ -136,6 +138,8 @@ export const RULES: readonly Rule[] = [
   currentWrong,
   listRepeats,
   monthMisnamed,
+  linkParameterUnknown,
+  textNotShown,
   imageUnsized,
   scriptFindsNothing,
   htmlEscaped,

@@ -5,7 +5,8 @@ import type { Facts } from '../facts.ts'
 import { frequentWords, pagedPosts } from '../further-pages.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
 import { pathOf, readPage, type FormField, type ReadForm } from '../read-page.ts'
-import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { lineAt, placeText, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { templatePath } from '../../shapes/documents.ts'
 import { isSearch } from '../../queries/meaning.ts'
 import { matchRoute } from '../../routing/addresses/match.ts'
 
@@ -30,7 +31,7 @@ export const formWrong: Rule = {
   id: 'form-wrong',
   area: 'templates',
   meaning:
-    'A form is sent to an address that does not answer it, or what readers enter changes nothing or is forgotten.',
+    'A form is sent to an address that does not answer it, or without its token, or what readers enter changes nothing or is forgotten.',
   why: 'Readers search or choose, and get an error, the same page, or an empty form.',
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
@@ -48,6 +49,7 @@ export const formWrong: Rule = {
         const fault = await faultOf(facts, page, form)
         if (fault) findings.push(describe(facts, page, fault))
       }
+    findings.push(...formsWithoutToken(facts))
     return {
       findings,
       claim: isComplete
@@ -60,6 +62,38 @@ export const formWrong: Rule = {
         : null,
     }
   },
+}
+
+const POSTED = /<form\b[^>]*\bmethod="post"[^>]*>[\s\S]*?<\/form>/gi
+
+/** Finds forms in templates that are sent to an action without the token that it wants. Few readers see some of them. */
+function formsWithoutToken({ definition, documents }: Facts): RuleFinding[] {
+  const actions = new Set(
+    definition.routes.flatMap(({ route }) => (route.action === undefined ? [] : [route.name])),
+  )
+  return [...definition.templates.mentions()].flatMap(([name]) => {
+    const document = templatePath(name)
+    const text = documents.get(document) ?? ''
+    return [...text.matchAll(POSTED)].flatMap(({ 0: form, index }): RuleFinding[] => {
+      const [, route = ''] = /action="\{\{-?\s*['"]([\w-]+)['"]\s*\|\s*url\b/.exec(form) ?? []
+      // A partial may print it.
+      if (!actions.has(route) || /\bname="token"|\{%-?\s*render\b/.test(form)) return []
+      const line = lineAt(text, index)
+      return [
+        {
+          subject: `${document}:${line} token`,
+          title: `${placeText(document, line)}: a form is sent to “${route}” without its token`,
+          detail: 'The action refuses what is sent without it, because another site could have sent it.',
+          affects: 'now',
+          witness: witness(null, `The form in ${placeText(document, line)}`, 'no token', 'name="token"'),
+          cause: 'Add <input type="hidden" name="token" value="{{ form.token }}"> to the form.',
+          place: { document, line },
+          others: [],
+          fixes: [],
+        },
+      ]
+    })
+  })
 }
 
 /** The same form is on many pages: a search in the header, say. */

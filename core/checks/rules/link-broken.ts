@@ -1,4 +1,5 @@
 /** Finds links on pages that lead nowhere. */
+import { matchRoute } from '../../routing/addresses/match.ts'
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
@@ -10,7 +11,8 @@ import { templatePath } from '../../shapes/documents.ts'
 export const linkBroken: Rule = {
   id: 'link-broken',
   area: 'templates',
-  meaning: 'A link that a template builds has no address, or leads to one of this blog that does not exist.',
+  meaning:
+    'A link that a template builds has no address or no text, or leads to an address of this blog that does not exist.',
   why: 'Addresses that are put together by hand go wrong for some rows, or when a route changes.',
   async run(facts) {
     const { pages, linkedFrom, isComplete } = await crawl(facts)
@@ -45,7 +47,11 @@ export const linkBroken: Rule = {
         fixes: [],
       })
     }
-    findings.push(...linksToThisComputer(facts, pages), ...linksToNothing(facts, pages))
+    findings.push(
+      ...linksToThisComputer(facts, pages),
+      ...linksToNothing(facts, pages),
+      ...linksWithoutText(facts, pages),
+    )
     const onMissed = await brokenOnMissedPage(facts, linkedFrom)
     if (onMissed) findings.push(onMissed)
     const bySubject = new Map(findings.toReversed().map((one) => [one.subject, one]))
@@ -129,6 +135,36 @@ function linksToNothing(facts: Facts, pages: readonly CrawledPage[]): RuleFindin
             ? 'The value of the address is empty. Print the link only if there is one.'
             : 'The address was left out. What is not a link is a <button>.',
         place,
+        others: [],
+        fixes: [],
+      })
+    }
+  return [...found.values()]
+}
+
+/** Returns links that readers cannot see, and screen readers cannot name, once for each route that they lead to. */
+function linksWithoutText(facts: Facts, pages: readonly CrawledPage[]): RuleFinding[] {
+  const found = new Map<string, RuleFinding>()
+  for (const page of pages)
+    for (const { href, text, image, label, isHidden } of page.links) {
+      if (isHidden || image !== '' || (text + label).trim() !== '') continue
+      const target = pathOf(href, page.path)
+      const match = target === undefined ? undefined : matchRoute(facts.definition.table, 'GET', target)
+      const route = match?.outcome === 'matched' ? match.route.route.name : href
+      const subject = `text ${page.route ?? ''} ${route}`
+      if (found.has(subject)) continue
+      found.set(subject, {
+        subject,
+        title: `${page.path} has a link without a text to ${href}`,
+        detail: 'Nobody sees it, and screen readers read its address.',
+        affects: 'now',
+        witness: witness(page.path, `<a href="${href}"></a>`, 'no text', 'a text'),
+        cause: 'The value that is printed in the link is empty, or is missing.',
+        place: placeInTemplates(
+          facts,
+          page.route,
+          new RegExp(`'${literally(route).source}'\\s*\\|\\s*url[^>]*>\\s*</a>`),
+        ),
         others: [],
         fixes: [],
       })

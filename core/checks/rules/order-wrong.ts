@@ -135,7 +135,11 @@ function reasonFor(facts: Facts, name: string, meaning: QueryMeaning): Reason | 
       because: 'The results that match best come last.',
       order: ['-relevance', ...order.slice(1).filter(isDeclared).map(keyText)],
     }
-  if ((DATES.has(first.field) && first.descending) || isSearch(meaning)) return undefined
+  if (isSearch(meaning))
+    return DATES.has(first.field) && !first.descending
+      ? { because: 'The oldest results come first.', order: ['-relevance', `-${date}`] }
+      : undefined
+  if (DATES.has(first.field) && first.descending) return undefined
   const newestFirst = [`-${date}`]
   const { routes, settings } = facts.definition
   const feed = routes.find(({ route }) => route.feed !== undefined && queriesOf(route).includes(name))

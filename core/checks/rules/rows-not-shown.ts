@@ -17,7 +17,7 @@ interface Fault {
   text: string
   actual: string
   expected: string
-  kind: 'missing' | 'reversed' | 'none'
+  kind: 'missing' | 'reversed' | 'sorted' | 'none'
   /** The loop over the list, if no other line is the cause. */
   near?: RegExp
 }
@@ -25,7 +25,7 @@ interface Fault {
 export const rowsNotShown: Rule = {
   id: 'rows-not-shown',
   area: 'templates',
-  meaning: 'A page shows some rows of a list that it fetches and not others, or shows them in reverse order.',
+  meaning: 'A page shows some rows of a list that it fetches and not others, or shows them in another order.',
   why: 'A limit or an offset of a loop hides posts that no other page of the list has.',
   async run(facts) {
     const { pages } = await crawl(facts)
@@ -87,9 +87,11 @@ export const rowsNotShown: Rule = {
                   first.expected,
                 ),
                 cause:
-                  first.kind === 'none'
-                    ? 'The loop of the template is inside a condition that is not met, or prints nothing of the rows.'
-                    : 'The loop of the template has a “limit”, an “offset”, “reversed” or a condition.',
+                  first.kind === 'sorted'
+                    ? 'The template sorts the rows of a page, which are sorted among themselves only. Sort in the query.'
+                    : first.kind === 'none'
+                      ? 'The loop of the template is inside a condition that is not met, or prints nothing of the rows.'
+                      : 'The loop of the template has a “limit”, an “offset”, “reversed” or a condition.',
                 place: placeInTemplates(
                   facts,
                   first.page.route,
@@ -126,7 +128,7 @@ const isUnshown = ({ shown }: PageQuery, paths: readonly string[], { targets, is
 
 function faultOf(
   page: CrawledPage,
-  { query, rows, shown }: PageQuery,
+  { query, rows, shown, total }: PageQuery,
   paths: readonly string[],
   { targets, isShown }: ShownPage,
 ): Fault | undefined {
@@ -144,14 +146,30 @@ function faultOf(
   if (linked.length < paths.length) return undefined
   const first = (path: string) => targets.indexOf(path)
   const isReversed = paths.every((path, index) => index === 0 || first(path) < first(paths[index - 1] ?? ''))
-  return isReversed
-    ? {
-        ...{ page, query, kind: 'reversed' },
-        text: 'shows a list in reverse order',
-        actual: [...paths].reverse().slice(0, 2).join(', '),
-        expected: paths.slice(0, 2).join(', '),
-      }
-    : undefined
+  if (isReversed)
+    return {
+      ...{ page, query, kind: 'reversed' },
+      text: 'shows a list in reverse order',
+      actual: [...paths].reverse().slice(0, 2).join(', '),
+      expected: paths.slice(0, 2).join(', '),
+    }
+  // A list that has several pages is in one order on all of them.
+  const isPaged = total !== null && total > rows
+  if (!isPaged || isWithin(paths, targets)) return undefined
+  const own = [...paths].sort((a, b) => first(a) - first(b))
+  return {
+    ...{ page, query, kind: 'sorted' },
+    text: 'shows the rows of one page of a list in another order than the list has',
+    actual: own.slice(0, 2).join(', '),
+    expected: paths.slice(0, 2).join(', '),
+    near: /\|\s*sort(_natural)?\b/,
+  }
+}
+
+/** Whether some values follow each other among others in the same order. */
+function isWithin(values: readonly string[], all: readonly string[]): boolean {
+  let at = -1
+  return values.every((one) => (at = all.indexOf(one, at + 1)) !== -1)
 }
 
 const SIGNS = /&(?:amp|lt|gt|quot|apos|#\d+|#x[\da-f]+);|[&<>"']/gi

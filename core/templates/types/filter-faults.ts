@@ -29,18 +29,19 @@ const FAILS: Readonly<Record<string, (input: Type) => FilterFault | undefined>> 
 }
 
 /** Filters that print nonsense for values of some types. */
-const MISREADS: Readonly<Record<string, (input: Type) => FilterFault | undefined>> = {
-  reading_minutes: ({ kind }) =>
-    ['text', 'html', 'list', 'date', 'row'].includes(kind)
+const MISREADS: Readonly<Record<string, (input: Type, subject: string) => FilterFault | undefined>> = {
+  reading_minutes: ({ kind }, subject) =>
+    ['text', 'html', 'list', 'date', 'row'].includes(kind) || /\.(?!wordCount$)\w+Count$/.test(subject)
       ? {
-          message: '“reading_minutes” takes the number of words, not the text.',
+          message: `“reading_minutes” takes the number of words, and “${subject}” is something else.`,
           hint: 'Print {{ post.wordCount | reading_minutes }}.',
         }
       : undefined,
 }
 
-/** Returns what a filter misreads; undefined if the type of the value may be right. */
-export const misreadBy = (filter: string, input: Type): FilterFault | undefined => MISREADS[filter]?.(input)
+/** Returns what a filter misreads; undefined if the value may be right. @param subject its path */
+export const misreadBy = (filter: string, input: Type, subject: string): FilterFault | undefined =>
+  MISREADS[filter]?.(input, subject)
 
 const article = (noun: string) => `${/^[aeio]/i.test(noun) ? 'an' : 'a'} ${noun}`
 

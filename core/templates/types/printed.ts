@@ -55,11 +55,12 @@ function rowPrinted({ path, type, expression }: Printed): FilterFault | undefine
 
 function slugShown({ path, row, isShown, expression }: Printed): FilterFault | undefined {
   const field = nameField(row)
-  if (!isShown || field === undefined || expression.filters.length > 0 || path?.endsWith('.slug') !== true)
+  const [, technical] = /\.(slug|path)$/.exec(path ?? '') ?? []
+  if (!isShown || field === undefined || expression.filters.length > 0 || technical === undefined)
     return undefined
   return {
-    message: `“${path}” shows readers a slug.`,
-    hint: `Print {{ ${path.replace(/slug$/, field)} }}.`,
+    message: `“${path ?? ''}” shows readers a ${technical}.`,
+    hint: `Print {{ ${(path ?? '').replace(/\w+$/, field)} }}.`,
   }
 }
 

@@ -247,7 +247,7 @@ export class ValueReader {
   #checkFilter(filter: FilterCall, input: Type, where: FaultPlace): void {
     const note = (kind: FaultKind, fault: FilterFault | undefined) => fault && this.report(kind, where, fault)
     note('filter-fails', failsFor(filter.name, input))
-    note('filter-misreads', misreadBy(filter.name, input))
+    note('filter-misreads', misreadBy(filter.name, input, where.subject))
     if (filter.name !== 'date') return
     note('date-format-wrong', formatFault(filter))
     note('date-format-wrong', this.#noDate(input, where))
