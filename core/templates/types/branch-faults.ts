@@ -1,14 +1,14 @@
 /** Faults that follow from the branch or the element that a value is in. */
 import type { NodeOf, TemplateNode } from '../tree.ts'
 import type { Scope } from './scope.ts'
-import type { Type } from './type.ts'
+import { EMPTIED, type Type } from './type.ts'
 
 /** Returns the start of a path that is always empty because of the conditions around it; undefined if there is none. */
 export function emptiedBy(path: string, { narrowed }: Scope): string | undefined {
   const steps = path.split('.')
   return steps
     .map((_, index) => steps.slice(0, index + 1).join('.'))
-    .find((one) => narrowed.get(one)?.kind === 'nothing')
+    .find((one) => narrowed.get(one) === EMPTIED)
 }
 
 const TIME_FILTERS = new Set(['date', 'ago'])

@@ -1,6 +1,6 @@
 /** Narrows the types of values by the conditions around them. */
 import type { Expression, Operand } from '../tree.ts'
-import { NOTHING, notEmpty, ZERO, type Type } from './type.ts'
+import { EMPTIED, notEmpty, ZERO, type Type } from './type.ts'
 
 /** Narrowed types by path, e.g. `post.category` is not empty. */
 export type Assumption = ReadonlyMap<string, Type>
@@ -37,7 +37,7 @@ function assume(term: Term, wanted: boolean, typeOf: TypeOf, found: Map<string, 
     if (wanted) noteFilled(path, typeOf, found)
     // Except for booleans, only an empty value is false.
     else if (['row', 'list', 'text', 'date', 'html', 'number'].includes(typeOf(path).kind))
-      found.set(path.join('.'), NOTHING)
+      found.set(path.join('.'), EMPTIED)
     return
   }
   const { operator, terms } = term
@@ -72,11 +72,11 @@ function compare(
       isEqual === true &&
       ((other.kind === 'constant' && other.name === 'nil') || ['text', 'html'].includes(typeOf(path).kind))
     )
-      found.set(path.join('.'), NOTHING)
+      found.set(path.join('.'), EMPTIED)
     return
   }
   if (isSize(left.operand) && typeOf(path).kind === 'list' && saysNoItems(operator, other, wanted)) {
-    found.set(path.join('.'), NOTHING)
+    found.set(path.join('.'), EMPTIED)
     return
   }
   if (typeOf(path).kind === 'number' && saysNoItems(operator, other, wanted)) {

@@ -29,6 +29,8 @@ export interface RowType {
 
 export const UNKNOWN: Type = { kind: 'unknown' }
 export const NOTHING: Type = { kind: 'nothing' }
+/** Empty because of the conditions around it. */
+export const EMPTIED: Type = { kind: 'nothing' }
 export const TEXT: Type = { kind: 'text' }
 export const NUMBER: Type = { kind: 'number' }
 /** A number that is 0 because of the conditions around it. */
