@@ -76,7 +76,7 @@ describe('a page', () => {
 
   it('tells in which navigation and in which list its links are, and which pages are beside it', () => {
     const { links, neighbours, head } = readPage(
-      '<meta charset="utf-8"><link rel="next" href="/2"><nav aria-label="Main"><a href="/a">a</a></nav><ul><li><a href="/b">b</a><ol><li><a href="/c">c</a></li></ol><a href="/d">d</a></li></ul><a href="/e">e</a><nav class="pager"><ul><li><a href="/f">f</a></ul></nav>',
+      '<meta charset="utf-8"><link rel="next" href="/2"><nav aria-label="Main"><a href="/a">a</a></nav><ul><li><a href="/b">b</a><ol><li><a href="/c">c</a></li></ol><a href="/d">d</a></li></ul><a href="/e">e</a><nav class="pager"><ul><li><a href="/f">f</a></ul></nav><nav><a href="/g">g</a></nav><nav><a href="/h"><svg></svg>h</a></nav>',
     )
     expect(links.map(({ text, navigation, list }) => [text, navigation, list])).toEqual([
       ['a', 'Main', null],
@@ -85,7 +85,10 @@ describe('a page', () => {
       ['d', null, 0],
       ['e', null, null],
       ['f', 'pager', 2],
+      ['g', 'nav 1', null],
+      ['h', 'nav 2', null],
     ])
+    expect(links.at(-1)?.image).toBe('svg')
     expect(neighbours).toEqual([{ rel: 'next', href: '/2' }])
     expect(head.namesEncoding).toBe(true)
   })

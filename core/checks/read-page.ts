@@ -15,7 +15,7 @@ export interface PageLink {
   navigation: string | null
   /** The number of the list that it is in, from the start of the page; null outside of any. */
   list: number | null
-  /** The image in it; an empty text without one. */
+  /** The image in it, `svg` for a drawing in the page; an empty text without one. */
   image: string
   /** The number after its text, as in `Bicycles (12)`: inside the link, or after it in the same element; null without one. */
   count: number | null
@@ -169,6 +169,7 @@ export function readPage(html: string): ReadPage {
   let time: PageTime | undefined
   /** The navigations around. */
   const navigations: string[] = []
+  let unnamed = 0
   /** The lists around, and how many there were. */
   const lists: number[] = []
   let listed = 0
@@ -206,7 +207,10 @@ export function readPage(html: string): ReadPage {
         for (const one of (attributes['class'] ?? '').split(/\s+/)) if (one !== '') page.classes.add(one)
         if (name === 'img' && src !== undefined && !isSized(attributes)) page.unsized.push(src)
         if (name === 'ul' || name === 'ol') lists.push(listed++)
-        if (name === 'nav') navigations.push(attributes['aria-label'] ?? attributes['class'] ?? 'nav')
+        if (name === 'nav') {
+          const { id, 'aria-label': label, class: classes } = attributes
+          navigations.push(label ?? classes ?? id ?? `nav ${++unnamed}`)
+        }
         if (attributes['datetime'] !== undefined)
           page.times.push((time = { value: attributes['datetime'], text: '' }))
         if (name === 'link' && href !== undefined && (rel === 'prev' || rel === 'next'))
@@ -245,6 +249,8 @@ export function readPage(html: string): ReadPage {
           )
         }
         if (name === 'img' && link && link.image === '') link.image = src ?? ''
+        // Whether a drawing in the page has a name is a question for a browser.
+        if (name === 'svg' && link && link.image === '') link.image = name
         const kind = RESOURCES[name]
         if (kind !== undefined && src !== undefined) page.resources.push({ src, kind })
         for (const one of (attributes['srcset'] ?? '').split(',')) {

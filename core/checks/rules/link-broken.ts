@@ -99,17 +99,19 @@ function linksToThisComputer(facts: Facts, pages: readonly CrawledPage[]): RuleF
   return [...found.values()]
 }
 
-/** Texts of links to the top of the page. */
+/** Texts of links to the top of the page, in English. */
 const TO_TOP = /\btop\b|\bup\b|[↑⇧▲]/i
 
 /** Returns links without an address, and with nothing but “#”. */
 function linksToNothing(facts: Facts, pages: readonly CrawledPage[]): RuleFinding[] {
   const found = new Map<string, RuleFinding>()
   const seen = new Set<string>()
+  const isEnglish = /^en\b/i.test(facts.definition.settings.language ?? 'en')
   for (const page of pages)
     for (const { href, text } of page.links) {
       const address = href.trim()
-      if ((address !== '' && address !== '#') || (address === '#' && TO_TOP.test(text))) continue
+      // “#” is the top of the page, to which a link may lead. Its text tells, in a language that is known here.
+      if (address !== '' && (address !== '#' || !isEnglish || TO_TOP.test(text))) continue
       // The place of all links of a page without an address is the same.
       const key = `${page.route ?? page.path} ${address}`
       if (seen.has(key)) continue

@@ -3,7 +3,7 @@ import { templatePath } from '../../shapes/documents.ts'
 import { witness, type Rule, type RuleFinding } from '../rule.ts'
 
 /** The HTML of a post, under whatever name. That of comments is called so in every template. */
-const TEXT = /(?<!\bcomment)\.html\b/
+const TEXT = /(?<!\bcomment)(?:\.html\b|\[['"]html['"]\])/
 
 export const textNotShown: Rule = {
   id: 'text-not-shown',

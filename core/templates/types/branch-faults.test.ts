@@ -73,6 +73,7 @@ it.each([
   "{% if request.route == 'post' or request.route == 'not-found' %}a{% endif %}",
   `<time datetime="{{ post.publishedAt }}">{{ post.publishedAt | date: '%Y' }}</time>`,
   '<time datetime="2026-01-01">1 January</time>',
+  "{{ post.author.name | truncate: 1, '' }}",
 ])('not in %s', (text) => expect(faultsIn(text)).toEqual([]))
 
 it('a branch for data that one of its pages lacks is no fault', () => {

@@ -17,9 +17,10 @@ export interface Printed {
   isNowInLoop: boolean
 }
 
-/** A text that is cut to less says nothing. */
+/** A long text that is cut to less says nothing. Others may be: the first letter of a name, the day of a time. */
 const FEWEST_CHARACTERS = 12
 const FEWEST_WORDS = 3
+const LONG_TEXT = /\.(excerpt|html|text|about)$/
 
 const CUTTING = new Set(['excerpt', 'truncate', 'truncatewords'])
 
@@ -94,12 +95,13 @@ function escapedTwice({ expression: { filters } }: Printed): FilterFault | undef
   }
 }
 
-function cutToNothing({ expression: { filters } }: Printed): FilterFault | undefined {
+function cutToNothing({ path, expression: { filters } }: Printed): FilterFault | undefined {
   const filter = filters.find((one) => CUTTING.has(one.name))
   const length = literalNumber(filter?.arguments[0]?.value)
   const unit = filter?.name === 'truncatewords' ? 'word' : 'character'
-  if (!filter || length === undefined || length >= (unit === 'word' ? FEWEST_WORDS : FEWEST_CHARACTERS))
-    return undefined
+  const isLong = LONG_TEXT.test(path ?? '')
+  const least = !isLong ? 1 : unit === 'word' ? FEWEST_WORDS : FEWEST_CHARACTERS
+  if (!filter || length === undefined || length >= least) return undefined
   const left = length < 1 ? 'nothing' : `only ${length} ${unit}${length === 1 ? '' : 's'}`
   return {
     message: `“${filter.name}: ${length}” leaves ${left} of the text.`,
