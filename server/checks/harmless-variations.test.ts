@@ -122,7 +122,7 @@ dialog, summary, x-own, #content article > p { --pale: #fffc; --text: '#none'; }
       '<div class="text">{{ page.html }}</div>',
       `<div class="text">{{ page.html }}</div>
       {% if below.size == 0 %}<p>Nothing is below this page.</p>{% else %}<p>{{ below.size }} {% if below.size != 1 %}pages{% else %}page{% endif %}</p>{% endif %}
-      {% unless page.parent %}<p>{{ page.title | excerpt: 20 }}</p>{% endunless %}
+      {% unless page.parent %}<p>{{ page.title | excerpt: 20 }} <code>/{{ page.path }}</code> <span>{{ page.path }}</span></p>{% endunless %}
       <p>Since <time datetime="2019-05-04">4 May 2019</time>, on <time datetime="{{ page.updatedAt }}">{{ page.updatedAt | date: '%d/%m/%y' }}</time>. <a href="#">Back to the top</a></p>
       <ul>{% for child in below %}<li><a href="{{ 'page' | url: page: child.path }}">{{ child.title }}</a><ul><li><a href="{{ 'page' | url: page: child.path }}#content">{{ child.title }}</a></li></ul></li>{% endfor %}</ul>`,
     ],

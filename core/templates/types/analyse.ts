@@ -76,6 +76,8 @@ const TABLE_LOOP = row('loop', {
 
 /** The start of an element whose text is code, or what somebody typed. */
 const UNSHOWN = /<(textarea|pre|code|samp|script|style)\b[^<]*$/i
+/** The start of a link. */
+const LINK = /<a\b[^<>]*>\s*$/i
 /** Attributes whose values readers see or hear. */
 const SHOWN_ATTRIBUTES = new Set(['title', 'alt', 'aria-label', 'placeholder'])
 
@@ -413,7 +415,8 @@ class PageReader {
     const before = this.#markup
     this.#print('x')
     this.#values.checkCount(node, at)
-    this.#values.checkPrinted(node, { type, isShown, isInLoop: at.isInLoop }, at)
+    const isLinkText = LINK.test(before)
+    this.#values.checkPrinted(node, { type, isShown, isLinkText, isInLoop: at.isInLoop }, at)
     this.#checkConstantTime(node, type, before, at)
     if (!path) return
     this.#checkEmptied(path, type, at, node.place)

@@ -212,7 +212,7 @@ export class ValueReader {
   /** Reports what prints nothing, or not what readers expect. */
   checkPrinted(
     { expression, place }: NodeOf<'output'>,
-    { type, isShown, isInLoop }: { type: Type; isShown: boolean; isInLoop: boolean },
+    { type, isInLoop, ...shown }: { type: Type; isShown: boolean; isLinkText: boolean; isInLoop: boolean },
     at: Position,
   ): void {
     const [only] = expression.operands
@@ -221,7 +221,7 @@ export class ValueReader {
     // A template can give the name another value.
     const isNow = path === 'now' && !at.scope.names.has(path)
     for (const { kind, fault } of printedFaults({
-      ...{ expression, path, type, row, isShown },
+      ...{ expression, path, type, row, ...shown },
       isNowInLoop: isInLoop && isNow,
     }))
       this.report(kind, { template: at.template, place, subject: path ?? kind }, fault)
