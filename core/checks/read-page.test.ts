@@ -21,7 +21,7 @@ describe('a page', () => {
     expect(links).toEqual([
       {
         ...{ href: '/a', rel: 'next', text: 'x y', current: '', image: '', count: null },
-        ...{ navigation: null, list: null, label: '', isHidden: false },
+        ...{ navigation: null, label: '', isHidden: false },
       },
     ])
     expect(resources.map((one) => `${one.kind} ${one.src}`)).toEqual([
@@ -74,21 +74,25 @@ describe('a page', () => {
     ])
   })
 
-  it('tells in which navigation and in which list its links are, and which pages are beside it', () => {
-    const { links, neighbours, head } = readPage(
-      '<meta charset="utf-8"><link rel="next" href="/2"><nav aria-label="Main"><a href="/a">a</a></nav><ul><li><a href="/b">b</a><ol><li><a href="/c">c</a></li></ol><a href="/d">d</a></li></ul><a href="/e">e</a><nav class="pager"><ul><li><a href="/f">f</a></ul></nav><nav><a href="/g">g</a></nav><nav><a href="/h"><svg></svg>h</a></nav>',
+  it('tells in which navigation its links are, what its lists have, and which pages are beside it', () => {
+    const { links, neighbours, head, items } = readPage(
+      '<meta charset="utf-8"><link rel="next" href="/2"><nav aria-label="Main"><a href="/a">a</a></nav><ul><li>1 <a href="/b">b</a><ol><li><a href="/c">c</a></ol> 2<li>d</ul><nav class="pager"><ul><li><a href="/f">f</a></ul></nav><nav><a href="/g">g</a></nav><nav><a href="/h"><svg></svg>h</a></nav>',
     )
-    expect(links.map(({ text, navigation, list }) => [text, navigation, list])).toEqual([
-      ['a', 'Main', null],
-      ['b', null, 0],
-      ['c', null, 1],
-      ['d', null, 0],
-      ['e', null, null],
-      ['f', 'pager', 2],
-      ['g', 'nav 1', null],
-      ['h', 'nav 2', null],
+    expect(links.map(({ text, navigation }) => [text, navigation])).toEqual([
+      ['a', 'Main'],
+      ['b', null],
+      ['c', null],
+      ['f', 'pager'],
+      ['g', 'nav 1'],
+      ['h', 'nav 2'],
     ])
     expect(links.at(-1)?.image).toBe('svg')
+    expect(items).toEqual([
+      { list: 0, text: '1 b 2', hrefs: ['/b'] },
+      { list: 1, text: 'c', hrefs: ['/c'] },
+      { list: 0, text: 'd', hrefs: [] },
+      { list: 2, text: 'f', hrefs: ['/f'] },
+    ])
     expect(neighbours).toEqual([{ rel: 'next', href: '/2' }])
     expect(head.namesEncoding).toBe(true)
   })

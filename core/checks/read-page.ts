@@ -13,8 +13,6 @@ export interface PageLink {
   current: string
   /** The navigation that it is in, e.g. `Main`; null outside of any. */
   navigation: string | null
-  /** The number of the list that it is in, from the start of the page; null outside of any. */
-  list: number | null
   /** The image in it, `svg` for a drawing in the page; an empty text without one. */
   image: string
   /** The number after its text, as in `Bicycles (12)`: inside the link, or after it in the same element; null without one. */
@@ -53,6 +51,15 @@ export interface PageHead {
   namesEncoding: boolean
 }
 
+/** An item of a list, without those of lists in it. */
+export interface ListItem {
+  /** The number of the list, from the start of the page. */
+  list: number
+  text: string
+  /** The addresses to which it links. */
+  hrefs: string[]
+}
+
 /** A `<time>`, or another element with `datetime`. */
 export interface PageTime {
   value: string
@@ -82,6 +89,7 @@ export interface ReadPage {
   /** The addresses of images without a width and a height. */
   unsized: string[]
   times: PageTime[]
+  items: ListItem[]
   /** The addresses of `<link rel="prev">` and `<link rel="next">`. */
   neighbours: { rel: 'prev' | 'next'; href: string }[]
   resources: PageResource[]
@@ -153,6 +161,7 @@ export function readPage(html: string): ReadPage {
       elements: new Set(),
       unsized: [],
       times: [],
+      items: [],
       neighbours: [],
       resources: [],
       inline: [],
@@ -170,9 +179,10 @@ export function readPage(html: string): ReadPage {
   /** The navigations around. */
   const navigations: string[] = []
   let unnamed = 0
-  /** The lists around, and how many there were. */
+  /** The lists around, and how many there were; the items around. */
   const lists: number[] = []
   let listed = 0
+  const items: ListItem[] = []
   let isTitle = false
   let heading: 'before' | 'in' | 'after' = 'before'
   const endCount = () => {
@@ -189,6 +199,8 @@ export function readPage(html: string): ReadPage {
     else if (counted) counted.after += text
     if (isTitle) page.head.title += text
     if (time) time.text += text
+    const item = items.at(-1)
+    if (item) item.text += text
     if (heading === 'in') page.head.heading += text
     const shown = code === 0 ? SHOWN_TAG.exec(text) : null
     if (shown) page.escaped.push(text.slice(Math.max(0, shown.index - 40), shown.index + 80).trim())
@@ -207,6 +219,11 @@ export function readPage(html: string): ReadPage {
         for (const one of (attributes['class'] ?? '').split(/\s+/)) if (one !== '') page.classes.add(one)
         if (name === 'img' && src !== undefined && !isSized(attributes)) page.unsized.push(src)
         if (name === 'ul' || name === 'ol') lists.push(listed++)
+        if (name === 'li') {
+          const item = { list: lists.at(-1) ?? -1, text: '', hrefs: [] }
+          items.push(item)
+          page.items.push(item)
+        }
         if (name === 'nav') {
           const { id, 'aria-label': label, class: classes } = attributes
           navigations.push(label ?? classes ?? id ?? `nav ${++unnamed}`)
@@ -239,10 +256,11 @@ export function readPage(html: string): ReadPage {
         }
         if (name === 'a' && href !== undefined) {
           const current = attributes['aria-current'] ?? ''
-          const around = { navigation: navigations.at(-1) ?? null, list: lists.at(-1) ?? null }
+          const navigation = navigations.at(-1) ?? null
+          items.at(-1)?.hrefs.push(href)
           page.links.push(
             (link = {
-              ...{ href, rel, text: '', current, ...around, image: '', count: null },
+              ...{ href, rel, text: '', current, navigation, image: '', count: null },
               label: attributes['aria-label'] ?? attributes['title'] ?? '',
               isHidden: attributes['aria-hidden'] === 'true',
             }),
@@ -279,6 +297,7 @@ export function readPage(html: string): ReadPage {
         if (name === 'time' || name === 'del' || name === 'ins') time = undefined
         if (name === 'nav') navigations.pop()
         if (name === 'ul' || name === 'ol') lists.pop()
+        if (name === 'li') items.pop()
         if (name === 'h1' && heading === 'in') heading = 'after'
         if (name === 'form') form = undefined
         if (name === 'select') choice = undefined

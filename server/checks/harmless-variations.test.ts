@@ -127,6 +127,12 @@ dialog, summary, x-own, #content article > p { --pale: #fffc; --text: '#none'; }
       <ul>{% for child in below %}<li><a href="{{ 'page' | url: page: child.path }}">{{ child.title }}</a><ul><li><a href="{{ 'page' | url: page: child.path }}#content">{{ child.title }}</a></li></ul></li>{% endfor %}</ul>`,
     ],
     [
+      'templates/pages/home.liquid',
+      '<h2 class="section">Latest</h2>',
+      `<h2 class="section">Latest</h2>
+    <ul>{% for post in latest %}<li>{% if post.category %}<a href="{{ 'category' | url: category: post.category.slug }}">{{ post.category.name }}</a>: {% endif %}{{ post.author.name | truncate: 1, '' }} <a href="{{ 'post' | url: slug: post.slug }}">{{ post.title }}</a></li>{% endfor %}</ul>`,
+    ],
+    [
       'templates/partials/months.liquid',
       '<h2>By month</h2>',
       '<h2>By month</h2>\n    <nav aria-label="Years"><a href="{{ \'archive\' | url }}">All years</a></nav>',

@@ -1,4 +1,5 @@
-/** Finds lists that have the same link several times. */
+/** Finds lists that have the same item several times. */
+import { shorten } from '../../content/text.ts'
 import { crawl } from '../crawl.ts'
 import { placeInTemplates } from '../page-place.ts'
 import { ownPath } from '../read-page.ts'
@@ -8,23 +9,25 @@ import { templatePath } from '../../shapes/documents.ts'
 export const listRepeats: Rule = {
   id: 'list-repeats',
   area: 'templates',
-  meaning: 'A list on a page has the same link several times.',
+  meaning: 'A list on a page has the same item with a link several times.',
   why: 'A loop inside a loop lacks its condition, or a query returns a row for each of its related rows.',
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
     const findings = new Map<string, RuleFinding>()
     let tested = 0
-    for (const { path, route, status, links } of pages) {
+    for (const { path, route, status, items } of pages) {
       if (status !== 200) continue
       tested++
-      const times = new Map<string, { text: string; href: string; target: string; times: number }>()
-      for (const { list, href, text } of links) {
-        const target = list === null ? undefined : ownPath(href, path)
-        if (target === undefined || text.trim() === '') continue
-        const key = `${list} ${href} ${text.trim()}`
+      const times = new Map<string, { text: string; target: string; times: number }>()
+      for (const { list, hrefs, text } of items) {
+        const [target] = hrefs.flatMap((one) => ownPath(one, path) ?? [])
+        const shown = text.replace(/\s+/g, ' ').trim()
+        if (target === undefined || shown === '') continue
+        // Several items may link to the same row, but say something else.
+        const key = [list, shown, ...hrefs].join('\n')
         const known = times.get(key)
         if (known) known.times++
-        else times.set(key, { text: text.trim(), href, target, times: 1 })
+        else times.set(key, { text: shown, target, times: 1 })
       }
       const repeated = [...times.values()].filter((one) => one.times > 1)
       const [first] = repeated
@@ -38,18 +41,13 @@ export const listRepeats: Rule = {
       if (findings.has(subject)) continue
       findings.set(subject, {
         subject,
-        title: `${path} has the link “${first.text}” ${first.times} times in one list`,
+        title: `${path} has “${shorten(first.text, 60)}” ${first.times} times in one list`,
         detail:
           repeated.length === 1
             ? 'It is the only one.'
-            : `${counted(repeated.length, 'link')} of the page are repeated like this.`,
+            : `${counted(repeated.length, 'item')} of the page are repeated like this.`,
         affects: 'now',
-        witness: witness(
-          path,
-          `Links “${first.text}” to ${first.target} in one list`,
-          String(first.times),
-          '1',
-        ),
+        witness: witness(path, `Items with a link to ${first.target} in one list`, String(first.times), '1'),
         cause: 'The condition of a loop inside a loop does not compare the rows of the two loops.',
         place,
         others: [],
@@ -60,7 +58,7 @@ export const listRepeats: Rule = {
       findings: [...findings.values()],
       claim: isComplete
         ? {
-            sentence: 'No list on a page that readers can reach from the home page has the same link twice',
+            sentence: 'No list on a page that readers can reach from the home page has the same item twice',
             tested,
             things: ['page', 'pages'],
           }
