@@ -88,6 +88,8 @@ function unmarkedOn(pages: readonly CrawledPage[]): Unmarked[] {
         marking.set(navigation, page.path)
   const found = new Map<string, Unmarked>()
   for (const page of pages) {
+    // The name of the blog, which leads to its home page, is often part of a navigation and never marked.
+    if (page.path === '/') continue
     const links = own(page)
     for (const link of links) {
       const { navigation } = link
