@@ -89,9 +89,9 @@ export function externalAddresses(assets: ReadonlyMap<string, string>): External
   return found
 }
 
-/** Calls of a script that connect to an address which is written out. */
+/** Calls of a script that connect to an address which is written out: `fetch('https://…')`, `request.open('GET', 'https://…')`. */
 const CONNECTING =
-  /\b(fetch|sendBeacon|WebSocket|EventSource|open)\s*\(\s*(?:['"][A-Z]{3,7}['"]\s*,\s*)?['"`]((?:https?|wss?):\/\/[^'"`\s]+)/g
+  /(?:\b(fetch|sendBeacon|WebSocket|EventSource)\s*\(\s*|\.(open)\s*\(\s*['"][A-Z]{3,7}['"]\s*,\s*)['"`]((?:https?|wss?):\/\/[^'"`\s]+)/g
 
 export interface Connection {
   asset: string
@@ -108,11 +108,17 @@ export function connectionsToOthers(
 ): Connection[] {
   return [...assets].flatMap(([asset, text]) =>
     asset.endsWith('.js')
-      ? [...text.matchAll(CONNECTING)].flatMap(({ index, 1: call = '', 2: address = '' }) =>
-          // `window.open` shows a page, which is no connection of the script.
-          (origin !== undefined && address.startsWith(origin)) || /\bwindow\.$/.test(text.slice(0, index))
+      ? [...text.matchAll(CONNECTING)].flatMap(({ index, 1: function_, 2: method, 3: address = '' }) =>
+          URL.canParse(address) && new URL(address).origin === origin
             ? []
-            : [{ asset, line: text.slice(0, index).split('\n').length, call, address }],
+            : [
+                {
+                  asset,
+                  line: text.slice(0, index).split('\n').length,
+                  call: function_ ?? method ?? '',
+                  address,
+                },
+              ],
         )
       : [],
   )

@@ -229,13 +229,16 @@ export function signlessSelectors(
   }: { classes: ReadonlySet<string>; ids: ReadonlySet<string>; elements: ReadonlySet<string> },
 ): StyleFault[] {
   const found: StyleFault[] = []
+  const scripts = [...assets].flatMap(([name, text]) => (name.endsWith('.js') ? [text] : []))
   for (const [asset, text] of assets) {
     if (!asset.endsWith('.css')) continue
     walk(parse(text, { positions: true }), function (node: CssNode) {
       if (node.type === 'IdSelector' || node.type === 'ClassSelector') {
         const [own, others, right] =
           node.type === 'IdSelector' ? ([ids, classes, '.'] as const) : ([classes, ids, '#'] as const)
-        if (own.has(node.name) || !others.has(node.name)) return
+        // A script may set the class.
+        const isScripted = scripts.some((one) => one.includes(node.name))
+        if (own.has(node.name) || !others.has(node.name) || isScripted) return
         const [kind, other] = right === '.' ? ['id', 'class'] : ['class', 'id']
         found.push({
           asset,

@@ -61,7 +61,7 @@ export const currentWrong: Rule = {
       claim: isComplete
         ? {
             sentence:
-              'No page marks links to several pages as the current one, and navigations mark it everywhere',
+              'No page marks links to several pages as the current one, and navigations that mark it do so on all pages but the home page',
             tested,
             things: ['page with a mark', 'pages with a mark'],
           }

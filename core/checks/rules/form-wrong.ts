@@ -64,7 +64,17 @@ export const formWrong: Rule = {
   },
 }
 
-const POSTED = /<form\b[^>]*\bmethod="post"[^>]*>[\s\S]*?<\/form>/gi
+/** Yields the forms of a template that are sent with POST, up to their end tag or the next form, and where they begin. */
+function* postedForms(text: string): Generator<{ form: string; index: number }> {
+  let index = 0
+  // In one pass, however many start tags there are.
+  for (const part of text.split(/(?=<form\b)/i)) {
+    const [form = ''] = part.split(/<\/form>/i, 1)
+    const tag = form.slice(0, form.indexOf('>') + 1)
+    if (/^<form\b/i.test(tag) && /\bmethod="post"/i.test(tag)) yield { form, index }
+    index += part.length
+  }
+}
 
 /** Finds forms in templates that are sent to an action without the token that it wants. Few readers see some of them. */
 function formsWithoutToken({ definition, documents }: Facts): RuleFinding[] {
@@ -74,7 +84,7 @@ function formsWithoutToken({ definition, documents }: Facts): RuleFinding[] {
   return [...definition.templates.mentions()].flatMap(([name]) => {
     const document = templatePath(name)
     const text = documents.get(document) ?? ''
-    return [...text.matchAll(POSTED)].flatMap(({ 0: form, index }): RuleFinding[] => {
+    return [...postedForms(text)].flatMap(({ form, index }): RuleFinding[] => {
       const [, route = ''] = /action="\{\{-?\s*['"]([\w-]+)['"]\s*\|\s*url\b/.exec(form) ?? []
       // A partial may print it.
       if (!actions.has(route) || /\bname="token"|\{%-?\s*render\b/.test(form)) return []

@@ -1,7 +1,7 @@
 /** Finds lists that have the same item several times. */
 import { shorten } from '../../content/text.ts'
 import { crawl } from '../crawl.ts'
-import { placeInTemplates } from '../page-place.ts'
+import { literally, placeInTemplates } from '../page-place.ts'
 import { ownPath } from '../read-page.ts'
 import { counted, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { templatePath } from '../../shapes/documents.ts'
@@ -33,7 +33,11 @@ export const listRepeats: Rule = {
       const [first] = repeated
       if (!first) continue
       const linked = (await facts.request(first.target)).route ?? ''
-      const place = placeInTemplates(facts, route, new RegExp(`<li\\b[^\\n]*'${linked}'\\s*\\|\\s*url`)) ?? {
+      const place = placeInTemplates(
+        facts,
+        route,
+        new RegExp(`<li\\b[^\\n]*'${literally(linked).source}'\\s*\\|\\s*url`),
+      ) ?? {
         document: templatePath(routeOf(facts, route ?? '')?.route.template ?? ''),
         line: null,
       }
@@ -44,7 +48,7 @@ export const listRepeats: Rule = {
         title: `${path} has “${shorten(first.text, 60)}” ${first.times} times in one list`,
         detail:
           repeated.length === 1
-            ? 'It is the only one.'
+            ? 'No other item of the page is repeated.'
             : `${counted(repeated.length, 'item')} of the page are repeated like this.`,
         affects: 'now',
         witness: witness(path, `Items with a link to ${first.target} in one list`, String(first.times), '1'),

@@ -69,7 +69,8 @@ export const timeUnreadable: Rule = {
     return {
       findings: [...findings.values()],
       claim: {
-        sentence: 'Machines can read every <time> of the visited pages, and read the date that it shows',
+        sentence:
+          'Machines can read every <time> of the visited pages, and no text beside one is known to be another date',
         tested,
         things: ['time', 'times'],
       },
