@@ -17,6 +17,7 @@ interface MarkupRule extends Pick<Rule, 'id' | 'meaning' | 'why'> {
 
 interface Found extends MarkupFault {
   address: string
+  isOfForm: boolean
   place: { document: string; line: number | null } | null
 }
 
@@ -37,12 +38,12 @@ export const markupRule = ({ id, meaning, why, isOwn, claim, cause }: MarkupRule
         one.kind === 'markup-unnested' ? [one.template] : [],
       ),
     )
-    for (const { address, body, templates } of pages) {
+    for (const { address, body, templates, isOfForm } of pages) {
       const texts = templates.map(templatePath).map((one) => [one, facts.documents.get(one) ?? ''] as const)
       const places = new MarkupPlaces(new Map(texts))
       for (const fault of await facts.markupFaults(body))
         if (isOwn(fault.rule) && !(OF_NESTING.has(fault.rule) && templates.some((one) => unnested.has(one))))
-          found.push({ ...fault, address, place: placeOf(fault, places) })
+          found.push({ ...fault, address, isOfForm, place: placeOf(fault, places) })
     }
     // One finding for each line, and one for each rule whose lines are unknown.
     const sources = groupBy(found, ({ rule, place }) =>
@@ -71,16 +72,20 @@ function placeOf({ context, markup }: MarkupFault, places: MarkupPlaces) {
 }
 
 function findingOf(subject: string, first: Found, others: readonly Found[], cause: string): RuleFinding {
-  const { message, markup, address, place } = first
+  const { message, markup, isOfForm, place } = first
+  const address = isOfForm ? `The form for ${first.address} with its errors` : first.address
   return {
     subject,
     title: `${address}: ${message.replace(/\.$/, '')}`,
     detail: `The page contains ${markup}`,
     affects: 'now',
-    witness: witness(address, message, markup),
+    // No browser shows the answer to a form by its address.
+    witness: witness(isOfForm ? null : address, message, markup),
     cause: place ? `${placeText(place.document, place.line)} prints it.` : cause,
     place,
-    others: [...new Set(others.map((one) => one.address).filter((one) => one !== address))],
+    others: [
+      ...new Set(others.flatMap((one) => (one.isOfForm || one.address === address ? [] : [one.address]))),
+    ],
     fixes: [],
   }
 }

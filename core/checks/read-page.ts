@@ -49,6 +49,10 @@ export interface PageHead {
   heading: string
   /** Whether it names the encoding of characters. */
   namesEncoding: boolean
+  /** What other sites show of the page: the values of `og:…`. */
+  shared: Map<string, string>
+  /** The addresses of feeds that are offered. */
+  feeds: string[]
 }
 
 /** An item of a list, without those of lists in it. */
@@ -97,6 +101,8 @@ export interface ReadPage {
   inline: { markup: string; kind: InlineKind }[]
   /** Texts that contain HTML tags. */
   escaped: string[]
+  /** The scripts with JSON-LD, as written. */
+  structured: string[]
 }
 
 const RESOURCES: Readonly<Record<string, string>> = {
@@ -151,7 +157,7 @@ export function readPage(html: string): ReadPage {
       description: null,
       canonical: null,
       viewport: null,
-      ...{ robots: '', heading: '', namesEncoding: false },
+      ...{ robots: '', heading: '', namesEncoding: false, shared: new Map(), feeds: [] },
     },
     ...{
       links: [],
@@ -166,6 +172,7 @@ export function readPage(html: string): ReadPage {
       resources: [],
       inline: [],
       escaped: [],
+      structured: [],
     },
   }
   let code = 0
@@ -184,6 +191,7 @@ export function readPage(html: string): ReadPage {
   let listed = 0
   const items: ListItem[] = []
   let isTitle = false
+  let isStructured = false
   let heading: 'before' | 'in' | 'after' = 'before'
   const endCount = () => {
     if (!counted) return
@@ -198,6 +206,7 @@ export function readPage(html: string): ReadPage {
     if (link) link.text += text
     else if (counted) counted.after += text
     if (isTitle) page.head.title += text
+    if (isStructured) page.structured.push(text)
     if (time) time.text += text
     const item = items.at(-1)
     if (item) item.text += text
@@ -234,6 +243,8 @@ export function readPage(html: string): ReadPage {
           page.neighbours.push({ rel, href })
         readHead(page.head, name, attributes)
         if (name === 'title' && page.head.title === '') isTitle = true
+        if (name === 'script')
+          isStructured = /^application\/ld\+json$/i.test(attributes['type']?.trim() ?? '')
         if (name === 'h1' && heading === 'before') heading = 'in'
         if (name === 'form')
           page.forms.push(
@@ -294,6 +305,7 @@ export function readPage(html: string): ReadPage {
         depth--
         if (CODE.has(name)) code--
         if (name === 'title') isTitle = false
+        if (name === 'script') isStructured = false
         if (name === 'time' || name === 'del' || name === 'ins') time = undefined
         if (name === 'nav') navigations.pop()
         if (name === 'ul' || name === 'ol') lists.pop()
@@ -322,6 +334,9 @@ const isSized = ({ width, height }: Readonly<Record<string, string>>) =>
 
 const FIELDS = new Set(['input', 'select', 'textarea', 'button'])
 
+/** The types of Atom (RFC 4287), RSS, and JSON Feed 1.1. */
+const FEED = /^application\/((atom|rss)\+xml|feed\+json)\b/
+
 const isEncoding = (attributes: Readonly<Record<string, string>>): boolean =>
   attributes['charset'] !== undefined || /^content-type$/i.test(attributes['http-equiv'] ?? '')
 
@@ -332,6 +347,10 @@ function readHead(head: PageHead, name: string, attributes: Readonly<Record<stri
   else if (name === 'meta' && attributes['name'] === 'description')
     head.description = attributes['content'] ?? ''
   else if (name === 'meta' && isEncoding(attributes)) head.namesEncoding = true
+  else if (name === 'meta' && attributes['property']?.startsWith('og:') === true)
+    head.shared.set(attributes['property'], attributes['content'] ?? '')
+  else if (name === 'link' && attributes['rel'] === 'alternate' && FEED.test(attributes['type'] ?? ''))
+    head.feeds.push(attributes['href'] ?? '')
   else if (name === 'link' && attributes['rel'] === 'canonical') head.canonical = attributes['href'] ?? ''
 }
 

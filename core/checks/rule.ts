@@ -79,6 +79,16 @@ export const placeOfRoute = ({ definition }: Facts, name: string) => ({
 export const routeOf = ({ definition }: Facts, name: string) =>
   definition.routes.find((one) => one.route.name === name)
 
+/** Whether the page of a route is that of one post. */
+export function isOfPost(facts: Facts, name: string): boolean {
+  const own = routeOf(facts, name)?.route
+  if (own?.template === undefined) return false
+  return queriesOf(own).some((query) => {
+    const meaning = facts.definition.queries.get(query)
+    return meaning?.from === 'posts' && meaning.take.kind === 'one' && meaning.byUnique
+  })
+}
+
 /** Returns the paths of the known addresses whose pages use a query. */
 export function addressesUsing(
   { definition }: Facts,

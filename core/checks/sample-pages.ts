@@ -11,17 +11,21 @@ import { sampleOf, type SampleSize } from './sample.ts'
 const VALIDATED: SampleSize = { oldest: 1, newest: 1, between: 1 }
 /** The maximum length of a page that is validated, in characters. */
 const LONGEST = 500_000
+/** The status of a form that is shown again with its errors. */
+const REFUSED = 422
 /** An address that no route answers. */
 const NOWHERE = '/no-such-address-as-this'
 
 /** How pages are chosen, as a phrase. */
-export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, second pages, a search with and without results, a reply, and the page for an unknown address; pages of up to ${LONGEST / 1_000} kB`
+export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, second pages, a search with and without results, a reply, comment forms sent without any input, and the page for an unknown address; pages of up to ${LONGEST / 1_000} kB`
 
 export interface SamplePage {
   address: string
   body: string
   /** The template of the page, and those that it renders. */
   templates: readonly string[]
+  /** Whether it answers a form that was sent without any input, so that no browser can open it by its address. */
+  isOfForm: boolean
 }
 
 /** A text that no post has. */
@@ -55,24 +59,31 @@ export async function samplePages(facts: Facts): Promise<{ pages: SamplePage[]; 
   const { definition } = facts
   const { known, total } = await facts.addresses()
   const pages: SamplePage[] = []
-  const add = (address: string, template: string | undefined, body: string) => {
+  const add = (address: string, template: string | undefined, body: string, isOfForm = false) => {
     if (template !== undefined && body.length <= LONGEST)
-      pages.push({ address, body, templates: definition.templates.closure(template) })
+      pages.push({ address, body, templates: definition.templates.closure(template), isOfForm })
   }
+  const templateOf = (route: string | null) =>
+    definition.routes.find((one) => one.route.name === route)?.route.template
   for (const [name, own] of groupBy(known, (one) => one.route)) {
-    const route = definition.routes.find((one) => one.route.name === name)?.route
     for (const { path } of sampleOf(own, VALIDATED)) {
       const { status, body, route: answering } = await facts.request(path)
-      if (status === 200 && answering === name) add(path, route?.template, body)
+      if (status === 200 && answering === name) add(path, templateOf(name), body)
     }
   }
   const states = await furtherStates(facts)
   for (const address of states) {
     const { status, body, route: answering } = await facts.request(address)
-    const template = definition.routes.find((one) => one.route.name === answering)?.route.template
-    if (status === 200) add(address, template, body)
+    if (status === 200) add(address, templateOf(answering), body)
+  }
+  const forms = await facts.forms()
+  for (const address of forms) {
+    const { status, body, route } = await facts.emptyForm(address)
+    // The page that shows the result of the action.
+    const { then = route } = definition.routes.find((one) => one.route.name === route)?.route ?? {}
+    if (status === REFUSED) add(address, templateOf(then), body, true)
   }
   const rule = definition.settings['not-found']
   if (rule) add(NOWHERE, rule.template, (await facts.page(NOWHERE)).body)
-  return { pages, total: total + states.length + (rule ? 1 : 0) }
+  return { pages, total: total + states.length + forms.length + (rule ? 1 : 0) }
 }

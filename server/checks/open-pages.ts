@@ -12,7 +12,9 @@ export async function openPages(
   facts: Facts,
   { signal, progress }: { signal: AbortSignal; progress: (step: Progress) => void },
 ): Promise<BrowserFacts> {
-  const { pages, total } = await samplePages(facts)
+  const sample = await samplePages(facts)
+  const pages = sample.pages.filter((one) => !one.isOfForm)
+  const total = sample.total - (sample.pages.length - pages.length)
   progress({ done: 0, total: pages.length })
   const browser = await PageBrowser.open(program, blog)
   try {

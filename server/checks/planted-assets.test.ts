@@ -127,4 +127,11 @@ plantFaults('assets', [
     'looks for “#reply-box”',
     'no fix',
   ],
+  [
+    'a script that calls a function of a library that is not loaded',
+    [['assets/comments.js', "section.querySelector('.status')", "$('.status')"]],
+    'script-name-unknown',
+    'the function “$” is not defined',
+    'no fix',
+  ],
 ])

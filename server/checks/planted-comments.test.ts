@@ -106,4 +106,11 @@ plantFaults('comments', [
     'a form is sent to “add-comment” without its token',
     'no fix',
   ],
+  [
+    'the error of the name at the field for e-mail',
+    [[FORM, 'id="say-email-error">{{ form.errors.email }}', 'id="say-email-error">{{ form.errors.name }}']],
+    'error-misplaced',
+    'the error of “name” is shown at the field “email”',
+    'no fix',
+  ],
 ])

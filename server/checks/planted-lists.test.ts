@@ -1,5 +1,14 @@
 // Faults in lists and their queries are found, with a witness that holds.
-import { COMMENTS, PAGER, PAGE_LINKS, POST, TAG, plantFaults, query } from '../testing/planted-faults.ts'
+import {
+  ASIDE,
+  COMMENTS,
+  PAGER,
+  PAGE_LINKS,
+  POST,
+  TAG,
+  plantFaults,
+  query,
+} from '../testing/planted-faults.ts'
 
 plantFaults('lists', [
   [
@@ -252,5 +261,19 @@ plantFaults('lists', [
     'order-wrong',
     'Query “search-posts” has the wrong order',
     'fixed',
+  ],
+  [
+    'a list of categories that is cut',
+    [[query('category-counts'), 'take: all', 'take: first 2']],
+    'terms-cut',
+    '“category-counts” returns 2 of ',
+    'no fix',
+  ],
+  [
+    'a loop over categories that is cut',
+    [[ASIDE, '{%- for category in categories %}', '{%- for category in categories limit: 2 %}']],
+    'terms-cut',
+    'shows 2 of ',
+    'no fix',
   ],
 ])

@@ -291,4 +291,63 @@ plantFaults('pages', [
     'has a link without a text to /category/',
     'no fix',
   ],
+  [
+    'pages of a list with the title of the first one',
+    [
+      [
+        'templates/pages/category.liquid',
+        '{% if posts.page > 1 %}, page {{ posts.page }}{% endif %} · ',
+        ' · ',
+      ],
+    ],
+    'head-incomplete',
+    'has the title of the first page of its list',
+    'no fix',
+  ],
+  [
+    'an address for other sites that is always the home page',
+    [
+      [
+        BASE,
+        '{% if blog.origin != \'\' %}\n  <meta property="og:url" content="{{ request.canonical }}">',
+        '{% if blog.title != "" %}\n  <meta property="og:url" content="/">',
+      ],
+    ],
+    'head-incomplete',
+    'is shared with the address of another page',
+    'fixed',
+  ],
+  [
+    'structured data of the blog on the page of a post',
+    [[POST, '{{ post | structured_data }}', '{{ blog | structured_data }}']],
+    'structured-data-wrong',
+    'has structured data that does not describe its post',
+    'no fix',
+  ],
+  [
+    'structured data that is written by hand',
+    [
+      [
+        POST,
+        '{% block main %}',
+        '{% block main %}<script type="application/ld+json">{"headline": {{ post.title }}}</script>',
+      ],
+    ],
+    'structured-data-wrong',
+    'has structured data that is not JSON',
+    'no fix',
+  ],
+  [
+    'the feed of the whole blog on the page of a category',
+    [
+      [
+        'templates/pages/category.liquid',
+        'href="{{ \'category-feed\' | url: category: category.slug }}"',
+        'href="{{ \'feed\' | url }}"',
+      ],
+    ],
+    'feed-elsewhere',
+    'does not offer its own feed',
+    'no fix',
+  ],
 ])

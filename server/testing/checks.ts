@@ -37,6 +37,7 @@ export const PLANTED = {
     'focus-hidden',
     'policy-blocks',
     'script-finds-nothing',
+    'script-name-unknown',
     'security-txt-expired',
     'style-hides-text',
     'style-ignored',
@@ -47,6 +48,7 @@ export const PLANTED = {
     'comment-link-followed',
     'comment-reply-lost',
     'comments-not-shown',
+    'error-misplaced',
     'form-wrong',
   ],
   lists: [
@@ -59,10 +61,12 @@ export const PLANTED = {
     'rows-not-shown',
     'slug-compared',
     'term-lacks-post',
+    'terms-cut',
   ],
   pages: [
     'anchor-missing',
     'current-wrong',
+    'feed-elsewhere',
     'head-incomplete',
     'image-unsized',
     'link-broken',
@@ -71,6 +75,7 @@ export const PLANTED = {
     'list-repeats',
     'month-misnamed',
     'page-fails',
+    'structured-data-wrong',
     'time-unreadable',
   ],
   templates: [

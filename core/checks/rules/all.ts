@@ -10,6 +10,11 @@ import { listRepeats } from './list-repeats.ts'
 import { linkParameterUnknown } from './link-parameter-unknown.ts'
 import { textNotShown } from './text-not-shown.ts'
 import { monthMisnamed } from './month-misnamed.ts'
+import { errorMisplaced } from './error-misplaced.ts'
+import { feedElsewhere } from './feed-elsewhere.ts'
+import { scriptNameUnknown } from './script-name-unknown.ts'
+import { structuredDataWrong } from './structured-data-wrong.ts'
+import { termsCut } from './terms-cut.ts'
 import { slugCompared } from './slug-compared.ts'
 import { styleHidesText } from './style-hides-text.ts'
 import { addressBuildFails } from './address-build-fails.ts'
@@ -134,6 +139,8 @@ export const RULES: readonly Rule[] = [
   anchorMissing,
   formWrong,
   headIncomplete,
+  structuredDataWrong,
+  feedElsewhere,
   timeUnreadable,
   currentWrong,
   listRepeats,
@@ -142,6 +149,7 @@ export const RULES: readonly Rule[] = [
   textNotShown,
   imageUnsized,
   scriptFindsNothing,
+  scriptNameUnknown,
   htmlEscaped,
   policyBlocks,
   pagerWrong,
@@ -169,6 +177,7 @@ export const RULES: readonly Rule[] = [
   commentReplyLost,
   commentFormWhenClosed,
   commentLengthDiffers,
+  errorMisplaced,
   commentLinkFollowed,
   noRateLimit,
   threadSplitByAddress,
@@ -181,6 +190,7 @@ export const RULES: readonly Rule[] = [
   conditionIdle,
   listingSameEverywhere,
   listingCut,
+  termsCut,
   relatedIncludesItself,
   slugCompared,
   orderMissing,

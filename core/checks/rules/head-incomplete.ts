@@ -1,6 +1,5 @@
 /** Finds pages whose head lacks a description, a canonical address or a viewport, or says something wrong. */
 import { templatePath } from '../../shapes/documents.ts'
-import { queriesOf } from '../../shapes/route-data.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import type { Finding, Fix } from '../finding.ts'
@@ -8,7 +7,7 @@ import { pagedPosts } from '../further-pages.ts'
 import { groupBy } from '../group-by.ts'
 import { placeInTemplates } from '../page-place.ts'
 import { ownPath } from '../read-page.ts'
-import { counted, routeOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { counted, isOfPost, routeOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 interface Fault {
   /** What is wrong, as a part of a sentence: “has no description”. */
@@ -54,11 +53,13 @@ export const headIncomplete: Rule = {
         return [one.route.name, take?.by === 'number' ? take.parameter : undefined]
       }),
     )
+    const titles = new Map(shown.map((one) => [one.path, one.head.title.trim()]))
     const found = shown.flatMap((page) =>
       faultsOf(facts, page, {
         isDescribed: described.has(page.route),
         isForSearchEngines: page.path === '/' || posts.has(page.path),
         pageParameter: parameters.get(page.route ?? ''),
+        titles,
       }).map((fault) => ({ page, fault })),
     )
     const sameTitle = sameTexts(shown, ({ head }) => head.title)
@@ -112,12 +113,14 @@ interface Known {
   isForSearchEngines: boolean
   /** The parameter of the pages of its list of posts; undefined without one. */
   pageParameter: string | undefined
+  /** The title of each page, by its address. */
+  titles: ReadonlyMap<string, string>
 }
 
 function faultsOf(
   { definition }: Facts,
   { head, path }: CrawledPage,
-  { isDescribed, isForSearchEngines, pageParameter }: Known,
+  { isDescribed, isForSearchEngines, pageParameter, titles }: Known,
 ): Fault[] {
   const faults: Fault[] = []
   const { language } = definition.settings
@@ -219,6 +222,38 @@ function faultsOf(
         text.replace(/(<link\b[^>]*\brel="canonical"[^>]*\bhref=")[^"]*"/, '$1{{ request.canonical }}"'),
       label: 'Use the address of the page',
     })
+  const title = head.title.trim()
+  if (pageParameter !== undefined && title !== '' && titles.get(firstPageOf(path, pageParameter)) === title)
+    faults.push({
+      what: 'has the title of the first page of its list',
+      why: 'Tabs, bookmarks and search results cannot be told apart.',
+      actual: title,
+      expected: `${title}, page 2`,
+      near: /block title\b|<title\b/,
+      label: '',
+    })
+  const url = head.shared.get('og:url')
+  if (url !== undefined && canonicalPath(url, definition.settings.origin) !== bare(path))
+    faults.push({
+      what: 'is shared with the address of another page',
+      why: 'Other sites show a link to the page that og:url names.',
+      actual: url === '' ? 'an empty og:url' : url,
+      expected: bare(path),
+      near: /property="og:url"/,
+      correct: (text) =>
+        text.replace(/(<meta\b[^>]*\bproperty="og:url"[^>]*\bcontent=")[^"]*"/, '$1{{ request.canonical }}"'),
+      label: 'Use the address of the page',
+    })
+  for (const name of ['og:title', 'og:image'])
+    if (head.shared.get(name)?.trim() === '')
+      faults.push({
+        what: `has an empty ${name}`,
+        why: 'Other sites show nothing there.',
+        actual: `${name} without a value`,
+        expected: `a value, or no ${name}`,
+        near: new RegExp(`property="${name}"`),
+        label: '',
+      })
   if (head.language !== null && language !== undefined && subtag(head.language) !== subtag(language))
     faults.push({
       what: `says that its language is “${head.language}”`,
@@ -233,17 +268,17 @@ function faultsOf(
   return faults
 }
 
-/** Whether a route has a page for one post. */
-function isOfPost({ definition }: Facts, route: string): boolean {
-  const own = definition.routes.find((one) => one.route.name === route)?.route
-  if (own?.template === undefined) return false
-  return queriesOf(own).some((name) => {
-    const meaning = definition.queries.get(name)
-    return meaning?.from === 'posts' && meaning.take.kind === 'one'
-  })
+const subtag = (language: string) => language.toLowerCase().split('-')[0]
+/** Returns the address of the first page of a list; an empty text for the first page itself. */
+function firstPageOf(address: string, parameter: string): string {
+  const [path = '', query] = address.split('?')
+  const search = new URLSearchParams(query)
+  if (!search.has(parameter)) return ''
+  search.delete(parameter)
+  const rest = search.toString()
+  return rest === '' ? path : `${path}?${rest}`
 }
 
-const subtag = (language: string) => language.toLowerCase().split('-')[0]
 const bare = (path: string) => path.replace(/[?#].*$/s, '')
 
 /** Returns the path of a canonical address; undefined if it is of another site. */

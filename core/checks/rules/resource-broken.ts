@@ -2,6 +2,7 @@
 import { assetPath } from '../../shapes/documents.ts'
 import { crawl } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
+import { literally, placeInTemplates } from '../page-place.ts'
 import { ownPath } from '../read-page.ts'
 import { lineAt, witness, type Rule, type RuleFinding } from '../rule.ts'
 
@@ -21,12 +22,18 @@ export const resourceBroken: Rule = {
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
     const uses = new Map<string, Use>()
-    for (const { path, resources } of pages)
-      for (const { src, kind } of resources) {
+    const { origin } = facts.definition.settings
+    for (const { path, route, resources, head } of pages) {
+      const shared = head.shared.get('og:image') ?? ''
+      const image = { src: ownAddress(shared, origin), kind: 'image for other sites' }
+      for (const { src, kind } of shared === '' ? resources : [...resources, image]) {
         const own = ownPath(src, path)
-        if (own !== undefined && !uses.has(own))
-          uses.set(own, { kind, page: path, document: null, line: null })
+        if (own === undefined || uses.has(own)) continue
+        const file = own.replace(/^.*\//, '').replace(/\?.*$/, '')
+        const place = file === '' ? null : placeInTemplates(facts, route, literally(file))
+        uses.set(own, { kind, page: path, document: place?.document ?? null, line: place?.line ?? null })
       }
+    }
     for (const [own, use] of inStyles(facts)) if (!uses.has(own)) uses.set(own, use)
     // Images that texts and templates name are reported where they are written.
     const written = new Set((await facts.shownImages()).map((one) => one.src))
@@ -61,6 +68,10 @@ export const resourceBroken: Rule = {
     }
   },
 }
+
+/** Returns an address without the origin of the blog, which addresses for other sites have. */
+const ownAddress = (address: string, origin: string | undefined): string =>
+  origin !== undefined && address.startsWith(`${origin}/`) ? address.slice(origin.length) : address
 
 function* inStyles({ definition }: Facts): Generator<[string, Use]> {
   for (const [name, css] of definition.assets) {

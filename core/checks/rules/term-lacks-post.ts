@@ -4,7 +4,7 @@ import type { Facts, KnownAddress } from '../facts.ts'
 import { pagedPosts } from '../further-pages.ts'
 import { groupBy } from '../group-by.ts'
 import { pathOf, withoutQuery } from '../read-page.ts'
-import { counted, routeOf, witness, type Rule } from '../rule.ts'
+import { counted, isOfPost, routeOf, witness, type Rule } from '../rule.ts'
 import { queryPath } from '../../shapes/documents.ts'
 import { queriesOf } from '../../shapes/route-data.ts'
 
@@ -73,16 +73,6 @@ export const termLacksPost: Rule = {
       },
     }
   },
-}
-
-/** Whether the pages of a route show a single post. */
-function isOfPost(facts: Facts, name: string): boolean {
-  const route = routeOf(facts, name)?.route
-  if (route?.template === undefined) return false
-  return queriesOf(route).some((query) => {
-    const meaning = facts.definition.queries.get(query)
-    return meaning?.from === 'posts' && meaning.take.kind === 'one' && meaning.byUnique
-  })
 }
 
 /** Returns the paged list of posts of a route with one parameter. */

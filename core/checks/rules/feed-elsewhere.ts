@@ -1,0 +1,75 @@
+/** Finds pages that offer only the feed of the whole blog, or of another row, although there is one of their own. */
+import { crawl } from '../crawl.ts'
+import type { Facts, KnownAddress } from '../facts.ts'
+import { placeInTemplates } from '../page-place.ts'
+import { ownPath } from '../read-page.ts'
+import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+
+export const feedElsewhere: Rule = {
+  id: 'feed-elsewhere',
+  area: 'templates',
+  meaning: 'A page offers feeds, but not the one with the posts that it lists.',
+  why: 'Readers subscribe to a category, and get the whole blog or another category.',
+  async run(facts) {
+    const { pages } = await crawl(facts)
+    const own = await feedsOfRows(facts)
+    const findings = new Map<string, RuleFinding>()
+    let tested = 0
+    for (const { path, route, status, head } of pages) {
+      const feed = own.get(path)
+      if (feed === undefined || status !== 200 || head.feeds.length === 0) continue
+      tested++
+      const subject = route ?? path
+      if (head.feeds.some((one) => ownPath(one, path) === feed) || findings.has(subject)) continue
+      findings.set(subject, {
+        subject,
+        title: `${path} does not offer its own feed`,
+        detail: `It offers ${head.feeds.join(', ')}, and ${feed} has its posts.`,
+        affects: 'now',
+        witness: witness(path, `${path} lists the posts of ${feed}`, head.feeds.join(', '), feed),
+        cause: 'The template builds the address of the feed from another route or another value.',
+        place: placeInTemplates(facts, route, /<link\b[^>]*rel="alternate"/),
+        others: [],
+        fixes: [],
+      })
+    }
+    return {
+      findings: [...findings.values()],
+      claim: {
+        sentence: 'Pages that offer feeds offer the one with their posts, if there is one',
+        tested,
+        things: ['page', 'pages'],
+      },
+    }
+  },
+}
+
+/** Returns the address of the feed of each page of a row that has both. */
+async function feedsOfRows(facts: Facts): Promise<Map<string, string>> {
+  const { known } = await facts.addresses()
+  const [feeds, pages]: [KnownAddress[], KnownAddress[]] = [[], []]
+  for (const one of known) {
+    const route = routeOf(facts, one.route)?.route
+    if (one.title === null || route === undefined) continue
+    if (route.feed !== undefined) feeds.push(one)
+    else if (route.template !== undefined) pages.push(one)
+  }
+  return new Map(
+    pages.flatMap((page) => {
+      const feed = feeds.find((one) => one.title === page.title && isOfSameRows(facts, one.route, page.route))
+      return feed ? [[page.path, feed.path]] : []
+    }),
+  )
+}
+
+/** Whether two routes have a row of the same kind under the same parameters. */
+function isOfSameRows(facts: Facts, one: string, other: string): boolean {
+  const [first, second] = [routeOf(facts, one), routeOf(facts, other)]
+  const kinds = [first, second].map((compiled) =>
+    Object.values(compiled?.route.data ?? {}).flatMap((entry) => {
+      const meaning = facts.definition.queries.get(typeof entry === 'string' ? entry : entry.query)
+      return meaning?.take.kind === 'one' ? [meaning.from] : []
+    }),
+  )
+  return kinds[0]?.some((kind) => kinds[1]?.includes(kind) === true) === true
+}

@@ -1,0 +1,56 @@
+/** Finds names that a script uses, and that neither the script nor a browser has (eslint-scope; globals). */
+import { parse } from 'acorn'
+import { analyze } from 'eslint-scope'
+import globals from 'globals'
+
+export interface UnknownName {
+  name: string
+  line: number
+  /** Whether it is called. */
+  isCall: boolean
+}
+
+const KNOWN = new Set([
+  ...Object.keys(globals.browser),
+  ...Object.keys(globals.builtin),
+  'arguments',
+  'undefined',
+])
+
+/** Returns the names at the top of a script, which later scripts see; undefined for one that does not parse or is a module. */
+export function globalNames(script: string): string[] | undefined {
+  const scopes = scopesOf(script, 'script')
+  return scopes?.globalScope?.variables.map((one) => one.name)
+}
+
+/**
+ * Returns the first use of each unknown name; none for a script that does not parse.
+ * @param others names of other scripts
+ */
+export function unknownNames(script: string, others: ReadonlySet<string>): UnknownName[] {
+  const scopes = scopesOf(script, 'script') ?? scopesOf(script, 'module')
+  const found = new Map<string, UnknownName>()
+  // Names that a script adds to the window, or asks for before it uses them.
+  const given = new Set(
+    [...script.matchAll(/(?:\b(?:window|globalThis|self)\s*\.\s*|\btypeof\s+)([\w$]+)/g)].map(
+      ([, name]) => name,
+    ),
+  )
+  for (const { identifier, resolved } of scopes?.globalScope?.through ?? []) {
+    const { name, loc } = identifier
+    if (resolved || KNOWN.has(name) || others.has(name) || given.has(name) || found.has(name)) continue
+    const after = script.slice((identifier as { end?: number }).end ?? 0)
+    found.set(name, { name, line: loc?.start.line ?? 1, isCall: /^\s*\(/.test(after) })
+  }
+  return [...found.values()]
+}
+
+function scopesOf(script: string, sourceType: 'script' | 'module') {
+  try {
+    const tree = parse(script, { ecmaVersion: 2024, sourceType, locations: true, ranges: true })
+    return analyze(tree as Parameters<typeof analyze>[0], { ecmaVersion: 2024, sourceType })
+  } catch (error) {
+    if (error instanceof SyntaxError) return undefined
+    throw error
+  }
+}
