@@ -13,6 +13,8 @@ export interface PageLink {
   current: string
   /** The navigation that it is in, e.g. `Main`; null outside of any. */
   navigation: string | null
+  /** Whether it is in the main content, and neither in a navigation nor in a list, a heading or a form. */
+  isInMain: boolean
   /** The image in it, `svg` for a drawing in the page; an empty text without one. */
   image: string
   /** The number after its text, as in `Bicycles (12)`: inside the link, or after it in the same element; null without one. */
@@ -66,6 +68,7 @@ export interface ListItem {
 
 /** A `<time>`, or another element with `datetime`. */
 export interface PageTime {
+  /** The text, if it has no `datetime`. */
   value: string
   /** What readers see. */
   text: string
@@ -103,6 +106,10 @@ export interface ReadPage {
   escaped: string[]
   /** The scripts with JSON-LD, as written. */
   structured: string[]
+  /** Whether it has a stylesheet that applies to screens. */
+  isStyled: boolean
+  /** The classes of elements around the main heading, or around several paragraphs. */
+  around: Set<string>
 }
 
 const RESOURCES: Readonly<Record<string, string>> = {
@@ -173,6 +180,8 @@ export function readPage(html: string): ReadPage {
       inline: [],
       escaped: [],
       structured: [],
+      isStyled: false,
+      around: new Set(),
     },
   }
   let code = 0
@@ -183,6 +192,10 @@ export function readPage(html: string): ReadPage {
   let form: ReadForm | undefined
   let choice: FormField | undefined
   let time: PageTime | undefined
+  let isUndated = false
+  /** The names and classes of the elements around, and how many paragraphs are inside elements with a class. */
+  const open: { name: string; classes: string[] }[] = []
+  const paragraphs = new Map<string, number>()
   /** The navigations around. */
   const navigations: string[] = []
   let unnamed = 0
@@ -225,7 +238,15 @@ export function readPage(html: string): ReadPage {
         const { href, src, rel = '', id } = attributes
         page.elements.add(name)
         if (id !== undefined) page.ids.add(id)
-        for (const one of (attributes['class'] ?? '').split(/\s+/)) if (one !== '') page.classes.add(one)
+        const classes = (attributes['class'] ?? '').split(/\s+/).filter((one) => one !== '')
+        for (const one of classes) page.classes.add(one)
+        open.push({ name, classes })
+        if (name === 'p' || name === 'h1')
+          for (const one of new Set(open.flatMap((element) => element.classes))) {
+            const inside = (paragraphs.get(one) ?? 0) + 1
+            paragraphs.set(one, inside)
+            if (name === 'h1' || inside >= SEVERAL) page.around.add(one)
+          }
         if (name === 'img' && src !== undefined && !isSized(attributes)) page.unsized.push(src)
         if (name === 'ul' || name === 'ol') lists.push(listed++)
         if (name === 'li') {
@@ -234,11 +255,13 @@ export function readPage(html: string): ReadPage {
           page.items.push(item)
         }
         if (name === 'nav') {
-          const { id, 'aria-label': label, class: classes } = attributes
-          navigations.push(label ?? classes ?? id ?? `nav ${++unnamed}`)
+          const { id, 'aria-label': label, class: named } = attributes
+          navigations.push(label ?? named ?? id ?? `nav ${++unnamed}`)
         }
-        if (attributes['datetime'] !== undefined)
-          page.times.push((time = { value: attributes['datetime'], text: '' }))
+        if (name === 'time' || attributes['datetime'] !== undefined) {
+          page.times.push((time = { value: attributes['datetime'] ?? '', text: '' }))
+          isUndated = attributes['datetime'] === undefined
+        }
         if (name === 'link' && href !== undefined && (rel === 'prev' || rel === 'next'))
           page.neighbours.push({ rel, href })
         readHead(page.head, name, attributes)
@@ -272,6 +295,7 @@ export function readPage(html: string): ReadPage {
           page.links.push(
             (link = {
               ...{ href, rel, text: '', current, navigation, image: '', count: null },
+              isInMain: open.some((one) => one.name === 'main') && !open.some((one) => APART.has(one.name)),
               label: attributes['aria-label'] ?? attributes['title'] ?? '',
               isHidden: attributes['aria-hidden'] === 'true',
             }),
@@ -294,6 +318,9 @@ export function readPage(html: string): ReadPage {
         if (handler !== undefined) note(`<${name} ${handler}="…">`, 'script attribute')
         if (/^\s*javascript:/i.test(href ?? '')) note(`<${name} href="javascript:…">`, 'script address')
         if (name === 'style') note('<style>', 'style element')
+        const media = attributes['media'] ?? ''
+        const isSheet = name === 'style' || (name === 'link' && /\bstylesheet\b/.test(rel))
+        if (isSheet && !/^\s*(print|speech)\s*$/.test(media)) page.isStyled = true
         if (name === 'script' && src === undefined && !DATA.test(attributes['type'] ?? ''))
           note('<script>', 'script element')
       },
@@ -306,6 +333,8 @@ export function readPage(html: string): ReadPage {
         if (CODE.has(name)) code--
         if (name === 'title') isTitle = false
         if (name === 'script') isStructured = false
+        open.pop()
+        if (time && isUndated) time.value = time.text.trim()
         if (name === 'time' || name === 'del' || name === 'ins') time = undefined
         if (name === 'nav') navigations.pop()
         if (name === 'ul' || name === 'ol') lists.pop()
@@ -336,6 +365,11 @@ const FIELDS = new Set(['input', 'select', 'textarea', 'button'])
 
 /** The types of Atom (RFC 4287), RSS, and JSON Feed 1.1. */
 const FEED = /^application\/((atom|rss)\+xml|feed\+json)\b/
+
+/** Elements with links of their own kind. */
+const APART = new Set(['nav', 'li', 'form', 'h1', 'aside', 'header', 'footer'])
+/** So many paragraphs are content, and not a note. */
+const SEVERAL = 3
 
 const isEncoding = (attributes: Readonly<Record<string, string>>): boolean =>
   attributes['charset'] !== undefined || /^content-type$/i.test(attributes['http-equiv'] ?? '')

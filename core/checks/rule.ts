@@ -28,6 +28,7 @@ export type Claim = {
 )
 
 export interface RuleOutcome {
+  /** Of several with one subject, the first is reported, with the pages of the others. */
   findings: RuleFinding[]
   /** null if nothing can be said. */
   claim: Claim | null

@@ -2,7 +2,8 @@
 import type { ChangeStep } from '../shapes/changes.ts'
 import type { Facts } from './facts.ts'
 import type { Finding, Fix, Proven } from './finding.ts'
-import type { Claim, Rule } from './rule.ts'
+import { groupBy } from './group-by.ts'
+import type { Claim, Rule, RuleFinding } from './rule.ts'
 
 export interface RuleRun {
   rule: string
@@ -36,7 +37,7 @@ export async function runRules<F extends Facts>(
     let failed: string | null = null
     try {
       const { findings, claim } = await rule.run(facts)
-      for (const one of findings)
+      for (const one of oneOfEach(findings))
         result.findings.push({ rule: rule.id, ...one, fixes: await withBasis(facts, one.fixes) })
       if (claim && claim.tested > 0 && findings.length === 0)
         result.proven.push({ rule: rule.id, ...provenBy(claim) })
@@ -49,6 +50,17 @@ export async function runRules<F extends Facts>(
   }
   result.findings.sort((a, b) => Number(a.affects === 'possibly') - Number(b.affects === 'possibly'))
   return result
+}
+
+/** Keeps the first finding of each subject, which then names the pages of the others. */
+function oneOfEach(findings: readonly RuleFinding[]): RuleFinding[] {
+  return [...groupBy(findings, (one) => one.subject).values()].flatMap(([first, ...same]) => {
+    if (!first) return []
+    const { address } = first.witness
+    const pages = same.flatMap((one) => [one.witness.address ?? [], one.others].flat())
+    const others = [...new Set([...first.others, ...pages])].filter((one) => one !== address)
+    return [{ ...first, others }]
+  })
 }
 
 /** Returns what a rule may claim: about everything only if it has tested everything. */

@@ -32,6 +32,8 @@ interface Found {
   rule: CssRule | null
   /** Whether it is only for printing. */
   isForPrint: boolean
+  /** Whether it always applies, and not only in some media. */
+  isAlways: boolean
 }
 
 /** Yields the declarations of elements in all stylesheets. */
@@ -44,7 +46,13 @@ function* declarations(assets: Assets): Generator<Found> {
       const at = this.atrule?.name.toLowerCase()
       const media = this.atrule?.prelude ? generate(this.atrule.prelude) : ''
       if (at === undefined || OF_ELEMENTS.has(at))
-        found.push({ asset, node, rule: this.rule, isForPrint: /\bprint\b/.test(media) })
+        found.push({
+          asset,
+          node,
+          rule: this.rule,
+          isForPrint: /\bprint\b/.test(media),
+          isAlways: at === undefined,
+        })
     })
     yield* found
   }
@@ -98,11 +106,13 @@ function faultOf(node: Declaration): Pick<StyleFault, 'message' | 'actual' | 'ex
       : { message: `“${property}” is not a property.`, actual: property, expected: near }
   }
   const value = generate(node.value)
-  if (/^\d*\.?\d+$/.test(value) && lexer.matchProperty(property, `${value}px`).error === null)
+  // `34 0 2em` as well as `34`.
+  const measured = value.replace(BARE_NUMBER, '$&px')
+  if (measured !== value && lexer.matchProperty(property, measured).error === null)
     return {
       message: `“${property}: ${value}” has no unit.`,
       actual: `${property}: ${value}`,
-      expected: `${property}: ${value}px`,
+      expected: `${property}: ${measured}`,
     }
   const keywords = keywordsOf(property)
   // Only properties with nothing but keywords: others get new kinds of values from time to time.
@@ -116,6 +126,9 @@ function faultOf(node: Declaration): Pick<StyleFault, 'message' | 'actual' | 'ex
     expected: near ?? keywords.join(', '),
   }
 }
+
+/** A number without a unit that is not 0. */
+const BARE_NUMBER = /(?<![\w.#-])(?!0(?:\.0*)?(?![\d.]))\d*\.?\d+(?![\w.%])/g
 
 /** Returns the keywords of a property that has no other values; undefined for other properties. */
 function keywordsOf(property: string): string[] | undefined {
@@ -285,9 +298,13 @@ const PIXELS: Readonly<Record<string, number>> = { px: 1, pt: 4 / 3, rem: 16 }
 /** Elements without which a page has no content. */
 const CONTENT = /^(html|body|main|article|h1|p)$/i
 
-/** Finds text that is too small, and content that is hidden other than in print. */
-export function hiddenText(assets: Assets): StyleFault[] {
-  return [...declarations(assets)].flatMap(({ asset, node, rule, isForPrint }) => {
+/**
+ * Finds text that is too small, and content that is hidden other than in print.
+ * @param around the classes of elements with the content of pages
+ */
+export function hiddenText(assets: Assets, around: ReadonlySet<string> = new Set()): StyleFault[] {
+  const isContent = (selector: string) => CONTENT.test(selector) || around.has(selector.replace(/^\./, ''))
+  return [...declarations(assets)].flatMap(({ asset, node, rule, isForPrint, isAlways }) => {
     if (isForPrint || !rule) return []
     const property = node.property.toLowerCase()
     const value = generate(node.value).trim()
@@ -306,20 +323,30 @@ export function hiddenText(assets: Assets): StyleFault[] {
         },
       ]
     const isHidden =
-      (property === 'display' && value === 'none') || (property === 'visibility' && value === 'hidden')
-    const hidden = isHidden ? selector.split(',').find((one) => CONTENT.test(one.trim())) : undefined
+      (property === 'display' && value === 'none') ||
+      (property === 'visibility' && value === 'hidden') ||
+      (property === 'opacity' && /^0(\.0+)?%?$/.test(value) && !isAnimated(rule))
+    const hidden = isHidden
+      ? selector
+          .split(',')
+          .map((one) => one.trim())
+          .find((one) => CONTENT.test(one) || (isAlways && isContent(one)))
+      : undefined
     return hidden === undefined
       ? []
       : [
           {
             ...at,
-            message: `“${hidden.trim()}” is not shown.`,
+            message: `“${hidden}” is not shown.`,
             actual: `${property}: ${value}`,
             expected: 'content that is shown',
           },
         ]
   })
 }
+
+/** Whether a rule fades its elements in. */
+const isAnimated = (rule: CssRule): boolean => /\b(animation|transition)\b/.test(generate(rule.block))
 
 const NO_OUTLINE = /^(none|0|0px)( !important)?$/
 /** Properties that can show the focus instead of an outline. */

@@ -15,6 +15,9 @@ import { feedElsewhere } from './feed-elsewhere.ts'
 import { scriptNameUnknown } from './script-name-unknown.ts'
 import { structuredDataWrong } from './structured-data-wrong.ts'
 import { termsCut } from './terms-cut.ts'
+import { linkToItself } from './link-to-itself.ts'
+import { pageUnstyled } from './page-unstyled.ts'
+import { templateArgumentWrong } from './template-argument-wrong.ts'
 import { slugCompared } from './slug-compared.ts'
 import { styleHidesText } from './style-hides-text.ts'
 import { addressBuildFails } from './address-build-fails.ts'
@@ -127,15 +130,18 @@ export const RULES: readonly Rule[] = [
   templatePrintWrong,
   templateSlugExpected,
   templateArgumentUnread,
+  templateArgumentWrong,
   templateBlockUnknown,
   templateAttributeUnquoted,
   assetInvalid,
   styleIgnored,
   styleHidesText,
+  pageUnstyled,
   focusHidden,
   resourceBroken,
   linkBroken,
   linkElsewhere,
+  linkToItself,
   anchorMissing,
   formWrong,
   headIncomplete,

@@ -12,7 +12,7 @@ export const currentWrong: Rule = {
   why: 'Screen readers say “current page” at each of them, and styles highlight all. Readers of the other page do not learn where they are.',
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     let tested = 0
     for (const { path, route, links } of pages) {
       const marked = links.filter((one) => one.current === 'page')
@@ -22,8 +22,7 @@ export const currentWrong: Rule = {
       if (targets.length < 2) continue
       const place = placeInTemplates(facts, route, /aria-current="page"/)
       const subject = place ? `${place.document}:${place.line ?? ''}` : (route ?? path)
-      if (findings.has(subject)) continue
-      findings.set(subject, {
+      findings.push({
         subject,
         title: `${path} marks links to ${counted(targets.length, 'page')} as the current page`,
         detail: `They lead to ${targets.slice(0, 3).join(', ')}${targets.length > 3 ? ' and others' : ''}.`,
@@ -39,7 +38,7 @@ export const currentWrong: Rule = {
     for (const one of unmarkedOn(pages)) {
       const { page, link, marking } = one
       const place = placeInTemplates(facts, page.route, /aria-current=/)
-      findings.set(`unmarked ${link.navigation ?? ''} ${page.route ?? ''}`, {
+      findings.push({
         subject: `unmarked ${link.navigation ?? ''} ${page.route ?? ''}`,
         title: `${page.path} does not mark its own link “${link.text.trim()}”`,
         detail: `On ${marking}, the same navigation marks the link to that page.`,
@@ -57,7 +56,7 @@ export const currentWrong: Rule = {
       })
     }
     return {
-      findings: [...findings.values()],
+      findings,
       claim: isComplete
         ? {
             sentence:

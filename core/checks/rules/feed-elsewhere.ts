@@ -13,15 +13,15 @@ export const feedElsewhere: Rule = {
   async run(facts) {
     const { pages } = await crawl(facts)
     const own = await feedsOfRows(facts)
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     let tested = 0
     for (const { path, route, status, head } of pages) {
       const feed = own.get(path)
       if (feed === undefined || status !== 200 || head.feeds.length === 0) continue
       tested++
       const subject = route ?? path
-      if (head.feeds.some((one) => ownPath(one, path) === feed) || findings.has(subject)) continue
-      findings.set(subject, {
+      if (head.feeds.some((one) => ownPath(one, path) === feed)) continue
+      findings.push({
         subject,
         title: `${path} does not offer its own feed`,
         detail: `It offers ${head.feeds.join(', ')}, and ${feed} has its posts.`,
@@ -34,7 +34,7 @@ export const feedElsewhere: Rule = {
       })
     }
     return {
-      findings: [...findings.values()],
+      findings,
       claim: {
         sentence: 'Pages that offer feeds offer the one with their posts, if there is one',
         tested,

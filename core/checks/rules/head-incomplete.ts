@@ -64,9 +64,9 @@ export const headIncomplete: Rule = {
     )
     const sameTitle = sameTexts(shown, ({ head }) => head.title)
     const home = shown.find((one) => one.path === '/')?.head.description?.trim()
-    // The description of the whole blog is a fallback.
+    // The description of the whole blog is a fallback, but posts have excerpts.
     const sameDescription = sameTexts(shown, ({ head }) => head.description ?? '').filter(
-      (one) => one.text !== home,
+      (one) => one.text !== home || one.routes.some((route) => isOfPost(facts, route)),
     )
     const sameHeading = sameTexts(shown, ({ head }) => head.heading).filter(
       (one) => one.text !== facts.definition.settings.title,
@@ -146,7 +146,7 @@ function faultsOf(
       correct: inHead('<meta name="viewport" content="width=device-width, initial-scale=1">'),
       label: 'Add the viewport',
     })
-  else if (!/\bwidth\s*=\s*device-width\b|\binitial-scale\s*=\s*1\b/.test(head.viewport))
+  else if (!isOfDevice(head.viewport))
     faults.push({
       what: 'has a viewport with a width of its own',
       why: 'Phones lay it out for that width, and scale it down.',
@@ -269,6 +269,12 @@ function faultsOf(
 }
 
 const subtag = (language: string) => language.toLowerCase().split('-')[0]
+/** Whether a viewport has the width of the device: it says so, or gives only a scale of 1 (CSS Viewport, appendix A). */
+function isOfDevice(viewport: string): boolean {
+  const [, width] = /\bwidth\s*=\s*([\w.-]+)/.exec(viewport) ?? []
+  return width === undefined ? /\binitial-scale\s*=\s*1\b/.test(viewport) : width === 'device-width'
+}
+
 /** Returns the address of the first page of a list; an empty text for the first page itself. */
 function firstPageOf(address: string, parameter: string): string {
   const [path = '', query] = address.split('?')
@@ -325,6 +331,8 @@ const fixOf = (document: string, text: string, corrected: string | undefined, la
 interface SameText {
   text: string
   pages: readonly CrawledPage[]
+  /** The routes of which all pages have it. */
+  routes: readonly string[]
 }
 
 /** Returns pages that have the same title or description, where all pages of a route are among them. */
@@ -334,10 +342,10 @@ function sameTexts(pages: readonly CrawledPage[], textOf: (page: CrawledPage) =>
   return [...groupBy(firsts, (one) => textOf(one).trim())].flatMap(([text, same]) => {
     const number = groupBy(same, (one) => one.route ?? '')
     // Two rows may have the same name, which is a finding of its own; all of them do not.
-    const isOfRoute = [...number].some(
-      ([route, own]) => own.length > 1 && own.length === byRoute.get(route)?.length,
+    const routes = [...number].flatMap(([route, own]) =>
+      own.length > 1 && own.length === byRoute.get(route)?.length ? [route] : [],
     )
-    return isOfRoute ? [{ text, pages: same }] : []
+    return routes.length > 0 ? [{ text, pages: same, routes }] : []
   })
 }
 

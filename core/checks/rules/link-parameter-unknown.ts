@@ -19,7 +19,7 @@ export const linkParameterUnknown: Rule = {
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
     const routes = new Map((await facts.addresses()).known.map((one) => [one.path, one.route]))
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     let tested = 0
     for (const page of pages)
       for (const { href, text } of page.links) {
@@ -35,8 +35,8 @@ export const linkParameterUnknown: Rule = {
         const read = parametersOf(facts, route)
         const unread = [...new URLSearchParams(query).keys()].find((one) => !read.has(one))
         const subject = `${page.route ?? ''} ${route.name} ${unread ?? ''}`
-        if (unread === undefined || findings.has(subject)) continue
-        findings.set(subject, {
+        if (unread === undefined) continue
+        findings.push({
           subject,
           title: `${page.path} links to ${target}, and route “${route.name}” does not read “${unread}”`,
           detail: `The link is “${text.trim()}”.`,
@@ -54,7 +54,7 @@ export const linkParameterUnknown: Rule = {
         })
       }
     return {
-      findings: [...findings.values()],
+      findings,
       claim: isComplete
         ? {
             sentence: 'Every parameter in a link is one that its page reads',

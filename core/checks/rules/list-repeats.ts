@@ -1,19 +1,21 @@
-/** Finds lists that have the same item several times. */
+/** Finds lists that have the same item several times, and pages that show their posts again and again. */
 import { shorten } from '../../content/text.ts'
-import { crawl } from '../crawl.ts'
+import { crawl, type CrawledPage } from '../crawl.ts'
+import type { Facts, KnownAddress } from '../facts.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { ownPath } from '../read-page.ts'
-import { counted, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { ownPath, pathOf } from '../read-page.ts'
+import { counted, isOfPost, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { templatePath } from '../../shapes/documents.ts'
 
 export const listRepeats: Rule = {
   id: 'list-repeats',
   area: 'templates',
-  meaning: 'A list on a page has the same item with a link several times.',
+  meaning:
+    'A list on a page has the same item with a link several times, or a page shows its posts again and again.',
   why: 'A loop inside a loop lacks its condition, or a query returns a row for each of its related rows.',
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     let tested = 0
     for (const { path, route, status, items } of pages) {
       if (status !== 200) continue
@@ -42,8 +44,7 @@ export const listRepeats: Rule = {
         line: null,
       }
       const subject = `${place.document}:${place.line ?? ''} ${linked}`
-      if (findings.has(subject)) continue
-      findings.set(subject, {
+      findings.push({
         subject,
         title: `${path} has “${shorten(first.text, 60)}” ${first.times} times in one list`,
         detail:
@@ -58,8 +59,9 @@ export const listRepeats: Rule = {
         fixes: [],
       })
     }
+    findings.push(...repeatedRows(facts, pages, (await facts.addresses()).known))
     return {
-      findings: [...findings.values()],
+      findings,
       claim: isComplete
         ? {
             sentence: 'No list on a page that readers can reach from the home page has the same item twice',
@@ -69,4 +71,47 @@ export const listRepeats: Rule = {
         : null,
     }
   },
+}
+
+/** So many links with the title of the same post are no picture, title and “read on”. */
+const MANY = 3
+
+/** Finds pages that show several posts again and again, not in a list of HTML. */
+function repeatedRows(
+  facts: Facts,
+  pages: readonly CrawledPage[],
+  known: readonly KnownAddress[],
+): RuleFinding[] {
+  const posts = new Map(
+    known.flatMap(({ path, title, route }) =>
+      title !== null && isOfPost(facts, route) ? [[path, title]] : [],
+    ),
+  )
+  return pages.flatMap(({ path, route, status, links }): RuleFinding[] => {
+    if (status !== 200) return []
+    const times = new Map<string, number>()
+    for (const { href, text } of links) {
+      const target = pathOf(href, path) ?? ''
+      if (posts.get(target) === text.trim()) times.set(target, (times.get(target) ?? 0) + 1)
+    }
+    const repeated = [...times].filter(([, count]) => count >= MANY)
+    const [first] = repeated
+    if (!first || repeated.length < 2) return []
+    const [target, count] = first
+    const place = placeInTemplates(facts, route, /\{%-?\s*for\b/)
+    return [
+      {
+        subject: `rows ${route ?? path}`,
+        title: `${path} shows “${shorten(posts.get(target) ?? '', 60)}” ${count} times`,
+        detail: `${counted(repeated.length, 'post')} of the page are repeated like this.`,
+        affects: 'now',
+        witness: witness(path, `Links to ${target} with its title`, String(count), '1'),
+        cause:
+          'A loop over the rows is inside another loop over them, or a partial is rendered for each row again.',
+        place,
+        others: [],
+        fixes: [],
+      },
+    ]
+  })
 }

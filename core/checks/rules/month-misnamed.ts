@@ -20,7 +20,7 @@ export const monthMisnamed: Rule = {
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
     const names = monthNames(facts.definition.settings.language ?? 'en')
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     let tested = 0
     const note = (
       from: { path: string; route: string | null },
@@ -35,9 +35,8 @@ export const monthMisnamed: Rule = {
       if (said[0] === month) return
       const place = placeInTemplates(facts, from.route, /month/i)
       const subject = `${what} ${place?.document ?? from.route ?? from.path}`
-      if (findings.has(subject)) return
       const shown = text.trim()
-      findings.set(subject, {
+      findings.push({
         subject,
         title:
           what === 'link'
@@ -59,7 +58,7 @@ export const monthMisnamed: Rule = {
       for (const { href, text } of page.links) note(page, pathOf(href, page.path) ?? '', 'link', text)
     }
     return {
-      findings: [...findings.values()],
+      findings,
       claim: isComplete
         ? {
             sentence: 'Every name of a month belongs to the posts that its page lists',

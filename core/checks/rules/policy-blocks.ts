@@ -14,13 +14,12 @@ export const policyBlocks: Rule = {
   why: 'They have no effect in any browser, which is easily missed.',
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     for (const page of pages)
       for (const { markup, what } of blockedOn(page)) {
         const { path, route } = page
         const subject = `${route ?? ''} ${markup}`
-        if (findings.has(subject)) continue
-        findings.set(subject, {
+        findings.push({
           subject,
           title: `${path} has ${markup}, which is blocked`,
           detail: `The content security policy of the page blocks this ${what}.`,
@@ -39,7 +38,7 @@ export const policyBlocks: Rule = {
       : externalAddresses(facts.definition.assets)) {
       const document = assetPath(asset)
       if (policy === null || !blocksResource(policy, kind, src, false)) continue
-      findings.set(`${document} ${src}`, {
+      findings.push({
         subject: `${document} ${src}`,
         title: `${placeText(document, line)} loads ${src}, which is blocked`,
         detail: `The content security policy of pages blocks this ${kind}.`,
@@ -56,7 +55,7 @@ export const policyBlocks: Rule = {
       : connectionsToOthers(facts.definition.assets, facts.definition.settings.origin)) {
       const document = assetPath(asset)
       if (policy === null || !blocksResource(policy, 'connection', address, false)) continue
-      findings.set(`${document} ${address}`, {
+      findings.push({
         subject: `${document} ${address}`,
         title: `${placeText(document, line)} calls “${call}” for ${address}, which is blocked`,
         detail: 'The content security policy of pages allows scripts to connect to the blog only.',
@@ -69,7 +68,7 @@ export const policyBlocks: Rule = {
       })
     }
     return {
-      findings: [...findings.values()],
+      findings,
       claim: isComplete
         ? {
             sentence: 'Nothing is blocked on pages that readers can reach from the home page',

@@ -12,7 +12,7 @@ export const relatedIncludesItself: Rule = {
   why: 'The page offers what the reader has just read.',
   async run(facts) {
     const { known } = await facts.addresses()
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     let [tested, of] = [0, 0]
     for (const { route } of facts.definition.routes) {
       const related = Object.entries(route.data ?? {}).flatMap(([data, entry]) =>
@@ -28,8 +28,8 @@ export const relatedIncludesItself: Rule = {
         const runs = await facts.queriesAt(path)
         for (const { data, query } of related) {
           const run = runs.find((one) => one.data === data)
-          if (!run || title === null || !run.shown.includes(title) || findings.has(query)) continue
-          findings.set(query, {
+          if (!run || title === null || !run.shown.includes(title)) continue
+          findings.push({
             subject: query,
             title: `“${data}” at ${path} includes the post itself`,
             detail: `It has ${run.shown.map((one) => `“${one}”`).join(', ')}.`,
@@ -44,7 +44,7 @@ export const relatedIncludesItself: Rule = {
       }
     }
     return {
-      findings: [...findings.values()],
+      findings,
       claim: {
         sentence: 'No post is related to itself',
         ofSample: 'No post that was tried is related to itself',

@@ -34,7 +34,7 @@ export const resourceBroken: Rule = {
         uses.set(own, { kind, page: path, document: place?.document ?? null, line: place?.line ?? null })
       }
     }
-    for (const [own, use] of inStyles(facts)) if (!uses.has(own)) uses.set(own, use)
+    for (const [own, use] of [...inStyles(facts), ...inScripts(facts)]) if (!uses.has(own)) uses.set(own, use)
     // Images that texts and templates name are reported where they are written.
     const written = new Set((await facts.shownImages()).map((one) => one.src))
     const findings: RuleFinding[] = []
@@ -81,5 +81,23 @@ function* inStyles({ definition }: Facts): Generator<[string, Use]> {
       const path = ownPath(quoted, '/assets/')
       if (path !== undefined) yield [path, { kind: 'file', page: null, document, line: lineAt(css, index) }]
     }
+    for (const { 1: quoted = '', index } of css.matchAll(/@import\s+["']([^"']+)["']/g)) {
+      const path = ownPath(quoted, '/assets/')
+      if (path !== undefined)
+        yield [path, { kind: 'stylesheet', page: null, document, line: lineAt(css, index) }]
+    }
+  }
+}
+
+/** Yields the addresses of this blog that scripts request and that are written out. */
+function* inScripts({ definition }: Facts): Generator<[string, Use]> {
+  for (const [name, script] of definition.assets) {
+    if (!name.endsWith('.js')) continue
+    const document = assetPath(name)
+    // Without further arguments: a request with another method has another answer.
+    for (const { 1: path = '', index } of script.matchAll(
+      /\bfetch\(\s*['"`](\/(?!\/)[^'"`\s${}]*)['"`]\s*\)/g,
+    ))
+      yield [path, { kind: 'data of a script', page: null, document, line: lineAt(script, index) }]
   }
 }

@@ -1,13 +1,13 @@
 /** Finds lists of which a page shows only some rows, or shows them in reverse order. */
 import { crawl, type CrawledPage } from '../crawl.ts'
-import type { PageQuery } from '../facts.ts'
+import type { Facts, PageQuery } from '../facts.ts'
 import { groupBy } from '../group-by.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
 import { pathOf } from '../read-page.ts'
 import { counted, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { sampleOf, type SampleSize } from '../sample.ts'
 
-const TRIED: SampleSize = { oldest: 1, newest: 2, between: 1 }
+const TRIED: SampleSize = { oldest: 2, newest: 4, between: 4 }
 /** With fewer rows, an order may be a coincidence. */
 const LEAST = 3
 
@@ -41,7 +41,7 @@ export const rowsNotShown: Rule = {
     const nowhere: Fault[] = []
     let tested = 0
     for (const own of groupBy(shown, (one) => one.route ?? '').values()) {
-      const unshown = new Map<string, Fault | undefined>()
+      const states = new Map<string, { isShown: boolean; none: NoneShown[] }>()
       for (const page of sampleOf(own, TRIED)) {
         const targets = page.links.flatMap(({ href }) => pathOf(href, page.path) ?? [])
         for (const run of await facts.queriesAt(page.path)) {
@@ -55,19 +55,15 @@ export const rowsNotShown: Rule = {
           const isShown = shownOn((await facts.request(page.path)).body)
           const fault = faultOf(page, run, paths as string[], { targets, isShown })
           if (fault) faults.push(fault)
-          // A page may show a list in some cases only, but some page shows it.
-          const loop = loopOver(run.data)
-          if (isUnshown(run, paths as string[], { targets, isShown })) {
-            if (unshown.has(run.query) || !placeInTemplates(facts, page.route, loop)) continue
-            const text = `fetches ${counted(run.rows, 'post')}, and shows none of them`
-            unshown.set(run.query, {
-              ...{ page, query: run.query, text, kind: 'none', near: loop },
-              ...{ actual: '0', expected: String(run.rows) },
-            })
-          } else unshown.set(run.query, undefined)
+          const state = states.get(run.query) ?? { isShown: false, none: [] }
+          states.set(run.query, state)
+          if (!isUnshown(run, paths as string[], { targets, isShown })) state.isShown = true
+          else state.none.push(...noneShown(facts, page, run))
         }
       }
-      nowhere.push(...[...unshown.values()].filter((one) => one !== undefined))
+      // A page may show a list in some cases only, but some page shows it.
+      for (const { isShown, none } of states.values())
+        nowhere.push(...none.filter((one) => !isShown || one.isPaged).slice(0, isShown ? undefined : 1))
     }
     return {
       findings: [
@@ -110,6 +106,24 @@ export const rowsNotShown: Rule = {
       },
     }
   },
+}
+
+interface NoneShown extends Fault {
+  /** Whether other pages of the list have other rows. */
+  isPaged: boolean
+}
+
+/** Returns the fault of a page that shows no row of a list over which a template loops. */
+function noneShown(facts: Facts, page: CrawledPage, { query, data, rows, total }: PageQuery): NoneShown[] {
+  const loop = loopOver(data)
+  if (!placeInTemplates(facts, page.route, loop)) return []
+  return [
+    {
+      ...{ page, query, kind: 'none', near: loop, actual: '0', expected: String(rows) },
+      text: `fetches ${counted(rows, 'post')}, and shows none of them`,
+      isPaged: total !== null && total > rows,
+    },
+  ]
 }
 
 /** Matches a loop over the rows of a list. */

@@ -27,7 +27,7 @@ export const scriptFindsNothing: Rule = {
     const typed = [...facts.documents]
       .filter(([path]) => path.startsWith('templates/'))
       .map(([, text]) => attributesOf(text))
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     let tested = 0
     for (const { document, selectors } of scripts)
       for (const { name, line } of selectors) {
@@ -36,12 +36,12 @@ export const scriptFindsNothing: Rule = {
         const isKnown =
           shown.has(name) || typed.some((one) => one.has(word)) || scripts.some((one) => one.words.has(word))
         const subject = `${document} ${name}`
-        if (isKnown || findings.has(subject)) continue
+        if (isKnown) continue
         const alike = closestName(
           word,
           [...shown].filter((one) => one.startsWith(name.charAt(0))).map((one) => one.slice(1)),
         )
-        findings.set(subject, {
+        findings.push({
           subject,
           title: `${document} looks for “${name}”, which no element has`,
           detail: alike === undefined ? '' : `Did you mean “${name.charAt(0)}${alike}”?`,
@@ -59,7 +59,7 @@ export const scriptFindsNothing: Rule = {
         })
       }
     return {
-      findings: isComplete ? [...findings.values()] : [],
+      findings: isComplete ? findings : [],
       claim: isComplete
         ? {
             sentence: 'Every class and id that scripts look for is on a page or in a template',

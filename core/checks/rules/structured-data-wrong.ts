@@ -27,15 +27,15 @@ export const structuredDataWrong: Rule = {
         title !== null && isOfPost(facts, route) ? [[path, title]] : [],
       ),
     )
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     let tested = 0
     for (const page of pages) {
       if (page.status !== 200 || page.structured.length === 0) continue
       tested++
       const fault = faultOf(page, titles.get(withoutQuery(page.path)))
       const subject = `${page.route ?? page.path} ${fault?.kind ?? ''}`
-      if (!fault || findings.has(subject)) continue
-      findings.set(subject, {
+      if (!fault) continue
+      findings.push({
         subject,
         title: `${page.path} ${fault.what}`,
         detail: 'Programs that read it cannot ask a person what was meant.',
@@ -50,7 +50,7 @@ export const structuredDataWrong: Rule = {
       })
     }
     return {
-      findings: [...findings.values()],
+      findings,
       claim: {
         sentence: 'The structured data of pages parses, and that of posts describes them',
         tested,

@@ -9,12 +9,19 @@ function outputIn({ hint }: TemplateFault): string | undefined {
 }
 
 /** Faults that are not in one output. */
-const NO_OUTPUT = new Set<FaultKind>(['always-empty', 'plural-swapped', 'compare-never', 'time-constant'])
+const NO_OUTPUT = new Set<FaultKind>([
+  'always-empty',
+  'plural-swapped',
+  'compare-never',
+  'time-constant',
+  'list-always-true',
+  'nothing-always',
+])
 
 export const templatePrintWrong = templateRule({
   id: 'template-print-wrong',
   meaning:
-    'A template prints a row in place of a field, a slug in place of a name, a value in the branch for its absence, what depends on a comparison that never holds, the plural for one, the same time for each row of a list, or a text that has lost its markup or is escaped twice.',
+    'A template prints a row in place of a field, a slug in place of a name, a value in the branch for its absence, what depends on a comparison that never holds or a list that always counts as true, “nothing” whatever there is, the plural for one, the same or another time for each row of a list, words as minutes, or a text that has lost its markup or is escaped twice.',
   why: 'Readers see nothing there, or something that is meant for machines.',
   kinds: [
     'row-printed',
@@ -27,6 +34,10 @@ export const templatePrintWrong = templateRule({
     'plural-swapped',
     'compare-never',
     'time-constant',
+    'time-differs',
+    'words-as-minutes',
+    'list-always-true',
+    'nothing-always',
     'filter-misreads',
   ],
   claim: 'No output of a template is known to print nothing or the wrong kind of value',

@@ -6,7 +6,6 @@ import { groupBy } from '../group-by.ts'
 import { pathOf, withoutQuery } from '../read-page.ts'
 import { counted, isOfPost, routeOf, witness, type Rule } from '../rule.ts'
 import { queryPath } from '../../shapes/documents.ts'
-import { queriesOf } from '../../shapes/route-data.ts'
 
 interface Missing {
   post: KnownAddress

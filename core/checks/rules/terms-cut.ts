@@ -17,7 +17,7 @@ export const termsCut: Rule = {
   why: 'Readers do not see that there are more, and cannot reach the others from there.',
   async run(facts) {
     const { known } = await facts.addresses()
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     let tested = 0
     for (const { route } of facts.definition.routes) {
       if (route.template === undefined) continue
@@ -32,7 +32,7 @@ export const termsCut: Rule = {
         const words = SOURCE[meaning.from].words
         const { take } = meaning
         if (take.kind === 'first' && take.count < all)
-          findings.set(query, {
+          findings.push({
             subject: query,
             title: `“${query}” returns ${take.count} of ${counted(all, ...words)}`,
             detail: 'They are the first in the order of the list, not those with the most posts.',
@@ -45,7 +45,7 @@ export const termsCut: Rule = {
           })
         const loop = cutLoop(facts, route.name, data)
         if (loop && loop.limit < all && take.kind === 'all')
-          findings.set(loop.place, {
+          findings.push({
             subject: loop.place,
             title: `${path} shows ${loop.limit} of ${counted(all, ...words)}`,
             detail: `The loop in ${loop.place} ends after ${loop.limit}. They are the first in the order of the list, not those with the most posts.`,
@@ -59,7 +59,7 @@ export const termsCut: Rule = {
       }
     }
     return {
-      findings: [...findings.values()],
+      findings,
       claim: {
         sentence:
           'No list of categories, tags or authors ends after its first few, unless it is ordered by a count',

@@ -37,7 +37,7 @@ export const timeUnreadable: Rule = {
     const { pages } = await crawl(facts)
     const { language = 'en', 'time-zone': timeZone = 'UTC' } = facts.definition.settings
     const words = { months: monthNames(language), timeZone }
-    const findings = new Map<string, RuleFinding>()
+    const findings: RuleFinding[] = []
     let tested = 0
     for (const { path, route, times } of pages)
       for (const { value: time, text } of times) {
@@ -45,21 +45,25 @@ export const timeUnreadable: Rule = {
         if (isReadableTime(time)) {
           const day = contradictedDay(time, text, words)
           if (day === undefined) continue
-          const finding = contradiction(facts, { path, route, time, text: text.trim(), day })
-          if (!findings.has(finding.subject)) findings.set(finding.subject, finding)
+          findings.push(contradiction(facts, { path, route, time, text: text.trim(), day }))
           continue
         }
         const place =
           placeInTemplates(facts, route, /datetime="[^"]*\|\s*date\b/) ??
+          placeInTemplates(facts, route, /<time>/) ??
           placeInTemplates(facts, route, /datetime=/)
         const subject = place ? `${place.document}:${place.line ?? ''}` : (route ?? path)
-        if (findings.has(subject)) continue
-        findings.set(subject, {
+        findings.push({
           subject,
           title: `${path} has the time “${time}”, which machines cannot read`,
           detail: 'Dates are written as 2026-03-02, and times as 2026-03-02T09:00:00Z.',
           affects: 'now',
-          witness: witness(path, `<time datetime="${time}">`, time, '2026-03-02'),
+          witness: witness(
+            path,
+            time === text.trim() ? `<time>${time}</time>` : `<time datetime="${time}">`,
+            time,
+            '2026-03-02',
+          ),
           cause: 'A template formats the date. Print it without a format: datetime="{{ post.publishedAt }}".',
           place,
           others: [],
@@ -67,7 +71,7 @@ export const timeUnreadable: Rule = {
         })
       }
     return {
-      findings: [...findings.values()],
+      findings,
       claim: {
         sentence:
           'Machines can read every <time> of the visited pages, and no text beside one is known to be another date',

@@ -1,25 +1,15 @@
 /** Carries types from the data of pages through their templates, and reports faults. */
-import { namesRead, type FindTree } from '../names.ts'
-import type { Expression, NodeOf, Operand, Place, TemplateNode } from '../tree.ts'
-import { markupPosition } from './attribute.ts'
-import { constantTime, emptiedBy, swappedPlural } from './branch-faults.ts'
+import { namesWithSteps, type FindTree, type FirstSteps } from '../names.ts'
+import type { NodeOf, TemplateNode } from '../tree.ts'
+import { asksFor, fieldsLacking } from './arguments.ts'
+import { swappedPlural } from './branch-faults.ts'
 import { assumed, type Assumption } from './conditions.ts'
 import { FaultCollector, type TemplateFault } from './faults.ts'
 import { Nesting, nestingFaults } from './nesting.ts'
-import { pathText, ValueReader, type Position, type TypedPage, type TypeObserver } from './read-values.ts'
+import { OutputChecks, plainPathOf, type OutputPosition } from './output-checks.ts'
+import { ValueReader, type TypedPage, type TypeObserver } from './read-values.ts'
 import { Scope } from './scope.ts'
-import {
-  BOOLEAN,
-  canBeEmpty,
-  HTML,
-  NUMBER,
-  row,
-  TEXT,
-  UNKNOWN,
-  withArticle,
-  ZERO,
-  type Type,
-} from './type.ts'
+import { BOOLEAN, HTML, NUMBER, row, TEXT, UNKNOWN, withArticle, type Type } from './type.ts'
 
 /** Templates inside templates that are followed. */
 const DEEPEST = 40
@@ -40,7 +30,7 @@ export interface AnalysedTemplates {
 export function analyseTemplates(find: FindTree, pages: Iterable<TypedPage>): AnalysedTemplates {
   const faults = new FaultCollector()
   const templates = new Set<string>()
-  const argumentsRead = new Map<string, ReadonlySet<string>>()
+  const argumentsRead = new Map<string, ReadonlyMap<string, FirstSteps>>()
   const nesting = new Nesting(find)
   let isComplete = true
   for (const page of pages)
@@ -74,18 +64,9 @@ const TABLE_LOOP = row('loop', {
   ...{ row: NUMBER, col: NUMBER, col0: NUMBER, cols: NUMBER, col_first: BOOLEAN, col_last: BOOLEAN },
 })
 
-/** The start of an element whose text is code, or what somebody typed. */
-const UNSHOWN = /<(textarea|pre|code|samp|script|style)\b[^<]*$/i
-/** The start of a link. */
-const LINK = /<a\b[^<>]*>\s*$/i
-/** Attributes whose values readers see or hear. */
-const SHOWN_ATTRIBUTES = new Set(['title', 'alt', 'aria-label', 'placeholder'])
-
-interface Where extends Position {
+interface Where extends OutputPosition {
   /** How many templates are around it. */
   depth: number
-  /** Whether it is read for each row of a list. */
-  isInLoop: boolean
 }
 
 interface Block {
@@ -101,13 +82,14 @@ interface Reading {
   /** The templates that were read so far. */
   templates: Set<string>
   /** The names that partials read, as far as they are known. */
-  argumentsRead: Map<string, ReadonlySet<string>>
+  argumentsRead: Map<string, ReadonlyMap<string, FirstSteps>>
   observer?: TypeObserver
 }
 
 class PageReader {
   readonly #reading: Reading
   readonly #values: ValueReader
+  readonly #outputs: OutputChecks
   /** The blocks of the page and of inner layouts. */
   readonly #blocks = new Map<string, Block>()
   /** The names of blocks in layouts. */
@@ -123,12 +105,13 @@ class PageReader {
   constructor(reading: Reading) {
     this.#reading = reading
     this.#values = new ValueReader(reading.page, reading.faults, reading.observer)
+    this.#outputs = new OutputChecks(this.#values)
   }
 
   /** Reads the page. @returns whether it was read as a whole */
   read(): boolean {
     const { page, data } = this.#reading.page
-    this.#template(page, { scope: new Scope(data), depth: 0, isInLoop: false })
+    this.#template(page, { scope: new Scope(data), depth: 0, isInLoop: false, isConditional: false })
     for (const { node, template } of this.#filled)
       if (this.#isComplete && !this.#printed.has(node.name))
         this.#values.report(
@@ -170,6 +153,7 @@ class PageReader {
     this.#reading.observer?.node(template, node.place, scope)
     switch (node.kind) {
       case 'text':
+        this.#outputs.checkText(node, at)
         return this.#print(node.text)
       case 'output':
         return this.#output(node, at)
@@ -213,7 +197,7 @@ class PageReader {
     const scope = at.scope.copy()
     const before = this.#markup
     for (const [path, type] of assumption ?? []) scope.narrowed.set(path, type)
-    this.#nodes(nodes, { ...at, scope })
+    this.#nodes(nodes, { ...at, scope, isConditional: true })
     this.#markup = before
     return scope
   }
@@ -225,6 +209,7 @@ class PageReader {
     const typeOf = (path: readonly string[]) => this.#values.typeOf(path, scope)
     for (const { condition, wanted, body } of node.branches) {
       const type = this.#values.expression(condition, here, 'condition')
+      this.#values.checkAlwaysTrue(condition, type, here)
       // A value that is always empty never holds.
       const isDead = wanted && type.kind === 'nothing'
       if (!isDead) bodies.push(this.#body(body, here, assumed(condition, wanted, typeOf)))
@@ -258,7 +243,7 @@ class PageReader {
     const collection = this.#values.expression(node.collection, at, 'condition')
     for (const one of node.modifiers.values()) if (one) this.#values.expression(one, at)
     const item = this.#itemOf(collection, node, at)
-    this.#checkEmptied(plainPathOf(node.collection), collection, at, node.place)
+    this.#outputs.checkEmptied(plainPathOf(node.collection), collection, at, node.place)
     if (collection.kind !== 'nothing') {
       const [counters, type] =
         node.tag === 'for' ? (['forloop', LOOP] as const) : (['tablerowloop', TABLE_LOOP] as const)
@@ -309,17 +294,54 @@ class PageReader {
           {
             message: `${template} does not read “${name}”.`,
             hint: 'Remove the argument, or read it in the partial.',
-            names: [...read],
+            names: [...read.keys()],
           },
         )
+    this.#checkArguments(node, template, { given, read }, at)
     this.#template(template, { ...at, scope: new Scope(given), depth: at.depth + 1 })
   }
 
-  #namesRead(partial: string): ReadonlySet<string> {
+  /** Reports arguments without any of the fields that the partial reads, and values that the partial reads and does not get. */
+  #checkArguments(
+    node: NodeOf<'render'>,
+    partial: string,
+    { given, read }: { given: ReadonlyMap<string, Type>; read: ReadonlyMap<string, FirstSteps> },
+    { template, scope }: Where,
+  ): void {
+    for (const { name, expression, text } of node.given) {
+      const type = given.get(name)
+      const lacking = type && fieldsLacking(type, read.get(name) ?? 'all')
+      if (type?.kind !== 'row' || !lacking) continue
+      this.#values.report(
+        'argument-wrong',
+        { template, place: expression.place, subject: text },
+        {
+          message: `${partial} reads ${lacking.map((one) => `“${name}.${one}”`).join(', ')}, and ${withArticle(type.name)} has none of them.`,
+          hint: 'Pass the value that the partial is made for.',
+        },
+      )
+    }
+    for (const [name] of read) {
+      const { page, find } = this.#reading
+      if (given.has(name) || page.globals.has(name) || !scope.names.has(name)) continue
+      // It may be optional, or read by a partial in the partial.
+      if (asksFor(find(partial) ?? [], name)) continue
+      this.#values.report(
+        'argument-missing',
+        { template, place: node.place, subject: name },
+        {
+          message: `${partial} reads “${name}”, which is not passed to it.`,
+          hint: `Add the argument: ${name}: ${name}.`,
+        },
+      )
+    }
+  }
+
+  #namesRead(partial: string): ReadonlyMap<string, FirstSteps> {
     const { find, argumentsRead } = this.#reading
     let names = argumentsRead.get(partial)
     if (!names) {
-      names = namesRead(find(partial) ?? [], find, { fragments: 'follow' })
+      names = namesWithSteps(find(partial) ?? [], find, { fragments: 'follow' })
       argumentsRead.set(partial, names)
     }
     return names
@@ -358,103 +380,10 @@ class PageReader {
     this.#markup = (this.#markup + text.slice(-MARKUP)).slice(-MARKUP)
   }
 
-  /** Reports a value in a branch that is only rendered if the value is empty. */
-  #checkEmptied(
-    path: (Operand & { kind: 'path' }) | undefined,
-    type: Type,
-    { scope, template }: Where,
-    place: Place,
-  ): void {
-    if (!path || type.kind !== 'nothing') return
-    const subject = pathText(path)
-    const emptied = emptiedBy(subject, scope)
-    if (emptied === undefined) return
-    this.#values.report(
-      'always-empty',
-      { template, place, subject },
-      {
-        message: `“${subject}” is always empty here: this branch is rendered only if “${emptied}” is empty.`,
-        hint: 'Reverse the condition, or use the value in the other branch.',
-      },
-    )
-  }
-
-  /** Reports a `datetime` that is written out, although the text of the `<time>` is that of a value. */
-  #checkConstantTime(node: NodeOf<'output'>, type: Type, before: string, { template }: Where): void {
-    const written = constantTime(node, type, before)
-    if (written === undefined) return
-    const path = node.expression.operands.find((one) => one.kind === 'path')
-    this.#values.report(
-      'time-constant',
-      { template, place: node.place, subject: `datetime="${written}"` },
-      {
-        message: `The datetime of this <time> is always ${written}, whatever its text is.`,
-        hint: `Write datetime="{{ ${path ? pathText(path) : 'post.publishedAt'} }}".`,
-      },
-    )
-  }
-
   #output(node: NodeOf<'output'>, at: Where): void {
     const type = this.#values.expression(node.expression, at)
-    const path = plainPath(node)
-    const position = markupPosition(this.#markup)
-    if (position.in === 'tag' && position.isUnquoted && (type.kind === 'text' || type.kind === 'html'))
-      this.#values.report(
-        'attribute-unquoted',
-        {
-          template: at.template,
-          place: node.place,
-          subject: path ? pathText(path) : (position.attribute ?? ''),
-        },
-        {
-          message: `The value of the attribute “${position.attribute ?? ''}” has no quotes, and a text is printed into it.`,
-          hint: 'Put the value in quotes.',
-        },
-      )
-    const isShown = position.in === 'text' && !UNSHOWN.test(this.#markup)
-    const before = this.#markup
+    const markup = this.#markup
     this.#print('x')
-    this.#values.checkCount(node, at)
-    const isLinkText = LINK.test(before)
-    this.#values.checkPrinted(node, { type, isShown, isLinkText, isInLoop: at.isInLoop }, at)
-    this.#checkConstantTime(node, type, before, at)
-    if (!path) return
-    this.#checkEmptied(path, type, at, node.place)
-    const subject = pathText(path)
-    if (type === ZERO)
-      this.#values.report(
-        'always-empty',
-        { template: at.template, place: node.place, subject },
-        {
-          message: `“${subject}” is always 0 here: this branch is rendered only then.`,
-          hint: 'Reverse the condition, or print the number in the other branch.',
-        },
-      )
-    if (isShown) this.#values.checkCommentText(path, at, node.place)
-    if (type.kind === 'date' && (position.in === 'text' || SHOWN_ATTRIBUTES.has(position.attribute ?? '')))
-      this.#values.report(
-        'date-unformatted',
-        { template: at.template, place: node.place, subject },
-        {
-          message: `“${subject}” is printed as it is stored, e.g. 2026-03-02T09:00:00.000Z.`,
-          hint: `Add a format: {{ ${subject} | date: '%-d %B %Y' }}`,
-        },
-      )
-    if (position.in === 'tag' && ['href', 'src'].includes(position.attribute ?? '') && canBeEmpty(type))
-      this.#values.reportEmpty(
-        path,
-        at,
-        node.place,
-        `the attribute “${position.attribute}” then has no value`,
-      )
+    this.#outputs.check(node, { type, markup }, at)
   }
-}
-
-/** Returns the path that is printed without filters; undefined for other outputs. */
-const plainPath = ({ expression }: NodeOf<'output'>) => plainPathOf(expression)
-
-function plainPathOf(expression: Expression): (Operand & { kind: 'path' }) | undefined {
-  const { operands, filters, postfix } = expression
-  const [only] = operands
-  return only?.kind === 'path' && filters.length === 0 && !postfix ? only : undefined
 }

@@ -47,6 +47,14 @@ export type FaultKind =
   | 'plural-swapped'
   /** A datetime that is the same for every time. */
   | 'time-constant'
+  /** A time whose text is another value than its datetime. */
+  | 'time-differs'
+  /** A number of words that is called minutes. */
+  | 'words-as-minutes'
+  /** A list as a condition, which is true without any rows, too. */
+  | 'list-always-true'
+  /** A text that says that there is nothing, outside of any condition. */
+  | 'nothing-always'
   /** A value that a filter misreads. */
   | 'filter-misreads'
   /** A filter on a value that makes it fail. */
@@ -57,6 +65,10 @@ export type FaultKind =
   | 'slug-expected'
   /** An argument that the partial does not read. */
   | 'argument-unread'
+  /** An argument without any of the fields that the partial reads. */
+  | 'argument-wrong'
+  /** A value that the partial reads, that the template has, and that is not passed. */
+  | 'argument-missing'
   /** A block that no layout of the page has. */
   | 'block-unknown'
 
@@ -86,7 +98,12 @@ const keyOf = (kind: FaultKind, { template, place, subject }: FaultPlace) =>
   `${kind} ${template}:${place.line}:${place.column} ${subject}`
 
 /** Faults that are reported only if every page that renders the place has them: partials can have optional arguments. */
-const EVERYWHERE: ReadonlySet<FaultKind> = new Set(['name-unknown', 'field-unknown'])
+const EVERYWHERE: ReadonlySet<FaultKind> = new Set([
+  'name-unknown',
+  'field-unknown',
+  'list-always-true',
+  'nothing-always',
+])
 
 /** Lines between two numbers that belong together. */
 const BESIDE = 2

@@ -22,7 +22,7 @@ export interface Printed {
 /** A long text that is cut to less says nothing. Others may be: the first letter of a name, the day of a time. */
 const FEWEST_CHARACTERS = 12
 const FEWEST_WORDS = 3
-const LONG_TEXT = /\.(excerpt|html|text|about)$/
+const LONG_TEXT = /\.(excerpt|html|text|about|title)$/
 
 const CUTTING = new Set(['excerpt', 'truncate', 'truncatewords'])
 

@@ -167,6 +167,33 @@ export class ValueReader {
     })
   }
 
+  /** Reports what is a fault only on pages with an address: the page for unknown addresses may say it. */
+  reportOnRoutes(kind: FaultKind, where: FaultPlace, fault: { message: string; hint: string }): void {
+    if (this.#page.route === null) this.noteRight(kind, where)
+    else this.report(kind, where, fault)
+  }
+
+  /** Records that this page renders a place without the fault. */
+  noteRight(kind: FaultKind, where: FaultPlace): void {
+    this.#faults.isRight(kind, where)
+  }
+
+  /** Reports a condition that only asks whether there is a list, which there always is. */
+  checkAlwaysTrue(condition: Expression, type: Type, { template }: Position): void {
+    const [only] = condition.operands
+    if (only?.kind !== 'path' || condition.postfix || condition.filters.length > 0) return
+    const subject = pathText(only)
+    const where = { template, place: only.place, subject }
+    const isPage = type.kind === 'row' && type.name.startsWith('page of ')
+    if (canBeEmpty(type) || (type.kind !== 'list' && !isPage))
+      return this.noteRight('list-always-true', where)
+    const list = isPage ? `${subject}.items` : subject
+    this.report('list-always-true', where, {
+      message: `“${subject}” is a ${isPage ? 'page of a list' : 'list'}, which counts as true even without any rows.`,
+      hint: `Ask for its size: ${list}.size > 0.`,
+    })
+  }
+
   /** Reports a path that may be empty. @param consequence what happens then */
   reportEmpty(path: Operand & { kind: 'path' }, at: Position, place: Place, consequence: string): void {
     const subject = pathText(path)
@@ -219,7 +246,8 @@ export class ValueReader {
     const path = only?.kind === 'path' && !expression.postfix ? pathText(only) : undefined
     const row = path === undefined ? UNKNOWN : this.typeOf(path.split('.').slice(0, -1), at.scope)
     // A template can give the name another value.
-    const isNow = path === 'now' && !at.scope.names.has(path)
+    const written = literalText(only) ?? ''
+    const isNow = (path === 'now' && !at.scope.names.has(path)) || written === 'now' || written === 'today'
     for (const { kind, fault } of printedFaults({
       ...{ expression, path, type, row, ...shown },
       isNowInLoop: isInLoop && isNow,

@@ -1,0 +1,181 @@
+/** Finds faults in outputs and texts that follow from the markup and the branches around them. */
+import type { Expression, NodeOf, Operand, Place } from '../tree.ts'
+import { markupPosition } from './attribute.ts'
+import { constantTime, emptiedBy } from './branch-faults.ts'
+import { pathText, type Position, type ValueReader } from './read-values.ts'
+import { canBeEmpty, ZERO, type Type } from './type.ts'
+
+type Path = Operand & { kind: 'path' }
+
+export interface OutputPosition extends Position {
+  /** Whether it is read for each row of a list. */
+  isInLoop: boolean
+  /** Whether it is in a branch or a loop that may not be rendered. */
+  isConditional: boolean
+}
+
+/** The start of an element whose text is code, or what somebody typed. */
+const UNSHOWN = /<(textarea|pre|code|samp|script|style)\b[^<]*$/i
+/** The start of a link. */
+const LINK = /<a\b[^<>]*>\s*$/i
+/** The start of a `<time>` whose `datetime` is an output, which is an “x” in the markup. */
+const PRINTED_TIME = /<time\b[^<>]*\bdatetime\s*=\s*["']?x["']?(?:\s[^<>]*)?>\s*$/i
+/** Attributes whose values readers see or hear. */
+const SHOWN_ATTRIBUTES = new Set(['title', 'alt', 'aria-label', 'placeholder'])
+const TIME_FILTERS = new Set(['date', 'ago'])
+/** What follows a number of minutes. */
+const MINUTES = /^\s*min(ute)?s?\b/i
+/** A paragraph that says that there is nothing. */
+const NOTHING_SAID =
+  /<p\b[^<>]*>\s*(?:(?:Nothing|No one|Nobody)\b|(?:No|There (?:are|is) no) (?:post|comment|result|entr|article|tag|categor|page)[^<.!]*)/
+
+/** Reads the outputs of one page, in the order in which it prints them. */
+export class OutputChecks {
+  readonly #values: ValueReader
+  /** The path of the last `datetime` that was printed. */
+  #datetime: string | undefined
+  /** The number of words that was printed last, if nothing followed it. */
+  #words: { node: NodeOf<'output'>; subject: string; template: string } | undefined
+
+  constructor(values: ValueReader) {
+    this.#values = values
+  }
+
+  /** Reports a text that claims that there is nothing, whatever there is, and the unit of a number before it. */
+  checkText({ text, place }: NodeOf<'text'>, { template, isConditional }: OutputPosition): void {
+    const words = this.#words
+    this.#words = undefined
+    if (words && words.template === template && MINUTES.test(text))
+      this.#values.report(
+        'words-as-minutes',
+        { template, place: words.node.place, subject: words.subject },
+        {
+          message: `“${words.subject}” is a number of words, and is shown as minutes.`,
+          hint: `Print {{ ${words.subject} | reading_minutes }}.`,
+        },
+      )
+    const said = NOTHING_SAID.exec(text)
+    if (!said) return
+    const line = place.line + text.slice(0, said.index).split('\n').length - 1
+    const [subject = ''] = said[0].replace(/<[^<>]*>\s*/, '').split('\n')
+    const where = { template, place: { line, column: place.line === line ? place.column : 1 }, subject }
+    if (isConditional) this.#values.noteRight('nothing-always', where)
+    else
+      this.#values.reportOnRoutes('nothing-always', where, {
+        message: `“${subject}” is shown in any case, also if there is something.`,
+        hint: 'Put it into {% else %} of the loop, or into {% if … %}.',
+      })
+  }
+
+  /** @param markup before the output */
+  check(node: NodeOf<'output'>, { type, markup }: { type: Type; markup: string }, at: OutputPosition): void {
+    const { template } = at
+    const values = this.#values
+    const path = plainPathOf(node.expression)
+    const position = markupPosition(markup)
+    if (position.in === 'tag' && position.isUnquoted && (type.kind === 'text' || type.kind === 'html'))
+      values.report(
+        'attribute-unquoted',
+        { template, place: node.place, subject: path ? pathText(path) : (position.attribute ?? '') },
+        {
+          message: `The value of the attribute “${position.attribute ?? ''}” has no quotes, and a text is printed into it.`,
+          hint: 'Put the value in quotes.',
+        },
+      )
+    const isShown = position.in === 'text' && !UNSHOWN.test(markup)
+    values.checkCount(node, at)
+    values.checkPrinted(node, { type, isShown, isLinkText: LINK.test(markup), isInLoop: at.isInLoop }, at)
+    this.#checkTime(
+      node,
+      { type, markup, isDatetime: position.in === 'tag' && position.attribute === 'datetime' },
+      at,
+    )
+    this.#words = undefined
+    if (!path) return
+    this.checkEmptied(path, type, at, node.place)
+    const subject = pathText(path)
+    if (isShown && /\.wordCount$/.test(subject)) this.#words = { node, subject, template }
+    if (type === ZERO)
+      values.report(
+        'always-empty',
+        { template, place: node.place, subject },
+        {
+          message: `“${subject}” is always 0 here: this branch is rendered only then.`,
+          hint: 'Reverse the condition, or print the number in the other branch.',
+        },
+      )
+    if (isShown) values.checkCommentText(path, at, node.place)
+    if (type.kind === 'date' && (position.in === 'text' || SHOWN_ATTRIBUTES.has(position.attribute ?? '')))
+      values.report(
+        'date-unformatted',
+        { template, place: node.place, subject },
+        {
+          message: `“${subject}” is printed as it is stored, e.g. 2026-03-02T09:00:00.000Z.`,
+          hint: `Add a format: {{ ${subject} | date: '%-d %B %Y' }}`,
+        },
+      )
+    if (position.in === 'tag' && ['href', 'src'].includes(position.attribute ?? '') && canBeEmpty(type))
+      values.reportEmpty(
+        path,
+        at,
+        node.place,
+        `the attribute “${position.attribute ?? ''}” then has no value`,
+      )
+  }
+
+  /** Reports a value in a branch that is only rendered if the value is empty. */
+  checkEmptied(path: Path | undefined, type: Type, { scope, template }: Position, place: Place): void {
+    if (!path || type.kind !== 'nothing') return
+    const subject = pathText(path)
+    const emptied = emptiedBy(subject, scope)
+    if (emptied === undefined) return
+    this.#values.report(
+      'always-empty',
+      { template, place, subject },
+      {
+        message: `“${subject}” is always empty here: this branch is rendered only if “${emptied}” is empty.`,
+        hint: 'Reverse the condition, or use the value in the other branch.',
+      },
+    )
+  }
+
+  /** Reports a `datetime` that is written out although the text of the `<time>` is a value, or that is another value. */
+  #checkTime(
+    node: NodeOf<'output'>,
+    { type, markup, isDatetime }: { type: Type; markup: string; isDatetime: boolean },
+    { template }: Position,
+  ): void {
+    const path = node.expression.operands.find((one) => one.kind === 'path')
+    const subject = path ? pathText(path) : undefined
+    if (isDatetime) this.#datetime = subject
+    const written = constantTime(node, type, markup)
+    if (written !== undefined)
+      this.#values.report(
+        'time-constant',
+        { template, place: node.place, subject: `datetime="${written}"` },
+        {
+          message: `The datetime of this <time> is always ${written}, whatever its text is.`,
+          hint: `Write datetime="{{ ${subject ?? 'post.publishedAt'} }}".`,
+        },
+      )
+    const isTime = type.kind === 'date' || node.expression.filters.some((one) => TIME_FILTERS.has(one.name))
+    if (!isTime || subject === undefined || subject === this.#datetime || !PRINTED_TIME.test(markup)) return
+    // A name that was assigned, or a part of a path that is computed, may be the same time.
+    if (![subject, this.#datetime].every((one) => one?.includes('.') === true && !one.includes('…'))) return
+    this.#values.report(
+      'time-differs',
+      { template, place: node.place, subject },
+      {
+        message: `The text of this <time> is “${subject}”, and its datetime is “${this.#datetime ?? ''}”.`,
+        hint: `Print {{ ${this.#datetime ?? ''} }} in both.`,
+      },
+    )
+  }
+}
+
+/** Returns the path of an expression without filters; undefined for others. */
+export function plainPathOf(expression: Expression): Path | undefined {
+  const { operands, filters, postfix } = expression
+  const [only] = operands
+  return only?.kind === 'path' && filters.length === 0 && !postfix ? only : undefined
+}
