@@ -10,6 +10,8 @@ export interface FormField {
   value: string
   /** The longest text that a browser lets readers type; null without a limit. */
   maxLength: number | null
+  /** Whether browsers do not send the form without it. */
+  isRequired: boolean
 }
 
 /** A form on a page. */
@@ -98,6 +100,8 @@ export interface CommentProbe {
   siteRel: string | null
   /** The most characters of a name and of a text. */
   limits: { name: number; text: number }
+  /** The fields that comments may be sent without. */
+  optional: readonly string[]
   sent: SentForm | null
   rejected: readonly RejectedForm[]
   /** Comments that one address could add in a row, and how many were tried. */

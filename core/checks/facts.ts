@@ -4,6 +4,7 @@ import type { OwnIndex } from '../queries/indexes.ts'
 import type { RouteAnalysis } from '../routing/analysis/analysis.ts'
 import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
 import type { CommentProbe, ThreadProbes } from './comment-facts.ts'
+import type { MarkdownFault } from '../content/html/markdown-faults.ts'
 import type { SlugChange } from '../shapes/changes.ts'
 
 export interface KnownAddress {
@@ -109,6 +110,15 @@ export interface RemovedHtml {
   /** E.g. `<iframe>`, or `onclick of <a>`. */
   what: string
   times: number
+}
+
+/** Markdown that readers see as it was typed, or that swallows the rest of a text. */
+export interface TypedMarkdown extends MarkdownFault {
+  document: string
+  title: string
+  /** The address at which readers see the text; null if there is none. */
+  path: string | null
+  isPublic: boolean
 }
 
 /** A category with the number of its posts. */
@@ -255,8 +265,8 @@ export interface Facts {
   errorTemplateFailure(): Promise<Omit<Failed, 'isBuild'> | undefined>
   /** The addresses of forms, one of each route. */
   forms(): Promise<readonly string[]>
-  /** Sends a form in which nothing is filled in, which changes nothing. */
-  emptyForm(path: string): Promise<Answer>
+  /** Sends a form without a text and with addresses that are none, which is refused and changes nothing. */
+  refusedForm(path: string): Promise<Answer>
   /** Returns the queries that a page runs for a reader without stored fragments. The same page is walked only once. */
   queriesAt(path: string): Promise<readonly PageQuery[]>
   /** Returns how many rows a query returns for an address, and how many its source has. */
@@ -271,6 +281,8 @@ export interface Facts {
   shownImages(): Promise<readonly ShownImage[]>
   /** The HTML that is removed from posts and pages, how many of them have tags, and how many of those were rendered. */
   removedHtml(): Promise<{ removed: readonly RemovedHtml[]; tested: number; of: number }>
+  /** The faults in the Markdown of posts and pages, how many of them were read, and how many there are to read. */
+  typedMarkdown(): Promise<{ typed: readonly TypedMarkdown[]; tested: number; of: number }>
   /** The names of all images. */
   images(): Promise<readonly string[]>
   categories(): Promise<readonly CategoryUse[]>

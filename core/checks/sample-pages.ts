@@ -17,14 +17,14 @@ const REFUSED = 422
 const NOWHERE = '/no-such-address-as-this'
 
 /** How pages are chosen, as a phrase. */
-export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, second pages, a search with and without results, a reply, comment forms sent without any input, and the page for an unknown address; pages of up to ${LONGEST / 1_000} kB`
+export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, second pages, a search with and without results, a reply, comment forms with their errors, and the page for an unknown address; pages of up to ${LONGEST / 1_000} kB`
 
 export interface SamplePage {
   address: string
   body: string
   /** The template of the page, and those that it renders. */
   templates: readonly string[]
-  /** Whether it answers a form that was sent without any input, so that no browser can open it by its address. */
+  /** Whether it answers a form that was refused, so that no browser can open it by its address. */
   isOfForm: boolean
 }
 
@@ -78,7 +78,7 @@ export async function samplePages(facts: Facts): Promise<{ pages: SamplePage[]; 
   }
   const forms = await facts.forms()
   for (const address of forms) {
-    const { status, body, route } = await facts.emptyForm(address)
+    const { status, body, route } = await facts.refusedForm(address)
     // The page that shows the result of the action.
     const { then = route } = definition.routes.find((one) => one.route.name === route)?.route ?? {}
     if (status === REFUSED) add(address, templateOf(then), body, true)

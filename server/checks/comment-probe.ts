@@ -118,7 +118,7 @@ function pageOf(site: Site, actionPath: string, action: CompiledRoute, then: str
 
 type Looked = Pick<
   CommentProbe,
-  'form' | 'formPage' | 'sentTo' | 'pages' | 'siteRel' | 'reply' | 'hasFormWhenClosed' | 'limits'
+  'form' | 'formPage' | 'sentTo' | 'pages' | 'siteRel' | 'reply' | 'hasFormWhenClosed' | 'limits' | 'optional'
 >
 
 /** One rehearsal. */
@@ -212,11 +212,12 @@ class Probe {
       }
     const isOnPage = form !== null
     if (form === null && elsewhere) ({ form, formPage } = elsewhere)
-    const { nameLength, textLength } = this.#rules
+    const { nameLength, textLength, fields } = this.#rules
     return {
       ...{ form, formPage, pages, siteRel },
       sentTo: [...new Set(forms.flatMap((one) => this.#routeOf(one) ?? []))],
       limits: { name: nameLength, text: textLength },
+      optional: Object.entries(fields).flatMap(([name, use]) => (use === 'required' ? [] : [name])),
       reply: isOnPage ? await this.#reply(ownPage, ids.get('shown') ?? 0) : null,
       hasFormWhenClosed: isOnPage && (await this.#hasFormWhenClosed()),
     }

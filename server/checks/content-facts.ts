@@ -1,6 +1,14 @@
 /** Facts about the content: links, images, categories, and everything that has a slug. */
-import type { CategoryUse, Link, RemovedHtml, ShownImage, SluggedItem } from '../../core/checks/facts.ts'
+import type {
+  CategoryUse,
+  Link,
+  RemovedHtml,
+  ShownImage,
+  SluggedItem,
+  TypedMarkdown,
+} from '../../core/checks/facts.ts'
 import { droppedBy, sanitizeHtml } from '../../core/content/html/allow-list.ts'
+import { markdownFaults } from '../../core/content/html/markdown-faults.ts'
 import { markdownForPages } from '../../core/content/html/markdown.ts'
 import { fieldConditionsOf } from '../../core/queries/clauses.ts'
 import { clausesOf } from '../../core/queries/meaning.ts'
@@ -11,7 +19,13 @@ import type { PoolPort } from '../publish/ports.ts'
 import { bindingOf } from '../reader/addresses/real-addresses.ts'
 import type { Site } from '../publish/site.ts'
 import { slugKindOf, sluggedRows } from '../store/content/slugs.ts'
-import { textsContaining, textsWithTags, type StoredText } from '../store/content/texts.ts'
+import {
+  textsContaining,
+  textsWithMarks,
+  textsWithTags,
+  type StoredText,
+  type TypedText,
+} from '../store/content/texts.ts'
 import { SLUG_KINDS, type SlugKind } from '../../core/shapes/content-kinds.ts'
 import { listTerms } from '../author/terms/terms.ts'
 import { attributesIn } from './attributes.ts'
@@ -142,15 +156,25 @@ export async function collectRemovedHtml({ pool }: PoolPort, reading: Reading) {
     const before = markdownForPages(text.body, htmlRules)
     return droppedBy(before, sanitizeHtml(before, htmlRules).html)
       .filter(({ what }) => isTyped(what, text.body))
-      .map(({ what, times }) => ({
-        document: documentOf(text),
-        title: text.title,
-        path: text.isPublic ? (pathsOf(reading, text.kind, text.name)[0] ?? null) : null,
-        isPublic: text.isPublic,
-        ...{ what, times },
-      }))
+      .map(({ what, times }) => ({ ...placeOfText(reading, text), ...{ what, times } }))
   })
   return { removed, tested: rows.length, of: total }
+}
+
+const placeOfText = (reading: Reading, text: TypedText) => ({
+  document: documentOf(text),
+  title: text.title,
+  path: text.isPublic ? (pathsOf(reading, text.kind, text.name)[0] ?? null) : null,
+  isPublic: text.isPublic,
+})
+
+/** Reads the Markdown of the texts in which some may have gone wrong. */
+export async function collectTypedMarkdown({ pool }: PoolPort, reading: Reading) {
+  const { rows, total } = await textsWithMarks(pool, TYPED_TEXTS, TYPED_CHARACTERS)
+  const typed = rows.flatMap((text): TypedMarkdown[] =>
+    markdownFaults(text.body).map((fault) => ({ ...placeOfText(reading, text), ...fault })),
+  )
+  return { typed, tested: rows.length, of: total }
 }
 
 export async function collectCategories(manager: EntityManager, reading: Reading): Promise<CategoryUse[]> {

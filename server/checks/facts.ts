@@ -8,7 +8,7 @@ import { freeSlug } from '../../core/slugs/slug.ts'
 import { ImageEntity } from '../store/entities/content.ts'
 import { fileResponse } from '../reader/listener.ts'
 import { answer, type AnswerPorts } from '../reader/answer.ts'
-import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
+import { refusedForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 import { errorTemplateFailure } from '../reader/error-pages.ts'
 import type { ImagesPort, NotFoundPort, RehearsalPort, ScratchPort, UncachedPort } from '../reader/ports.ts'
 import { formAddress } from '../reader/addresses/form-address.ts'
@@ -36,6 +36,7 @@ import {
   collectCategories,
   collectLinks,
   collectRemovedHtml,
+  collectTypedMarkdown,
   collectSlugged,
   collectImages,
   pathsOf,
@@ -175,7 +176,7 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
       }
       return found
     },
-    emptyForm: (path) => request(blog, emptyForm(path)),
+    refusedForm: (path) => request(blog, refusedForm(path)),
     async queriesAt(path) {
       signal.throwIfAborted()
       let runs = queries.get(path)
@@ -188,6 +189,7 @@ export function collectFacts({ blog, manager, site, documents, counted, signal }
     links: once(() => collectLinks(blog, documents)),
     shownImages: once(() => collectImages(blog, documents, made)),
     removedHtml: once(() => collectRemovedHtml(blog, made)),
+    typedMarkdown: once(() => collectTypedMarkdown(blog, made)),
     images: once(async () => {
       const images = manager.getRepository(ImageEntity)
       const all = await images.find({ select: { id: true, name: true }, order: { name: 'ASC' } })

@@ -42,6 +42,7 @@ function readForm(form: Element, address: string): PageForm {
         type,
         value: type === 'textarea' ? textOf(one) : (attribute(one, 'value') ?? ''),
         maxLength: lengthOf(attribute(one, 'maxlength')),
+        isRequired: attribute(one, 'required') !== undefined,
       })
   }
   const url = URL.canParse(attribute(form, 'action') ?? '', BASE + address)

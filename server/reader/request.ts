@@ -105,11 +105,11 @@ export const internalRequest = (target: string, options: InternalOptions = {}): 
   form: () => Promise.resolve({ ok: false, status: 415, reason: 'form-type-text' }),
 })
 
-/** Returns a form in which nothing is filled in: it is shown again, with its errors, and changes nothing. */
-export const emptyForm = (path: string): BlogRequest => ({
+/** Returns a form without a name and a text, and with addresses that are none: it is shown again, with its errors, and changes nothing. */
+export const refusedForm = (path: string): BlogRequest => ({
   ...internalRequest(path, { method: 'POST' }),
   origin: 'own',
-  form: () => Promise.resolve({ ok: true, fields: {} }),
+  form: () => Promise.resolve({ ok: true, fields: { email: 'no address', site: 'no address' } }),
 })
 
 const TYPES = { 'text/html': 'html', 'application/json': 'json' } as const

@@ -6,7 +6,7 @@ import type { DatabasePort, PoolPort } from '../publish/ports.ts'
 import { NOT_FOUND, type Site } from '../publish/site.ts'
 import { formAddress } from '../reader/addresses/form-address.ts'
 import { addressesOf } from '../reader/addresses/real-addresses.ts'
-import { emptyForm, internalRequest, type BlogRequest } from '../reader/request.ts'
+import { refusedForm, internalRequest, type BlogRequest } from '../reader/request.ts'
 
 /** An address that no route answers. */
 const NOWHERE = '/no-such-address-as-this'
@@ -23,7 +23,7 @@ export async function requestsToTry(
     if ((route.redirect && !redirectNeedsData(route)) || !isAffected(site, current, route.name)) continue
     if (route.action !== undefined) {
       const path = await formAddress(blog, site, compiled)
-      if (path !== undefined) requests.push(emptyForm(path))
+      if (path !== undefined) requests.push(refusedForm(path))
       continue
     }
     const path = await addressOf(blog, site, compiled)

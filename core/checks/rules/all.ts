@@ -18,6 +18,8 @@ import { termsCut } from './terms-cut.ts'
 import { linkToItself } from './link-to-itself.ts'
 import { pageUnstyled } from './page-unstyled.ts'
 import { templateArgumentWrong } from './template-argument-wrong.ts'
+import { markdownAsTyped } from './markdown-as-typed.ts'
+import { headingMissing } from './heading-missing.ts'
 import { slugCompared } from './slug-compared.ts'
 import { styleHidesText } from './style-hides-text.ts'
 import { addressBuildFails } from './address-build-fails.ts'
@@ -145,6 +147,7 @@ export const RULES: readonly Rule[] = [
   anchorMissing,
   formWrong,
   headIncomplete,
+  headingMissing,
   structuredDataWrong,
   feedElsewhere,
   timeUnreadable,
@@ -212,6 +215,7 @@ export const RULES: readonly Rule[] = [
   dataUnread,
   templateUnused,
   htmlRemoved,
+  markdownAsTyped,
   imageMissing,
   internalLinkDead,
   addressUnlinked,

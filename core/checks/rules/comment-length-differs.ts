@@ -1,4 +1,4 @@
-/** Finds fields of comment forms whose maximum length is not that of the comment rules. */
+/** Finds fields of comment forms whose maximum length is not that of the comment rules, or that are required although the rules say otherwise. */
 import { formsClaim, formTemplate } from '../comments.ts'
 import { lineOf, saveFix, witness, type Rule } from '../rule.ts'
 
@@ -8,8 +8,9 @@ const LIMITS = { name: 'form.rules.nameLength', text: 'form.rules.textLength' } 
 export const commentLengthDiffers: Rule = {
   id: 'comment-length-differs',
   area: 'comments',
-  meaning: 'A field of a comment form allows fewer or more characters than the comment rules.',
-  why: 'Browsers stop readers too early, or let them write a text that is then rejected.',
+  meaning:
+    'A field of a comment form allows fewer or more characters than the comment rules, or is required although they say that it is optional.',
+  why: 'Browsers stop readers too early, ask for what is not needed, or let them write a text that is then rejected.',
   async run(facts) {
     const probes = (await facts.comments()).filter((one) => one.form !== null)
     const findings = probes.flatMap(({ action, formPage, then, form, limits }) =>
@@ -52,6 +53,33 @@ export const commentLengthDiffers: Rule = {
         ]
       }),
     )
-    return { findings, claim: formsClaim('Fields allow as many characters as the comment rules', probes) }
+    const required = probes.flatMap(({ action, formPage, then, form, optional }) =>
+      (form?.fields ?? [])
+        .filter((one) => one.isRequired && optional.includes(one.name))
+        .map(({ name }) => {
+          const template = formTemplate(facts, then)
+          const tag = template && new RegExp(`\\bname="${name}"`).exec(template.text)
+          return {
+            subject: `${action} ${name} required`,
+            title: `The field “${name}” of the comment form is required`,
+            detail: 'blog.yaml says that it is optional.',
+            affects: 'now' as const,
+            witness: witness(formPage, `The field “${name}” of the form`, 'required', 'not required'),
+            cause: `Print “required” only if the rules say so: {% if form.fields.${name} == 'required' %} required{% endif %}.`,
+            place: template
+              ? { document: template.document, line: tag ? lineOf(template.text, tag[0]) : template.line }
+              : null,
+            others: [],
+            fixes: [],
+          }
+        }),
+    )
+    return {
+      findings: [...findings, ...required],
+      claim: formsClaim(
+        'Fields allow as many characters as the comment rules, and may be left empty where the rules say so',
+        probes,
+      ),
+    }
   },
 }

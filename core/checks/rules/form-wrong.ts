@@ -31,7 +31,7 @@ export const formWrong: Rule = {
   id: 'form-wrong',
   area: 'templates',
   meaning:
-    'A form is sent to an address that does not answer it, or without its token, or what readers enter changes nothing or is forgotten.',
+    'A form is sent to an address that does not answer it, or without its token, two buttons send the same, or what readers enter changes nothing or is forgotten.',
   why: 'Readers search or choose, and get an error, the same page, or an empty form.',
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
@@ -49,7 +49,7 @@ export const formWrong: Rule = {
         const fault = await faultOf(facts, page, form)
         if (fault) findings.push(describe(facts, page, fault))
       }
-    findings.push(...formsWithoutToken(facts))
+    findings.push(...formsWithoutToken(facts), ...sameButtons(facts))
     return {
       findings,
       claim: isComplete
@@ -102,6 +102,46 @@ function formsWithoutToken({ definition, documents }: Facts): RuleFinding[] {
           fixes: [],
         },
       ]
+    })
+  })
+}
+
+const BUTTON = /<button\b([^<>]*)>([^<>{}]+)<\/button>/gi
+const SENT = /\bname="([^"{}]+)"[^<>]*\bvalue="([^"{}]+)"/
+
+/** Finds buttons of one form that say different things and send the same. */
+function sameButtons({ definition, documents }: Facts): RuleFinding[] {
+  return [...definition.templates.mentions()].flatMap(([name]) => {
+    const document = templatePath(name)
+    const text = documents.get(document) ?? ''
+    return [...postedForms(text)].flatMap(({ form, index }): RuleFinding[] => {
+      const sent = new Map<string, { label: string; end: number }>()
+      return [...form.matchAll(BUTTON)].flatMap(
+        ({ 0: tag, 1: attributes = '', 2: label = '', index: at }) => {
+          const [, field, value] = SENT.exec(attributes) ?? []
+          if (field === undefined || value === undefined) return []
+          const key = `${field}=${value}`
+          const before = sent.get(key)
+          sent.set(key, { label: label.trim(), end: at + tag.length })
+          // One of the two may be in the other branch of a condition.
+          const isOther = before && /\{%-?\s*(else|elsif|when)\b/.test(form.slice(before.end, at))
+          if (!before || isOther || before.label === label.trim()) return []
+          const line = lineAt(text, index + at)
+          return [
+            {
+              subject: `${document}:${line} button`,
+              title: `${placeText(document, line)}: the buttons “${before.label}” and “${label.trim()}” send the same`,
+              detail: 'One of them does what the other one says.',
+              affects: 'now',
+              witness: witness(null, `Both buttons send ${key}`, key, 'another value'),
+              cause: `Give “${label.trim()}” a value of its own.`,
+              place: { document, line },
+              others: [],
+              fixes: [],
+            },
+          ]
+        },
+      )
     })
   })
 }

@@ -43,7 +43,7 @@ export const pageFails: Rule = {
       note({ address, method: 'GET', expected: 200 }, await facts.request(address))
     note({ address: NOWHERE, method: 'GET', expected: 404 }, await facts.page(NOWHERE))
     for (const address of await facts.forms())
-      note({ address, method: 'POST', expected: 422 }, await facts.emptyForm(address))
+      note({ address, method: 'POST', expected: 422 }, await facts.refusedForm(address))
     const error = await facts.errorTemplateFailure()
     if (error) {
       const address = facts.definition.settings.error ?? ''
@@ -58,7 +58,7 @@ export const pageFails: Rule = {
         tested: chosen.length,
         of: total,
         things: ['address', 'addresses'],
-        chosen: `${CHOSEN_ADDRESSES}; pages ${PAGES.join(' and ')} of each listing, a search with and without results, a reply, an unknown address, and each form without any input`,
+        chosen: `${CHOSEN_ADDRESSES}; pages ${PAGES.join(' and ')} of each listing, a search with and without results, a reply, an unknown address, and each form with what it refuses`,
       },
     }
   },

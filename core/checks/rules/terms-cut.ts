@@ -1,4 +1,4 @@
-/** Finds lists of categories, tags or authors of which a page shows only the first few. */
+/** Finds lists of categories, tags, authors or months of which a page shows only the first few. */
 import type { QueryMeaning } from '../../queries/meaning.ts'
 import { SOURCE } from '../../queries/sources.ts'
 import { queryPath } from '../../shapes/documents.ts'
@@ -13,7 +13,7 @@ const TERMS = new Set(['categories', 'tags', 'authors'])
 export const termsCut: Rule = {
   id: 'terms-cut',
   area: 'queries',
-  meaning: 'A list of categories, tags or authors ends after its first few.',
+  meaning: 'A list of categories, tags, authors or months ends after its first few.',
   why: 'Readers do not see that there are more, and cannot reach the others from there.',
   async run(facts) {
     const { known } = await facts.addresses()
@@ -26,12 +26,17 @@ export const termsCut: Rule = {
       for (const [data, entry] of Object.entries(route.data ?? {})) {
         const query = typeof entry === 'string' ? entry : entry.query
         const meaning = facts.definition.queries.get(query)
-        if (!meaning || !isWhole(meaning)) continue
+        const isCounted = meaning?.from === 'posts' && meaning.countBy.length > 0
+        if (!meaning || !(isCounted || isWhole(meaning))) continue
         tested++
-        const { all } = await facts.rowsTaken(query, path)
-        const words = SOURCE[meaning.from].words
+        const taken = await facts.rowsTaken(query, path)
+        // A month is no row of a source.
+        const all = isCounted ? taken.rows : taken.all
+        const words = isCounted
+          ? (['number of posts', 'numbers of posts'] as const)
+          : SOURCE[meaning.from].words
         const { take } = meaning
-        if (take.kind === 'first' && take.count < all)
+        if (!isCounted && take.kind === 'first' && take.count < all)
           findings.push({
             subject: query,
             title: `“${query}” returns ${take.count} of ${counted(all, ...words)}`,
@@ -62,7 +67,7 @@ export const termsCut: Rule = {
       findings,
       claim: {
         sentence:
-          'No list of categories, tags or authors ends after its first few, unless it is ordered by a count',
+          'No list of categories, tags, authors or months ends after its first few, unless it is ordered by a count',
         tested,
         things: ['list', 'lists'],
       },

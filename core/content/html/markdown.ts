@@ -116,6 +116,9 @@ for (const one of [forPages, untyped]) {
   one.core.ruler.push('embeds', linkEmbeds)
 }
 
+/** The parts of a Markdown text, as the pages read it. */
+export const markdownTokens = (text: string): Token[] => plain.parse(text, {})
+
 /** Renders Markdown without sanitizing, for comparison with published examples. */
 export const markdownToHtml = (text: string): string => plain.render(text)
 

@@ -7,7 +7,7 @@ import { queriesOf } from '../../../core/shapes/route-data.ts'
 import type { BuildingStepId } from '../../../core/shapes/building.ts'
 import { loadDocuments } from '../../publish/documents.ts'
 import { answer, type AnswerPorts } from '../../reader/answer.ts'
-import { emptyForm, internalRequest } from '../../reader/request.ts'
+import { refusedForm, internalRequest } from '../../reader/request.ts'
 import { Asking, count, linksTo, type AskingPorts, type Question, type StepState } from './asking.ts'
 import { FURTHER_QUESTIONS } from './further-questions.ts'
 
@@ -168,7 +168,7 @@ const QUESTIONS: Readonly<Record<BuildingStepId, Question>> = {
     const page = await asking.get(path)
     const hasForm = /<form[^>]*method="post"/i.test(page.body)
     const to = comments.path.replace(/:\w+/, newest.slug)
-    const { status } = await answer(asking.blog.withoutFragments(), emptyForm(to))
+    const { status } = await answer(asking.blog.withoutFragments(), refusedForm(to))
     return {
       isDone: hasForm && status < 500,
       evidence: `${path} ${hasForm ? 'has the form' : 'has no form'}; an empty comment is answered with ${status}`,

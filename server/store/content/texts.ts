@@ -35,18 +35,31 @@ export interface TypedText {
  * @param limit the number of texts
  * @param characters of all of them together
  */
-export async function textsWithTags(
+export const textsWithTags = (pool: Queryable, limit: number, characters: number): Promise<TypedTexts> =>
+  textsLike(pool, '<[a-zA-Z][^<]*>', limit, characters)
+
+/** Returns the texts with what may be Markdown that has gone wrong, or without anything, the latest first. */
+export const textsWithMarks = (pool: Queryable, limit: number, characters: number): Promise<TypedTexts> =>
+  textsLike(pool, '^\\s*$|```|~~~|\\]\\s?\\(|\\*\\*|\\{\\{|\\{%', limit, characters)
+
+interface TypedTexts {
+  rows: TypedText[]
+  total: number
+}
+
+/** @param pattern a regular expression of PostgreSQL */
+async function textsLike(
   pool: Queryable,
+  pattern: string,
   limit: number,
   characters: number,
-): Promise<{ rows: TypedText[]; total: number }> {
-  const tag = '<[a-zA-Z][^<]*>'
+): Promise<TypedTexts> {
   const { rows } = await pool.query<TypedText & { total: number }>(
     `SELECT * FROM (SELECT *, count(*) OVER ()::int AS total, sum(length(body)) OVER (ORDER BY updated_at DESC, kind, name) AS characters FROM (
        SELECT 'post' AS kind, slug AS name, title, body, coalesce(published_at <= now(), false) AS "isPublic", updated_at FROM post WHERE body ~ $1
        UNION ALL SELECT 'page', path, title, body, true, updated_at FROM page WHERE body ~ $1) typed) counted
      WHERE characters <= $3 ORDER BY updated_at DESC, kind, name LIMIT $2`,
-    [tag, limit, characters],
+    [pattern, limit, characters],
   )
   return { rows, total: rows[0]?.total ?? 0 }
 }

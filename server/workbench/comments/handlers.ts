@@ -25,7 +25,7 @@ import { answer } from '../../reader/answer.ts'
 import type { Blog } from '../../reader/blog.ts'
 import { COMMENT_PARAMETER } from '../../reader/comments/permalinks.ts'
 import { clientHash } from '../../reader/comments/visitor.ts'
-import { emptyForm, internalRequest } from '../../reader/request.ts'
+import { refusedForm, internalRequest } from '../../reader/request.ts'
 import { chainOf, countComments, countOfWriter, listComments } from '../../store/content/moderation.ts'
 import { CommentEntity, PostEntity } from '../../store/entities/content.ts'
 import { DocumentEntity } from '../../store/entities/definition.ts'
@@ -198,7 +198,7 @@ async function previewRules(blog: Blog, { rules, isSent }: BodyOf<'POST /api/com
     },
   }
   const changed = blog.withoutFragments({ site })
-  const { status, body, headers } = await answer(changed, isSent ? emptyForm(sent) : internalRequest(path))
+  const { status, body, headers } = await answer(changed, isSent ? refusedForm(sent) : internalRequest(path))
   return success({ status, path, html: body, policy: headers['content-security-policy'] ?? null })
 }
 
