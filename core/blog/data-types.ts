@@ -178,6 +178,15 @@ function globalsFor(parameters: Readonly<Record<string, Type>>): ReadonlyMap<str
 /** Returns the types of the names that templates of every page see. */
 export const sharedTypes = (): ReadonlyMap<string, Type> => globalsFor({})
 
+/** Adds to a list by which values of other data its rows are selected: without one of them, it has none. */
+function implying(type: Type, { optional }: QueryMeaning, entry: DataEntry): Type {
+  if (type.kind !== 'list' || typeof entry === 'string') return type
+  const implies = Object.entries(entry.with ?? {}).flatMap(([parameter, value]) =>
+    !optional.includes(parameter) && String(value).includes('.') ? [String(value).split('.')] : [],
+  )
+  return implies.length === 0 ? type : { ...type, implies }
+}
+
 /** Yields every page of a blog with the types of its data. */
 export function* typedPages({ routes, settings, queries }: Definition): Generator<TypedPage> {
   const typesOf = (data: Readonly<Record<string, DataEntry>> = {}) =>
@@ -185,7 +194,7 @@ export function* typedPages({ routes, settings, queries }: Definition): Generato
       Object.entries(data).map(([name, entry]): [string, Type] => {
         const query = typeof entry === 'string' ? entry : entry.query
         const meaning = queries.get(query)
-        return [name, meaning ? typeOfQuery(meaning, query) : UNKNOWN]
+        return [name, meaning ? implying(typeOfQuery(meaning, query), meaning, entry) : UNKNOWN]
       }),
     )
   const slugs = new Map(

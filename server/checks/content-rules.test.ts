@@ -279,3 +279,24 @@ describe('HTML in texts', () => {
     expect(await found('html-removed')).toEqual([])
   })
 })
+
+describe('markdown-as-typed', () => {
+  it('finds what readers see as it was typed, and what a block of code swallows', async () => {
+    expect(await found('markdown-as-typed')).toEqual([])
+    await post('typed', 'See [the sign] (/posts).\n\n![](/media/sign.svg)\n\n```\ncode\n\n## All the rest')
+    const findings = await found('markdown-as-typed')
+    expect(findings.map((one) => one.title)).toEqual([
+      '“About typed” has a link that readers see as it was typed',
+      '“About typed” has an image without a text',
+      '“About typed” has a block of code that is not closed',
+    ])
+    expect(findings[0]).toMatchObject({
+      affects: 'now',
+      witness: { address: '/posts/typed' },
+      place: { document: 'content/posts/typed.md' },
+    })
+    expect((await test.read('/posts/typed')).text).toContain('[the sign] (/posts)')
+    await remove('typed')
+    expect(await proven('markdown-as-typed')).toMatchObject({ rule: 'markdown-as-typed' })
+  })
+})

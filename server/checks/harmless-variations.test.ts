@@ -42,12 +42,17 @@ it('nothing is found in variations that are no faults', { timeout: 120_000 }, as
 </main>
 {% endblock %}
 `,
+    'templates/partials/some.liquid':
+      "{% if posts %}{% for post in posts limit: 1 %}<p><time>{{ post.publishedAt | date: '%Y-%m-%d' }}</time> {{ post.title }}</p>{% endfor %}{% endif %}\n",
     'templates/partials/note.liquid': '<p class="note">{{ text | default: \'Welcome\' }}</p>\n',
     'assets/theme.js': `document.documentElement.style.setProperty('--later', '1px')
 const box = document.createElement('div')
 box.className = 'own-box'
 document.querySelector('.note')?.append(box)
 document.querySelector('.own-box')?.remove()
+if (typeof laterLibrary !== 'undefined') laterLibrary.start()
+window.onsized = () => fetch('/feed.atom').then((answer) => answer.text())
+fetch('/posts/none/comments', { method: 'POST' })
 document.querySelector('a[href$=".unknown"], #say-help')?.closest('.note:not([data-x="#none"])')
 `,
     'assets/more.css': `@property --size { syntax: '<length>'; inherits: false; initial-value: 1px; }
@@ -143,6 +148,32 @@ dialog, summary, x-own, #content article > p { --pale: #fffc; --text: '#none'; }
       "comment{% else %}comments{% endif %}{% if post.category and post.category.slug == 'lamps' %} by lamplight{% endif %}",
     ],
     ['assets/blog.css', '.all {', '.print-only { display: none; }\n.all {'],
+    // What only looks like an empty list, a condition on an optional list, and a description of the blog beside the post's.
+    [
+      'templates/pages/author.liquid',
+      '<h1 class="section">',
+      '<p class="note">No post is ever finished.</p>\n    {% if posts.items.size > 0 %}<p>{{ posts.total }} posts</p>{% endif %}\n    <h1 class="section">',
+    ],
+    [
+      'templates/pages/tag.liquid',
+      '{%- for post in posts.items %}',
+      "{% render 'partials/some', posts: posts.items %}\n    {%- for post in posts.items %}",
+    ],
+    [
+      'templates/pages/category.liquid',
+      '{%- for post in posts.items %}',
+      "{% render 'partials/some' %}\n    {%- for post in posts.items %}",
+    ],
+    [
+      'templates/pages/post.liquid',
+      '{{ post | structured_data }}',
+      '{{ blog | structured_data }}{{ post | structured_data }}',
+    ],
+    [
+      'assets/blog.css',
+      '.all {',
+      '@keyframes in { to { opacity: 1; } }\n.hero { opacity: 0; animation: in 1s forwards; flex: 1 0 20px; line-height: 1.5; }\n@media (max-width: 20rem) { .side { display: none; } }\n.all {',
+    ],
     [BASE, 'width=device-width, initial-scale=1', 'initial-scale=1, width=device-width, maximum-scale=5'],
     [BASE, 'href="{{ \'archive\' | url }}"', 'href="{{ \'archive\' | url }}" target="_blank"'],
     ['templates/partials/pager.liquid', '<b aria-current="page">', '<b aria-current="true">'],

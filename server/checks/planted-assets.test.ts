@@ -1,5 +1,5 @@
 // Faults in styles, scripts and what the policy allows are found, with a witness that holds.
-import { CSS, plantFaults } from '../testing/planted-faults.ts'
+import { BASE, CSS, plantFaults } from '../testing/planted-faults.ts'
 
 plantFaults('assets', [
   [
@@ -132,6 +132,48 @@ plantFaults('assets', [
     [['assets/comments.js', "section.querySelector('.status')", "$('.status')"]],
     'script-name-unknown',
     'the function “$” is not defined',
+    'no fix',
+  ],
+  [
+    'a stylesheet for print only',
+    [[BASE, '<link rel="stylesheet"', '<link rel="stylesheet" media="print"']],
+    'page-unstyled',
+    'loads no stylesheet for screens',
+    'no fix',
+  ],
+  [
+    'a script that no page loads any more',
+    [[BASE, /<script src="[^"]*" defer><\/script>/, '']],
+    'page-unstyled',
+    'Nothing uses assets/comments.js',
+    'no fix',
+  ],
+  [
+    'a stylesheet that hides the text of posts',
+    [[CSS, '.text { font-size: 18px;', '.text { opacity: 0; font-size: 18px;']],
+    'style-hides-text',
+    '“.text” is not shown',
+    'no fix',
+  ],
+  [
+    'a size without a unit among others',
+    [[CSS, 'padding: 34px 0 26px', 'padding: 34 0 26px']],
+    'style-ignored',
+    '“padding: 34 0 26px” has no unit',
+    'no fix',
+  ],
+  [
+    'an imported stylesheet that does not exist',
+    [[CSS, /^/, '@import "theme.css";\n']],
+    'resource-broken',
+    'loads /assets/theme.css, which answers 404',
+    'no fix',
+  ],
+  [
+    'a script that requests an address that does not exist',
+    [['assets/comments.js', /$/, "\nfetch('/api/counts').then((answer) => answer.json())\n"]],
+    'resource-broken',
+    'loads /api/counts, which answers 404',
     'no fix',
   ],
 ])

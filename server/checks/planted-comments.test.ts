@@ -113,4 +113,18 @@ plantFaults('comments', [
     'the error of “name” is shown at the field “email”',
     'no fix',
   ],
+  [
+    'a button to edit that deletes',
+    [[COMMENT, 'value="edit">Edit', 'value="delete">Edit']],
+    'form-wrong',
+    'the buttons “Edit” and “Delete” send the same',
+    'no fix',
+  ],
+  [
+    'a field that is required although it is optional',
+    [[FORM, "{% if form.fields.email == 'required' %} required{% endif %}", ' required']],
+    'comment-length-differs',
+    'The field “email” of the comment form is required',
+    'no fix',
+  ],
 ])

@@ -276,4 +276,34 @@ plantFaults('lists', [
     'shows 2 of ',
     'no fix',
   ],
+  [
+    'months that are cut',
+    [['templates/partials/months.liquid', 'for one in months', 'for one in months limit: 3']],
+    'terms-cut',
+    'shows 3 of ',
+    'no fix',
+  ],
+  [
+    'a list that only the first page shows',
+    [
+      ['templates/pages/listing.liquid', '{%- for post', '{% if posts.page == 1 %}{%- for post'],
+      ['templates/pages/listing.liquid', '{%- endfor %}', '{%- endfor %}{% endif %}'],
+    ],
+    'rows-not-shown',
+    'shows none of them',
+    'no fix',
+  ],
+  [
+    'related posts that are selected by the wrong value',
+    [
+      [
+        'routes.yaml',
+        '{ category: post.category.slug, except: post.slug }',
+        '{ category: post.slug, except: post.category.slug }',
+      ],
+    ],
+    'condition-idle',
+    'Query “more-in-category” returns none of ',
+    'no fix',
+  ],
 ])

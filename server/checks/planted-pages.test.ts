@@ -350,4 +350,58 @@ plantFaults('pages', [
     'does not offer its own feed',
     'no fix',
   ],
+  [
+    'posts that show the description of the blog',
+    [[POST, '{% block description %}{{ post.excerpt | excerpt: 150 }}{% endblock %}', '']],
+    'head-incomplete',
+    'pages have the description “The journal of a volunteer repair café”',
+    'no fix',
+  ],
+  [
+    'a misspelt width of the viewport',
+    [[BASE, 'width=device-width', 'width=device-widht']],
+    'head-incomplete',
+    'has a viewport with a width of its own',
+    'fixed',
+  ],
+  [
+    'a link to all posts that leads to the page itself',
+    [
+      [
+        'templates/pages/home.liquid',
+        `<a href="{{ 'posts' | url }}">All posts in the journal`,
+        `<a href="{{ 'home' | url }}">All posts in the journal`,
+      ],
+    ],
+    'link-to-itself',
+    'On /, the link “All posts in the journal” leads to the page itself',
+    'no fix',
+  ],
+  [
+    'a page for unknown addresses without a heading',
+    [[NOT_FOUND, '<header><h1>Page not found</h1></header>', '']],
+    'heading-missing',
+    'The 404 page has no main heading',
+    'no fix',
+  ],
+  [
+    'a <time> that only people can read',
+    [[POST, '<time datetime="{{ post.publishedAt }}">{{ post.publishedAt |', '<time>{{ post.publishedAt |']],
+    'time-unreadable',
+    'which machines cannot read',
+    'no fix',
+  ],
+  [
+    'cards in a loop inside their own loop',
+    [
+      [
+        'templates/pages/listing.liquid',
+        "{%- for post in posts.items %}\n    {% render 'partials/card', post: post %}",
+        "{%- for post in posts.items %}{% for post in posts.items %}\n    {% render 'partials/card', post: post %}{% endfor %}",
+      ],
+    ],
+    'list-repeats',
+    ' times',
+    'no fix',
+  ],
 ])

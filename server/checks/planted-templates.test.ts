@@ -239,4 +239,92 @@ plantFaults('templates', [
     'templates/pages/post.liquid shows a post without its text',
     'no fix',
   ],
+  [
+    'a heading for related posts whether there are any or not',
+    [[POST, '{% if related.size > 0 %}', '{% if related %}']],
+    'template-print-wrong',
+    '“related” is a list, which counts as true even without any rows',
+    'no fix',
+  ],
+  [
+    'a time that is not the one of its text',
+    [[COMMENT, '{{ comment.createdAt | ago }}', '{{ post.publishedAt | ago }}']],
+    'template-print-wrong',
+    'the text of this <time> is “post.publishedAt”, and its datetime is “comment.createdAt”',
+    'no fix',
+  ],
+  [
+    'words as minutes',
+    [[POST, '{{ post.wordCount | reading_minutes }}', '{{ post.wordCount }}']],
+    'template-print-wrong',
+    '“post.wordCount” is a number of words, and is shown as minutes',
+    'fixed',
+  ],
+  [
+    'the message of an empty list after the list',
+    [
+      [
+        'templates/pages/listing.liquid',
+        '{%- else %}\n    <p class="empty">Nothing has been published yet.</p>\n    {%- endfor %}',
+        '{%- endfor %}\n    <p class="empty">Nothing has been published yet.</p>',
+      ],
+    ],
+    'template-print-wrong',
+    'is shown in any case, also if there is something',
+    'no fix',
+  ],
+  [
+    'the current time for each result',
+    [[SEARCH, '{{ post.publishedAt | date:', "{{ 'now' | date:"]],
+    'template-print-wrong',
+    '“now” is the current time',
+    'no fix',
+  ],
+  [
+    'a title that is cut to a few letters',
+    [[CARD, '{{ post.title }}</a></h2>', '{{ post.title | truncate: 10 }}</a></h2>']],
+    'template-print-wrong',
+    'leaves only 10 characters of the text',
+    'no fix',
+  ],
+  [
+    'the name of an author who may be absent',
+    [[CARD, '{% if post.author %} · {{ post.author.name }}{% endif %}', ' · {{ post.author.name }}']],
+    'template-value-empty',
+    'does not check whether “post.author.name” is empty',
+    'no fix',
+  ],
+  [
+    'a tag for the partial of a list',
+    [
+      [
+        TAG,
+        "{% render 'partials/page-links', paged: posts %}",
+        "{% render 'partials/page-links', paged: tag %}",
+      ],
+    ],
+    'template-argument-wrong',
+    'pages/tag passes “tag” to a partial that reads other fields',
+    'no fix',
+  ],
+  [
+    'comments that are not passed on one page',
+    [
+      [
+        'templates/pages/home.liquid',
+        'categories: categories, recentComments: recentComments',
+        'categories: categories',
+      ],
+    ],
+    'template-argument-wrong',
+    'pages/home does not pass “recentComments” to a partial that reads it',
+    'no fix',
+  ],
+  [
+    'the first words of a post on its own page',
+    [[POST, '{{ post.html }}', '{{ post.html | strip_html | truncatewords: 40 }}']],
+    'text-not-shown',
+    'templates/pages/post.liquid shows a post without its text',
+    'no fix',
+  ],
 ])

@@ -35,7 +35,9 @@ export const PAGE_RULES: readonly string[] = [
 export const PLANTED = {
   assets: [
     'focus-hidden',
+    'page-unstyled',
     'policy-blocks',
+    'resource-broken',
     'script-finds-nothing',
     'script-name-unknown',
     'security-txt-expired',
@@ -68,10 +70,12 @@ export const PLANTED = {
     'current-wrong',
     'feed-elsewhere',
     'head-incomplete',
+    'heading-missing',
     'image-unsized',
     'link-broken',
     'link-elsewhere',
     'link-parameter-unknown',
+    'link-to-itself',
     'list-repeats',
     'month-misnamed',
     'page-fails',
@@ -79,6 +83,7 @@ export const PLANTED = {
     'time-unreadable',
   ],
   templates: [
+    'template-argument-wrong',
     'template-comment-as-typed',
     'template-date-format',
     'template-field-not-fetched',
@@ -87,6 +92,7 @@ export const PLANTED = {
     'template-page-counted',
     'template-print-wrong',
     'template-slug-expected',
+    'template-value-empty',
     'text-not-shown',
   ],
 } as const

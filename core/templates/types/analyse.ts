@@ -3,7 +3,7 @@ import { namesWithSteps, type FindTree, type FirstSteps } from '../names.ts'
 import type { NodeOf, TemplateNode } from '../tree.ts'
 import { asksFor, fieldsLacking } from './arguments.ts'
 import { swappedPlural } from './branch-faults.ts'
-import { assumed, type Assumption } from './conditions.ts'
+import { assumed, assumedOfRows, type Assumption } from './conditions.ts'
 import { FaultCollector, type TemplateFault } from './faults.ts'
 import { Nesting, nestingFaults } from './nesting.ts'
 import { OutputChecks, plainPathOf, type OutputPosition } from './output-checks.ts'
@@ -251,6 +251,8 @@ class PageReader {
       // A second time only if the loop carries values from one iteration into the next.
       for (let time = 0; time < 2 && isChanged; time++) {
         const inner = scope.copy()
+        for (const [path, known] of assumedOfRows(collection, (path) => this.#values.typeOf(path, scope)))
+          inner.narrowed.set(path, known)
         inner.set(node.variable, item)
         inner.set(counters, type)
         this.#nodes(node.body, { ...at, scope: inner, isInLoop: at.isInLoop || item.kind === 'row' })

@@ -101,11 +101,19 @@ function saysNoItems(operator: string, other: Operand, wanted: boolean): boolean
 /** Records that a list has items. */
 function noteItems(path: readonly string[], typeOf: TypeOf, found: Map<string, Type>): void {
   const list = typeOf(path)
-  if (list.kind === 'list')
-    for (const step of ['first', 'last', '0', '-1']) found.set([...path, step].join('.'), notEmpty(list.of))
+  if (list.kind !== 'list') return
+  for (const implied of list.implies ?? []) noteFilled(implied, typeOf, found)
+  for (const step of ['first', 'last', '0', '-1']) found.set([...path, step].join('.'), notEmpty(list.of))
 }
 
 const isSize = (operand: Operand): boolean => operand.kind === 'path' && operand.steps.at(-1) === 'size'
+
+/** Returns what is known where a list has rows: in a loop over it. */
+export function assumedOfRows(list: Type, typeOf: TypeOf): Assumption {
+  const found = new Map<string, Type>()
+  if (list.kind === 'list') for (const one of list.implies ?? []) noteFilled(one, typeOf, found)
+  return found
+}
 
 /** Records that neither a path nor any part of it is empty. */
 function noteFilled(path: readonly string[], typeOf: TypeOf, found: Map<string, Type>): void {

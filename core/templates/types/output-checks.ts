@@ -26,8 +26,9 @@ const TIME_FILTERS = new Set(['date', 'ago'])
 /** What follows a number of minutes. */
 const MINUTES = /^\s*min(ute)?s?\b/i
 /** A paragraph that says that there is nothing. */
-const NOTHING_SAID =
-  /<p\b[^<>]*>\s*(?:(?:Nothing|No one|Nobody)\b|(?:No|There (?:are|is) no) (?:post|comment|result|entr|article|tag|categor|page)[^<.!]*)/
+const NOTHING_SAID = new RegExp(
+  `<p\\b[^<>]*>\\s*(?:Nothing|(?:No|There (?:are|is) no) (?:posts?|comments?|results?|entries|articles?|tags?|categor(?:y|ies)|pages?))\\b(?=[^<.]*(?:\\b(?:yet|found|here|match\\w*|to show|(?:has|have) been|was|were)\\b)|\\s*[.<])`,
+)
 
 /** Reads the outputs of one page, in the order in which it prints them. */
 export class OutputChecks {
@@ -105,6 +106,7 @@ export class OutputChecks {
         },
       )
     if (isShown) values.checkCommentText(path, at, node.place)
+    if (isShown) this.#checkAbsent(path, subject, at, node.place)
     if (type.kind === 'date' && (position.in === 'text' || SHOWN_ATTRIBUTES.has(position.attribute ?? '')))
       values.report(
         'date-unformatted',
@@ -121,6 +123,15 @@ export class OutputChecks {
         node.place,
         `the attribute “${position.attribute ?? ''}” then has no value`,
       )
+  }
+
+  /** Reports a field of a row that may be absent: what is around the field is shown nevertheless. */
+  #checkAbsent(path: Path, subject: string, at: OutputPosition, place: Place): void {
+    const steps = subject.split('.')
+    if (steps.length < 2 || subject.includes('…')) return
+    const row = this.#values.typeOf(steps.slice(0, -1), at.scope)
+    if (row.kind === 'row' && canBeEmpty(row))
+      this.#values.reportEmpty(path, at, place, 'what is around it is then shown without it')
   }
 
   /** Reports a value in a branch that is only rendered if the value is empty. */

@@ -6,7 +6,8 @@ export type Type =
   /** Always empty. */
   | { kind: 'nothing' }
   | { kind: 'text' | 'number' | 'boolean' | 'date' | 'html'; canBeEmpty?: boolean }
-  | { kind: 'list'; of: Type; canBeEmpty?: boolean }
+  /** `implies`: paths that are not empty if the list has rows, because it is selected by them. */
+  | { kind: 'list'; of: Type; implies?: readonly (readonly string[])[]; canBeEmpty?: boolean }
   | RowType
 
 /** A field that a query does not fetch. */
