@@ -21,7 +21,7 @@ describe('a page', () => {
     expect(links).toEqual([
       {
         ...{ href: '/a', rel: 'next', text: 'x y', current: '', image: '', count: null },
-        ...{ navigation: null, label: '', isHidden: false },
+        ...{ navigation: null, label: '', isHidden: false, isInMain: false },
       },
     ])
     expect(resources.map((one) => `${one.kind} ${one.src}`)).toEqual([
@@ -99,7 +99,7 @@ describe('a page', () => {
 
   it('has a head, ids and times', () => {
     const { head, ids, times } = readPage(
-      '<html lang="en"><head><title>A &amp; B</title><meta name="viewport" content="x"><meta name="robots" content="noindex"><meta name="description" content="C"><link rel="canonical" href="/d"></head><body><svg><title>drawn</title></svg><h1>G <b>h</b></h1><h1>i</h1><p id="e"><time datetime="2026">f</time></p>',
+      '<html lang="en"><head><title>A &amp; B</title><meta name="viewport" content="x"><meta name="robots" content="noindex"><meta name="description" content="C"><link rel="canonical" href="/d"><meta property="og:url" content="/d"><link rel="alternate" type="application/atom+xml" href="/f.atom"><link rel="alternate" hreflang="de" href="/de"></head><body><svg><title>drawn</title></svg><h1>G <b>h</b></h1><h1>i</h1><p id="e"><time datetime="2026">f</time></p>',
     )
     expect(head).toEqual({
       language: 'en',
@@ -110,8 +110,41 @@ describe('a page', () => {
       robots: 'noindex',
       heading: 'G h',
       namesEncoding: false,
+      shared: new Map([['og:url', '/d']]),
+      feeds: ['/f.atom'],
     })
     expect([[...ids], times]).toEqual([['e'], [{ value: '2026', text: 'f' }]])
+  })
+
+  it('has links in its main content, apart from navigations, lists and headings', () => {
+    const { links } = readPage(
+      '<a href="/1">a</a><main><p><a href="/2">b</a></p><nav><a href="/3">c</a></nav><ul><li><a href="/4">d</a></ul><h1><a href="/5">e</a></h1><a href="/6">f</a></main><a href="/7">g</a>',
+    )
+    expect(links.filter((one) => one.isInMain).map((one) => one.href)).toEqual(['/2', '/6'])
+  })
+
+  it('has times without a datetime, whose text then counts', () => {
+    const { times } = readPage('<time>2 <b>March</b></time><p><time datetime="2026-03">a</time></p>')
+    expect(times).toEqual([
+      { value: '2 March', text: '2 March' },
+      { value: '2026-03', text: 'a' },
+    ])
+  })
+
+  it.each([
+    ['<link rel="stylesheet" href="/a.css">', true],
+    ['<link rel="stylesheet" media="(min-width: 40em), print" href="/a.css">', true],
+    ['<style>a {}</style>', true],
+    ['<link rel="stylesheet" media="print" href="/a.css">', false],
+    ['<link rel="style" href="/a.css"><link rel="preload" as="style" href="/a.css">', false],
+  ])('%s: styles for screens %s', (html, wanted) => expect(readPage(html).isStyled).toBe(wanted))
+
+  it('names the classes around its main heading, and around several paragraphs', () => {
+    const { around, structured } = readPage(
+      '<div class="a b"><h1 class="c">x</h1></div><div class="d"><img><br><p>1<p>2<p>3</div><div class="e"><p>1<p>2</div><script type="application/ld+json">{"a": "&amp;"}</script><script>1</script>',
+    )
+    expect([...around]).toEqual(['a', 'b', 'c', 'd'])
+    expect(structured).toEqual(['{"a": "&amp;"}'])
   })
 
   it('has inline styles and scripts, but scripts that only hold data are none', () => {

@@ -1,6 +1,6 @@
 /** Finds names that a script uses, and that neither the script nor a browser has (eslint-scope; globals). */
 import { parse } from 'acorn'
-import { analyze } from 'eslint-scope'
+import { analyze, type ScopeManager } from 'eslint-scope'
 import globals from 'globals'
 
 export interface UnknownName {
@@ -20,7 +20,7 @@ const KNOWN = new Set([
 /** Returns the names at the top of a script, which later scripts see; undefined for one that does not parse or is a module. */
 export function globalNames(script: string): string[] | undefined {
   const scopes = scopesOf(script, 'script')
-  return scopes?.globalScope?.variables.map((one) => one.name)
+  return scopes && [...(scopes.globalScope?.variables.map((one) => one.name) ?? []), ...namesMade(scopes)]
 }
 
 /**
@@ -28,7 +28,8 @@ export function globalNames(script: string): string[] | undefined {
  * @param others names of other scripts
  */
 export function unknownNames(script: string, others: ReadonlySet<string>): UnknownName[] {
-  const scopes = scopesOf(script, 'script') ?? scopesOf(script, 'module')
+  const asScript = scopesOf(script, 'script')
+  const scopes = asScript ?? scopesOf(script, 'module')
   const found = new Map<string, UnknownName>()
   // Names that a script adds to the window, or asks for before it uses them.
   const given = new Set(
@@ -36,6 +37,7 @@ export function unknownNames(script: string, others: ReadonlySet<string>): Unkno
       ([, name]) => name,
     ),
   )
+  for (const name of asScript ? namesMade(asScript) : []) given.add(name)
   for (const { identifier, resolved } of scopes?.globalScope?.through ?? []) {
     const { name, loc } = identifier
     if (resolved || KNOWN.has(name) || others.has(name) || given.has(name) || found.has(name)) continue
@@ -44,6 +46,10 @@ export function unknownNames(script: string, others: ReadonlySet<string>): Unkno
   }
   return [...found.values()]
 }
+
+/** Returns the names that a script without strict mode makes by giving them a value. */
+const namesMade = ({ globalScope }: ScopeManager): string[] =>
+  (globalScope?.through ?? []).flatMap((one) => (one.isWrite() ? [one.identifier.name] : []))
 
 function scopesOf(script: string, sourceType: 'script' | 'module') {
   try {

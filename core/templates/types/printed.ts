@@ -102,7 +102,9 @@ function cutToNothing({ path, expression: { filters } }: Printed): FilterFault |
   const filter = filters.find((one) => CUTTING.has(one.name))
   const length = literalNumber(filter?.arguments[0]?.value)
   const unit = filter?.name === 'truncatewords' ? 'word' : 'character'
-  const isLong = LONG_TEXT.test(path ?? '')
+  // One letter of a title is meant as an initial.
+  const isInitial = length === 1 && path?.endsWith('.title') === true
+  const isLong = LONG_TEXT.test(path ?? '') && !isInitial
   const least = !isLong ? 1 : unit === 'word' ? FEWEST_WORDS : FEWEST_CHARACTERS
   if (!filter || length === undefined || length >= least) return undefined
   const left = length < 1 ? 'nothing' : `only ${length} ${unit}${length === 1 ? '' : 's'}`

@@ -1,0 +1,33 @@
+// Names in scripts that nothing declares.
+import { expect, it } from 'vitest'
+import { globalNames, unknownNames } from './script-names.ts'
+
+const found = (script: string, others: readonly string[] = []) =>
+  unknownNames(script, new Set(others)).map((one) => [one.name, one.line, one.isCall])
+
+it.each<[string, [string, number, boolean][]]>([
+  ["$('.a').hide()", [['$', 1, true]]],
+  ['const a = 1\nconsole.log(a, b, b)', [['b', 2, false]]],
+  ['function f() {\n  later()\n}', [['later', 2, true]]],
+  ["import { a } from './a.js'\na(b)", [['b', 2, false]]],
+  ["import a from './a.js'\nx = a", [['x', 2, false]]],
+])('%j uses an unknown name', (script, names) => expect(found(script)).toEqual(names))
+
+it.each([
+  "document.querySelector('a')?.addEventListener('click', async ({ target: { id } }) => fetch(id))",
+  'for (const [a, ...b] of new Map([[1, 2]])) structuredClone([a, b])',
+  'function f(a = 1) { return arguments.length + a }\nf(undefined, NaN, globalThis)',
+  'try { f() } catch (error) { throw new Error(error) }\nfunction f() {}',
+  "if (typeof later === 'function') later()",
+  'window.chart = () => 1\nchart()',
+  'class A { #b = 1; get b() { return this.#b } }\nnew A()',
+  'label: for (;;) { break label }',
+  'x = 1\nconsole.log(x)',
+  'not javascript at all',
+])('%j uses none', (script) => expect(found(script)).toEqual([]))
+
+it('scripts see the names at the top of other scripts, but not those of modules', () => {
+  expect(globalNames('const a = 1\nfunction b() { const c = 2 }\nclass D {}')).toEqual(['a', 'b', 'D'])
+  expect(globalNames("import { a } from './a.js'\nconst b = a")).toBeUndefined()
+  expect(found('b(a)', ['a', 'b'])).toEqual([])
+})
