@@ -96,6 +96,8 @@ export interface CommentProbe {
   reply: ReplyProbe | null
   /** Whether the page has the form for a post whose comments are closed. */
   hasFormWhenClosed: boolean
+  /** Whether the page still has the form without any comments. */
+  hasFormWithoutComments: boolean
   /** The rel of the link to the site that the writer of a comment has given; null if the page does not link to it. */
   siteRel: string | null
   /** The most characters of a name and of a text. */

@@ -1,5 +1,7 @@
 /** Follows the links of the blog from its home page, as readers do. */
 import type { Facts } from './facts.ts'
+import { isSearch } from '../queries/meaning.ts'
+import { frequentWords, pagedPosts, searchParameters } from './further-pages.ts'
 import { ownPath, readPage, withoutQuery, type ReadPage } from './read-page.ts'
 
 /** Pages that are requested at most. A larger blog is not crawled as a whole, so nothing is said about what is not linked. */
@@ -32,9 +34,25 @@ export function crawl(facts: Facts): Promise<Crawl> {
   return found
 }
 
+/** Returns an address with results of each search. */
+async function searches(facts: Facts): Promise<string[]> {
+  const found: string[] = []
+  for (const compiled of facts.definition.routes) {
+    const [search] = searchParameters(compiled.route.query)
+    const paged = search === undefined ? undefined : pagedPosts(facts, compiled)
+    if (search === undefined || !paged || !isSearch(paged.meaning) || compiled.pattern.names.length > 0)
+      continue
+    const [word] = await frequentWords(facts)
+    if (word !== undefined) found.push(`${compiled.route.path}?${search}=${encodeURIComponent(word)}`)
+  }
+  return found
+}
+
 async function follow(facts: Facts): Promise<Crawl> {
   const pages: CrawledPage[] = []
   const linkedFrom = new Map<string, string>([['/', '/']])
+  // The results of a search are linked only by a form.
+  for (const one of await searches(facts)) linkedFrom.set(one, '/')
   let isComplete = true
   // A set can be added to while it is read.
   for (const path of linkedFrom.keys()) {

@@ -111,7 +111,8 @@ describe('a page', () => {
       heading: 'G h',
       namesEncoding: false,
       shared: new Map([['og:url', '/d']]),
-      feeds: ['/f.atom'],
+      feeds: [{ href: '/f.atom', type: 'application/atom+xml' }],
+      base: null,
     })
     expect([[...ids], times]).toEqual([['e'], [{ value: '2026', text: 'f' }]])
   })

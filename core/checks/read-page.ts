@@ -53,8 +53,10 @@ export interface PageHead {
   namesEncoding: boolean
   /** What other sites show of the page: the values of `og:…`. */
   shared: Map<string, string>
-  /** The addresses of feeds that are offered. */
-  feeds: string[]
+  /** The feeds that are offered. */
+  feeds: { href: string; type: string }[]
+  /** The address to which others are relative; null without a `<base>`. */
+  base: string | null
 }
 
 /** An item of a list, without those of lists in it. */
@@ -106,8 +108,12 @@ export interface ReadPage {
   escaped: string[]
   /** The scripts with JSON-LD, as written. */
   structured: string[]
-  /** Whether it has a stylesheet that applies to screens. */
+  /** Whether it has a stylesheet that applies to screens of every width. */
   isStyled: boolean
+  /** Scripts that browsers do not run because of their type. */
+  idle: { src: string; type: string }[]
+  /** Parts of the page that nobody sees or can use. */
+  hidden: { name: string; attribute: string }[]
   /** The classes of elements around the main heading, or around several paragraphs. */
   around: Set<string>
 }
@@ -125,7 +131,7 @@ const RESOURCES: Readonly<Record<string, string>> = {
 const LINKED = /^(stylesheet|icon|apple-touch-icon|preload|modulepreload|manifest)$/
 /** Elements whose text shows code. */
 const CODE = new Set(['code', 'pre', 'textarea', 'script', 'style', 'samp', 'kbd', 'title'])
-const TAGS = 'p|div|span|a|br|strong|em|b|i|ul|ol|li|h[1-6]|img|blockquote|table|figure'
+const TAGS = 'p|mark|div|span|a|br|strong|em|b|i|ul|ol|li|h[1-6]|img|blockquote|table|figure'
 /** A tag that was escaped on the way, once or twice. Text about HTML rarely has a whole start tag outside of code. */
 const SHOWN_TAG = new RegExp(
   // Each part ends where another tag may start, so long texts are read once.
@@ -164,7 +170,7 @@ export function readPage(html: string): ReadPage {
       description: null,
       canonical: null,
       viewport: null,
-      ...{ robots: '', heading: '', namesEncoding: false, shared: new Map(), feeds: [] },
+      ...{ robots: '', heading: '', namesEncoding: false, shared: new Map(), feeds: [], base: null },
     },
     ...{
       links: [],
@@ -181,6 +187,7 @@ export function readPage(html: string): ReadPage {
       escaped: [],
       structured: [],
       isStyled: false,
+      ...{ idle: [], hidden: [] },
       around: new Set(),
     },
   }
@@ -320,7 +327,11 @@ export function readPage(html: string): ReadPage {
         if (name === 'style') note('<style>', 'style element')
         const media = attributes['media'] ?? ''
         const isSheet = name === 'style' || (name === 'link' && /\bstylesheet\b/.test(rel))
-        if (isSheet && !/^\s*(print|speech)\s*$/.test(media)) page.isStyled = true
+        if (isSheet && !/^\s*(print|speech)\s*$|\bmax-(device-)?width\b/.test(media)) page.isStyled = true
+        if (name === 'script' && src !== undefined && !RUN.test(attributes['type'] ?? ''))
+          page.idle.push({ src, type: attributes['type'] ?? '' })
+        const hiding = HIDING.find((one) => attributes[one] !== undefined)
+        if (hiding !== undefined && LANDMARKS.has(name)) page.hidden.push({ name, attribute: hiding })
         if (name === 'script' && src === undefined && !DATA.test(attributes['type'] ?? ''))
           note('<script>', 'script element')
       },
@@ -366,6 +377,11 @@ const FIELDS = new Set(['input', 'select', 'textarea', 'button'])
 /** The types of Atom (RFC 4287), RSS, and JSON Feed 1.1. */
 const FEED = /^application\/((atom|rss)\+xml|feed\+json)\b/
 
+/** The types of scripts that browsers run or read (HTML, section 4.12.1). */
+const RUN = /^\s*(|module|importmap|speculationrules|(text|application)\/(x-)?(java|ecma)script)\s*$/i
+const HIDING = ['hidden', 'inert']
+const LANDMARKS = new Set(['main', 'header', 'h1', 'article'])
+
 /** Elements with links of their own kind. */
 const APART = new Set(['nav', 'li', 'form', 'h1', 'aside', 'header', 'footer'])
 /** So many paragraphs are content, and not a note. */
@@ -375,7 +391,8 @@ const isEncoding = (attributes: Readonly<Record<string, string>>): boolean =>
   attributes['charset'] !== undefined || /^content-type$/i.test(attributes['http-equiv'] ?? '')
 
 function readHead(head: PageHead, name: string, attributes: Readonly<Record<string, string>>): void {
-  if (name === 'html') head.language = attributes['lang'] ?? null
+  if (name === 'base') head.base = attributes['href'] ?? head.base
+  else if (name === 'html') head.language = attributes['lang'] ?? null
   else if (name === 'meta' && attributes['name'] === 'viewport') head.viewport = attributes['content'] ?? ''
   else if (name === 'meta' && attributes['name'] === 'robots') head.robots = attributes['content'] ?? ''
   else if (name === 'meta' && attributes['name'] === 'description')
@@ -384,7 +401,7 @@ function readHead(head: PageHead, name: string, attributes: Readonly<Record<stri
   else if (name === 'meta' && attributes['property']?.startsWith('og:') === true)
     head.shared.set(attributes['property'], attributes['content'] ?? '')
   else if (name === 'link' && attributes['rel'] === 'alternate' && FEED.test(attributes['type'] ?? ''))
-    head.feeds.push(attributes['href'] ?? '')
+    head.feeds.push({ href: attributes['href'] ?? '', type: attributes['type'] ?? '' })
   else if (name === 'link' && attributes['rel'] === 'canonical') head.canonical = attributes['href'] ?? ''
 }
 

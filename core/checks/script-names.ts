@@ -1,6 +1,7 @@
 /** Finds names that a script uses, and that neither the script nor a browser has (eslint-scope; globals). */
 import { parse } from 'acorn'
 import { analyze, type ScopeManager } from 'eslint-scope'
+import { distance } from 'fastest-levenshtein'
 import globals from 'globals'
 
 export interface UnknownName {
@@ -43,6 +44,39 @@ export function unknownNames(script: string, others: ReadonlySet<string>): Unkno
     if (resolved || KNOWN.has(name) || others.has(name) || given.has(name) || found.has(name)) continue
     const after = script.slice((identifier as { end?: number }).end ?? 0)
     found.set(name, { name, line: loc?.start.line ?? 1, isCall: /^\s*\(/.test(after) })
+  }
+  return [...found.values()]
+}
+
+/** Returns the constants that a script gives another value, which makes it stop. */
+export function changedConstants(script: string): UnknownName[] {
+  const scopes = scopesOf(script, 'script') ?? scopesOf(script, 'module')
+  return (scopes?.scopes ?? []).flatMap(({ variables }) =>
+    variables.flatMap(({ name, defs: [definition], references }) => {
+      if ((definition?.parent as { kind?: string } | null)?.kind !== 'const') return []
+      const change = references.find((one) => one.isWrite() && one.init !== true)
+      return change ? [{ name, line: change.identifier.loc?.start.line ?? 1, isCall: false }] : []
+    }),
+  )
+}
+
+/** Long names of the DOM that scripts use most. */
+const MEMBERS =
+  `addEventListener removeEventListener querySelector querySelectorAll getElementById getElementsByClassName
+  preventDefault stopPropagation textContent innerHTML insertAdjacentHTML setAttribute getAttribute removeAttribute
+  appendChild replaceWith replaceChildren createElement classList currentTarget parentElement nextElementSibling
+  scrollIntoView requestAnimationFrame`.split(/\s+/)
+
+/** Returns members that are called like one of the DOM, but for one or two letters. */
+export function misspeltMembers(script: string): { name: string; meant: string; line: number }[] {
+  const found = new Map<string, { name: string; meant: string; line: number }>()
+  for (const { 1: name = '', index } of script.matchAll(/(?<=[\w)\]?])\.([A-Za-z]{8,})\b/g)) {
+    if (MEMBERS.includes(name) || found.has(name)) continue
+    const meant = MEMBERS.find((one) => distance(one, name) <= 2)
+    // A name of its own is set somewhere.
+    const isOwn = new RegExp(`\\b${name}\\s*(?:=|:|\\([^)]*\\)\\s*\\{)`).test(script)
+    if (meant === undefined || isOwn) continue
+    found.set(name, { name, meant, line: script.slice(0, index).split('\n').length })
   }
   return [...found.values()]
 }

@@ -114,6 +114,8 @@ function faultOf(node: Declaration): Pick<StyleFault, 'message' | 'actual' | 'ex
       actual: `${property}: ${value}`,
       expected: `${property}: ${measured}`,
     }
+  if (/^(.*-)?color$/.test(property) && /^[a-z]+$/i.test(value))
+    return { message: `“${value}” is not a colour.`, actual: `${property}: ${value}`, expected: null }
   const keywords = keywordsOf(property)
   // Only properties with nothing but keywords: others get new kinds of values from time to time.
   if (keywords === undefined || !/^[a-z-]+$/i.test(value)) return undefined

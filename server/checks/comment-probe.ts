@@ -32,7 +32,13 @@ import type { RehearsalPort } from '../reader/ports.ts'
 import { internalRequest, type BlogRequest, type FormReading } from '../reader/request.ts'
 import { cookiesAfter, type BlogResponse } from '../reader/responses.ts'
 import { NO_TRACER, type QueryRun } from '../reader/tracer.ts'
-import { addProbeComment, closeComments, commentWith, otherPost } from '../store/content/comment-probe.ts'
+import {
+  addProbeComment,
+  closeComments,
+  deleteComments,
+  commentWith,
+  otherPost,
+} from '../store/content/comment-probe.ts'
 import {
   hasId,
   INJECTED_ATTRIBUTE,
@@ -118,7 +124,16 @@ function pageOf(site: Site, actionPath: string, action: CompiledRoute, then: str
 
 type Looked = Pick<
   CommentProbe,
-  'form' | 'formPage' | 'sentTo' | 'pages' | 'siteRel' | 'reply' | 'hasFormWhenClosed' | 'limits' | 'optional'
+  | 'form'
+  | 'formPage'
+  | 'sentTo'
+  | 'pages'
+  | 'siteRel'
+  | 'reply'
+  | 'hasFormWhenClosed'
+  | 'hasFormWithoutComments'
+  | 'limits'
+  | 'optional'
 >
 
 /** One rehearsal. */
@@ -219,7 +234,9 @@ class Probe {
       limits: { name: nameLength, text: textLength },
       optional: Object.entries(fields).flatMap(([name, use]) => (use === 'required' ? [] : [name])),
       reply: isOnPage ? await this.#reply(ownPage, ids.get('shown') ?? 0) : null,
-      hasFormWhenClosed: isOnPage && (await this.#hasFormWhenClosed()),
+      // In this order: nothing can be undone before the end of the rehearsal.
+      hasFormWithoutComments: !isOnPage || (await this.#hasFormAfter(deleteComments)),
+      hasFormWhenClosed: isOnPage && (await this.#hasFormAfter(closeComments)),
     }
   }
 
@@ -242,9 +259,9 @@ class Probe {
   }
 
   /** Closes the comments of the post, and requests its page. */
-  async #hasFormWhenClosed(): Promise<boolean> {
+  async #hasFormAfter(change: typeof closeComments): Promise<boolean> {
     const { page, post, action } = this.#place
-    await closeComments(this.#blog.pool, post)
+    await change(this.#blog.pool, post)
     const { body } = await this.#answer(internalRequest(page))
     const form = commentForm(readForms(body, page))
     return form !== null && this.#routeOf(form) === action

@@ -1,5 +1,5 @@
 // Faults in comments and forms are found, with a witness that holds.
-import { COMMENT, COMMENTS, FORM, SEARCH, plantFaults, query } from '../testing/planted-faults.ts'
+import { POST, COMMENT, COMMENTS, FORM, SEARCH, plantFaults, query } from '../testing/planted-faults.ts'
 
 plantFaults('comments', [
   [
@@ -125,6 +125,23 @@ plantFaults('comments', [
     [[FORM, "{% if form.fields.email == 'required' %} required{% endif %}", ' required']],
     'comment-length-differs',
     'The field “email” of the comment form is required',
+    'no fix',
+  ],
+  [
+    'a form that only posts with comments have',
+    [
+      [POST, "{% render 'partials/comments'", "{% if post.commentCount > 0 %}{% render 'partials/comments'"],
+      [POST, 'form: form %}', 'form: form %}{% endif %}'],
+    ],
+    'comment-form-when-closed',
+    'Nobody can write the first comment',
+    'no fix',
+  ],
+  [
+    'a field that is marked as wrong for another error',
+    [[FORM, '{% if form.errors.name %} aria-invalid', '{% if form.errors.text %} aria-invalid']],
+    'error-misplaced',
+    'the error of “text” is shown at the field “name”',
     'no fix',
   ],
 ])

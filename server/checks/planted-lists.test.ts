@@ -306,4 +306,28 @@ plantFaults('lists', [
     'Query “more-in-category” returns none of ',
     'no fix',
   ],
+  [
+    'an archive by cursor without links to its other pages',
+    [[ARCHIVE, /    \{% render 'partials\/pager'.*\n/, '']],
+    'pager-wrong',
+    'rows of the list',
+    'no fix',
+  ],
+  [
+    'results of a search without links',
+    [[SEARCH, `<a href="{{ 'post' | url: slug: post.slug }}">{{ post.title }}</a>`, '{{ post.title }}']],
+    'rows-not-shown',
+    'without a link to any of them',
+    'no fix',
+  ],
+  [
+    'a list inside a comment of HTML',
+    [
+      ['templates/pages/listing.liquid', '{%- for post', '<!-- {%- for post'],
+      ['templates/pages/listing.liquid', '{%- endfor %}', '{%- endfor %} -->'],
+    ],
+    'rows-not-shown',
+    'shows none of them',
+    'no fix',
+  ],
 ])

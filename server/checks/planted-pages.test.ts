@@ -404,4 +404,37 @@ plantFaults('pages', [
     ' times',
     'no fix',
   ],
+  [
+    'main content that is hidden',
+    [['templates/pages/listing.liquid', '<main id="content">', '<main id="content" hidden>']],
+    'heading-missing',
+    'has <main hidden>',
+    'no fix',
+  ],
+  [
+    'the type of another format of feeds',
+    [
+      [
+        BASE,
+        'type="application/atom+xml" title="{{ blog.title }}"',
+        'type="application/rss+xml" title="{{ blog.title }}"',
+      ],
+    ],
+    'feed-elsewhere',
+    'offers /feed.atom as application/rss+xml',
+    'no fix',
+  ],
+  [
+    'a canonical address with a parameter',
+    [
+      [
+        BASE,
+        'href="{{ request.canonical }}">{% endif %}',
+        'href="{{ request.canonical }}?ref=blog">{% endif %}',
+      ],
+    ],
+    'head-incomplete',
+    'names another page as its canonical address',
+    'fixed',
+  ],
 ])

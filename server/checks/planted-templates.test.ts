@@ -327,4 +327,18 @@ plantFaults('templates', [
     'templates/pages/post.liquid shows a post without its text',
     'no fix',
   ],
+  [
+    'a title that is printed twice',
+    [[ARCHIVE, '{{ post.title }}</a></li>', '{{ post.title }}</a> {{ post.title }}</li>']],
+    'template-print-wrong',
+    '“post.title” is printed twice',
+    'no fix',
+  ],
+  [
+    'the hour where the year belongs',
+    [[CARD, "'%-d %B %Y'", "'%-d %B %H'"]],
+    'template-date-format',
+    'in a wrong format',
+    'no fix',
+  ],
 ])

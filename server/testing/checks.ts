@@ -35,7 +35,7 @@ export const PAGE_RULES: readonly string[] = [
 export const PLANTED = {
   assets: [
     'focus-hidden',
-    'page-unstyled',
+    'asset-without-effect',
     'policy-blocks',
     'resource-broken',
     'script-finds-nothing',

@@ -16,7 +16,7 @@ import { scriptNameUnknown } from './script-name-unknown.ts'
 import { structuredDataWrong } from './structured-data-wrong.ts'
 import { termsCut } from './terms-cut.ts'
 import { linkToItself } from './link-to-itself.ts'
-import { pageUnstyled } from './page-unstyled.ts'
+import { assetWithoutEffect } from './asset-without-effect.ts'
 import { templateArgumentWrong } from './template-argument-wrong.ts'
 import { markdownAsTyped } from './markdown-as-typed.ts'
 import { headingMissing } from './heading-missing.ts'
@@ -138,7 +138,7 @@ export const RULES: readonly Rule[] = [
   assetInvalid,
   styleIgnored,
   styleHidesText,
-  pageUnstyled,
+  assetWithoutEffect,
   focusHidden,
   resourceBroken,
   linkBroken,

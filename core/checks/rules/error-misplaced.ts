@@ -46,6 +46,7 @@ export const errorMisplaced: Rule = {
 
 const FIELD = /<(?:input|textarea|select)\b[^>]*?\bname="([a-z]+)"/g
 const ERROR = /\{\{-?\s*form\.errors\.(\w+)/g
+const ASKED = /\{%-?\s*if form\.errors\.(\w+)/g
 /** Fields whose errors have names of their own. */
 const FIELDS = new Set(['name', 'email', 'site', 'text'])
 
@@ -54,7 +55,13 @@ function misplacedErrors(text: string): Misplaced[] {
   const fields = [...text.matchAll(FIELD)].flatMap(({ 1: name = '', index }) =>
     FIELDS.has(name) ? [{ name, index }] : [],
   )
-  return [...text.matchAll(ERROR)].flatMap(({ 1: field = '', index }): Misplaced[] => {
+  // In the tag of a field: {% if form.errors.name %} aria-invalid="true".
+  const marked = fields.flatMap(({ name, index }): Misplaced[] => {
+    const tag = text.slice(index, endOfTag(text, index))
+    const other = [...tag.matchAll(ASKED)].find(([, field]) => field !== name && FIELDS.has(field ?? ''))
+    return other ? [{ field: other[1] ?? '', beside: name, line: lineAt(text, index + other.index) }] : []
+  })
+  const printed = [...text.matchAll(ERROR)].flatMap(({ 1: field = '', index }): Misplaced[] => {
     if (!FIELDS.has(field) || !fields.some((one) => one.name === field)) return []
     const before = fields.findLast((one) => one.index < index)
     const after = fields.find((one) => one.index > index)
@@ -64,4 +71,11 @@ function misplacedErrors(text: string): Misplaced[] {
     if (!after && before !== fields.at(-1)) return []
     return [{ field, beside: before.name, line: lineAt(text, index) }]
   })
+  return [...marked, ...printed]
+}
+
+/** Returns where the tag ends that starts at an index. Tags of templates in it may have a “>”. */
+function endOfTag(text: string, index: number): number {
+  const [tag = ''] = /^(?:\{%[^%]*%\}|\{\{[^}]*\}\}|[^>{]|\{)*/.exec(text.slice(index, index + 2_000)) ?? []
+  return index + tag.length
 }

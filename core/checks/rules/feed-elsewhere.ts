@@ -1,14 +1,19 @@
 /** Finds pages that offer only the feed of the whole blog, or of another row, although there is one of their own. */
 import { crawl } from '../crawl.ts'
 import type { Facts, KnownAddress } from '../facts.ts'
-import { placeInTemplates } from '../page-place.ts'
+import { matchRoute } from '../../routing/addresses/match.ts'
+import { literally, placeInTemplates } from '../page-place.ts'
 import { ownPath } from '../read-page.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
+
+/** RFC 4287, section 7; JSON Feed 1.1. RSS has no registered type; this one is common practice. */
+const TYPES = { atom: 'application/atom+xml', rss: 'application/rss+xml', json: 'application/feed+json' }
 
 export const feedElsewhere: Rule = {
   id: 'feed-elsewhere',
   area: 'templates',
-  meaning: 'A page offers feeds, but not the one with the posts that it lists.',
+  meaning:
+    'A page offers feeds, but not the one with the posts that it lists, or with the type of another format.',
   why: 'Readers subscribe to a category, and get the whole blog or another category.',
   async run(facts) {
     const { pages } = await crawl(facts)
@@ -16,17 +21,36 @@ export const feedElsewhere: Rule = {
     const findings: RuleFinding[] = []
     let tested = 0
     for (const { path, route, status, head } of pages) {
+      for (const { href, type } of status === 200 ? head.feeds : []) {
+        const target = ownPath(href, path)
+        const match = target === undefined ? undefined : matchRoute(facts.definition.table, 'GET', target)
+        const kind = match?.outcome === 'matched' ? match.route.route.feed : undefined
+        const wanted = kind === undefined ? '' : TYPES[kind]
+        if (kind === undefined || type.startsWith(wanted)) continue
+        findings.push({
+          subject: `type ${href}`,
+          title: `${path} offers ${href} as ${type}`,
+          detail: 'Feed readers choose a feed by its type.',
+          affects: 'now',
+          witness: witness(path, `The type of the link to ${href}`, type, wanted),
+          cause: `Route “${match?.outcome === 'matched' ? match.route.route.name : ''}” has “feed: ${kind}”.`,
+          place: placeInTemplates(facts, route, literally(`type="${type}"`)),
+          others: [],
+          fixes: [],
+        })
+      }
       const feed = own.get(path)
       if (feed === undefined || status !== 200 || head.feeds.length === 0) continue
       tested++
       const subject = route ?? path
-      if (head.feeds.some((one) => ownPath(one, path) === feed)) continue
+      if (head.feeds.some((one) => ownPath(one.href, path) === feed)) continue
+      const offered = head.feeds.map((one) => one.href).join(', ')
       findings.push({
         subject,
         title: `${path} does not offer its own feed`,
-        detail: `It offers ${head.feeds.join(', ')}, and ${feed} has its posts.`,
+        detail: `It offers ${offered}, and ${feed} has its posts.`,
         affects: 'now',
-        witness: witness(path, `${path} lists the posts of ${feed}`, head.feeds.join(', '), feed),
+        witness: witness(path, `${path} lists the posts of ${feed}`, offered, feed),
         cause: 'The template builds the address of the feed from another route or another value.',
         place: placeInTemplates(facts, route, /<link\b[^>]*rel="alternate"/),
         others: [],

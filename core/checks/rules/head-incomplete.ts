@@ -196,7 +196,10 @@ function faultsOf(
       correct: inHead(`{% if request.route != 'not-found' %}${CANONICAL}{% endif %}`),
       label: 'Add the canonical address',
     })
-  else if (canonicalPath(head.canonical, definition.settings.origin) !== bare(path))
+  else if (
+    canonicalPath(head.canonical, definition.settings.origin) !== bare(path) ||
+    addsParameter(head.canonical, path)
+  )
     faults.push({
       what: 'names another page as its canonical address',
       why: 'Search engines then leave this page out.',
@@ -269,6 +272,12 @@ function faultsOf(
 }
 
 const subtag = (language: string) => language.toLowerCase().split('-')[0]
+/** Whether an address has a parameter that the page does not have. */
+const addsParameter = (canonical: string, path: string): boolean =>
+  [...new URLSearchParams(canonical.split('?')[1]).keys()].some(
+    (one) => !new URLSearchParams(path.split('?')[1]).has(one),
+  )
+
 /** Whether a viewport has the width of the device: it says so, or gives only a scale of 1 (CSS Viewport, appendix A). */
 function isOfDevice(viewport: string): boolean {
   const [, width] = /\bwidth\s*=\s*([\w.-]+)/.exec(viewport) ?? []

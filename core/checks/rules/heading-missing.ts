@@ -1,4 +1,4 @@
-/** Finds pages without a main heading. */
+/** Finds pages without a main heading, and those whose main content is hidden. */
 import { crawl } from '../crawl.ts'
 import { placeInTemplates } from '../page-place.ts'
 import { readPage } from '../read-page.ts'
@@ -11,8 +11,8 @@ const NOWHERE = '/no-such-address-as-this'
 export const headingMissing: Rule = {
   id: 'heading-missing',
   area: 'templates',
-  meaning: 'A page has no heading of level 1.',
-  why: 'Screen readers offer headings to find the content, and search engines read it as the title of the page.',
+  meaning: 'A page has no heading of level 1, or its main content is hidden by an attribute.',
+  why: 'Screen readers offer headings to find the content, search engines read this one as the title of the page, and nobody sees what is hidden.',
   async run(facts) {
     const { pages } = await crawl(facts)
     const shown = pages.filter(
@@ -24,6 +24,19 @@ export const headingMissing: Rule = {
         findings.push(
           finding(path, route ?? path, placeInTemplates(facts, route, /\{%-?\s*block\s+main\b|<main\b/)),
         )
+    for (const { path, route, hidden } of shown)
+      for (const { name, attribute } of hidden)
+        findings.push({
+          subject: `${attribute} ${name} ${route ?? path}`,
+          title: `${path} has <${name} ${attribute}>`,
+          detail: attribute === 'hidden' ? 'Nobody sees what is in it.' : 'Nobody can use what is in it.',
+          affects: 'now',
+          witness: witness(path, `<${name}> on ${path}`, attribute, `no “${attribute}”`),
+          cause: `A template prints the attribute “${attribute}”.`,
+          place: placeInTemplates(facts, route, new RegExp(`<${name}\\b[^>]*\\b${attribute}\\b`)),
+          others: [],
+          fixes: [],
+        })
     const rule = facts.definition.settings['not-found']
     if (rule && !readPage((await facts.page(NOWHERE)).body).elements.has('h1'))
       findings.push(
@@ -32,7 +45,7 @@ export const headingMissing: Rule = {
     return {
       findings,
       claim: {
-        sentence: 'Every visited page has a heading of level 1',
+        sentence: 'Every visited page has a heading of level 1, and its main content is not hidden',
         tested: shown.length + (rule ? 1 : 0),
         things: ['page', 'pages'],
       },

@@ -54,14 +54,8 @@ export const linkBroken: Rule = {
     )
     const onMissed = await brokenOnMissedPage(facts, linkedFrom)
     if (onMissed) findings.push(onMissed)
-    const bySubject = new Map(findings.toReversed().map((one) => [one.subject, one]))
     return {
-      findings: [...bySubject.values()].map((one) => ({
-        ...one,
-        others: findings
-          .filter((other) => other.subject === one.subject && other !== one)
-          .flatMap((other) => other.witness.address ?? []),
-      })),
+      findings,
       claim: isComplete
         ? {
             sentence: 'Every link that readers can follow from the home page has a target',
@@ -111,7 +105,8 @@ function linksToNothing(facts: Facts, pages: readonly CrawledPage[]): RuleFindin
     for (const { href, text } of page.links) {
       const address = href.trim()
       // “#” is the top of the page, to which a link may lead. Its text tells, in a language that is known here.
-      if (address !== '' && (address !== '#' || !isEnglish || TO_TOP.test(text))) continue
+      const isScheme = /^(mailto|tel):$/i.test(address)
+      if (address !== '' && !isScheme && (address !== '#' || !isEnglish || TO_TOP.test(text))) continue
       // The place of all links of a page without an address is the same.
       const key = `${page.route ?? page.path} ${address}`
       if (seen.has(key)) continue

@@ -1,7 +1,7 @@
 /** Finds links in the content of pages that lead to the page itself. */
 import { crawl } from '../crawl.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { ownPath } from '../read-page.ts'
+import { ownPath, withoutQuery } from '../read-page.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 export const linkToItself: Rule = {
@@ -11,6 +11,7 @@ export const linkToItself: Rule = {
   why: 'Readers expect another page, and stay where they are.',
   async run(facts) {
     const { pages } = await crawl(facts)
+    const titles = new Map((await facts.addresses()).known.map((one) => [one.path, one.title]))
     const findings: RuleFinding[] = []
     let tested = 0
     for (const { path, route, status, links, head } of pages) {
@@ -20,7 +21,9 @@ export const linkToItself: Rule = {
         if (!isInMain || current !== '' || href.includes('#')) continue
         tested++
         const shown = text.trim()
-        if (shown === '' || shown === head.heading.trim() || ownPath(href, path) !== path) continue
+        // A card may link to the category that it is shown in.
+        const isNamed = shown === head.heading.trim() || shown === titles.get(withoutQuery(path))
+        if (shown === '' || isNamed || ownPath(href, path) !== path) continue
         findings.push({
           subject: `${route ?? path} ${shown}`,
           title: `On ${path}, the link “${shown}” leads to the page itself`,

@@ -90,11 +90,17 @@ function repeatedRows(
   return pages.flatMap(({ path, route, status, links }): RuleFinding[] => {
     if (status !== 200) return []
     const times = new Map<string, number>()
+    /** Shown twice, one after the other. */
+    const doubled = new Set<string>()
+    let before = ''
     for (const { href, text } of links) {
       const target = pathOf(href, path) ?? ''
-      if (posts.get(target) === text.trim()) times.set(target, (times.get(target) ?? 0) + 1)
+      if (posts.get(target) !== text.trim()) continue
+      times.set(target, (times.get(target) ?? 0) + 1)
+      if (target === before) doubled.add(target)
+      before = target
     }
-    const repeated = [...times].filter(([, count]) => count >= MANY)
+    const repeated = [...times].filter(([target, count]) => count >= MANY || doubled.has(target))
     const [first] = repeated
     if (!first || repeated.length < 2) return []
     const [target, count] = first

@@ -19,6 +19,10 @@ const SAID: Record<TypedMarkdown['kind'], { what: string; cause: string }> = {
     what: 'has a tag or an output of templates, which texts do not have',
     cause: 'Readers see it as it was typed. Put it in backquotes if it is an example.',
   },
+  'block-typed': {
+    what: 'has a heading, a list or a table that readers see as it was typed',
+    cause: 'A space after the sign is missing, or the second row of the table has fewer columns.',
+  },
   'image-unnamed': {
     what: 'has an image without a text',
     cause: 'Screen readers say nothing, or the name of the file. Write what it shows: ![A saddle](…).',

@@ -31,6 +31,8 @@ export const pagerWrong: Rule = {
         faults.forEach(report)
         if (faults.length > 0) break
       }
+      const cursor = paged?.take.by === 'cursor' ? await cutAtCursor(facts, compiled, paged) : undefined
+      if (cursor) report(cursor)
       for (const { path, parameter } of await secondPagesOf(facts, compiled)) {
         tested++
         const fault = await missingOn(facts, path, parameter)
@@ -146,6 +148,36 @@ function isFurther(href: string, own: string, parameter: string): boolean {
     target.split('?')[0] === own.split('?')[0] &&
     new URLSearchParams(target.split('?')[1]).has(parameter)
   )
+}
+
+/** Returns the fault of a list by cursor whose first page has no link to the next one. */
+async function cutAtCursor(
+  facts: Facts,
+  { route }: CompiledRoute,
+  { query, meaning, take: { parameter } }: PagedPosts,
+): Promise<PagerFault | undefined> {
+  const { known } = await facts.addresses()
+  // A list by cursor need not be counted.
+  const isWhole = meaning.conditions.length + meaning.groups.length === 0
+  const published = (await facts.slugged()).all.filter((one) => one.kind === 'post' && one.isPublic).length
+  for (const { path } of known.filter((one) => one.route === route.name).slice(0, TRIED)) {
+    const run = (await facts.queriesAt(path)).find((one) => one.query === query)
+    const total = run?.total ?? (isWhole ? published : 0)
+    if (!run || total <= run.rows) continue
+    const { links } = readPage((await facts.request(path)).body)
+    const isLinked = links.some(({ href }) =>
+      new URLSearchParams(ownPath(href, path)?.split('?')[1]).has(parameter),
+    )
+    if (isLinked) return undefined
+    return {
+      kind: 'missing',
+      at: path,
+      text: `No link leads to the other ${total - run.rows} rows of the list`,
+      href: 'no link',
+      expected: `a link with ${parameter}=…`,
+    }
+  }
+  return undefined
 }
 
 /** Returns second pages of the other paged lists of a route, such as comments: those with more rows than a page. */

@@ -85,8 +85,11 @@ function* blockedOn({
   inline,
   resources,
   path,
+  head,
 }: CrawledPage): Generator<{ markup: string; what: string }> {
   if (policy === null) return
+  if (head.base !== null && /(?:^|;)\s*base-uri 'none'/.test(policy))
+    yield { markup: '<base', what: 'base address' }
   for (const { markup, kind } of inline) if (blocksInline(policy, kind)) yield { markup, what: kind }
   for (const { src, kind } of resources)
     if (blocksResource(policy, kind, src, ownPath(src, path) !== undefined)) yield { markup: src, what: kind }

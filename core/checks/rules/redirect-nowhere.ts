@@ -1,9 +1,26 @@
 /** Finds redirects to addresses of this blog that do not exist. */
 import { redirectNeedsData } from '../../routing/addresses/redirect.ts'
+import type { Facts } from '../facts.ts'
 import { placeOfRoute, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { sampleOf, type SampleSize } from '../sample.ts'
 
 const TRIED: SampleSize = { oldest: 1, newest: 2, between: 2 }
+
+/** Returns an address whose redirect leads nowhere, if that is so for a row of every kind: it is not known which is meant. */
+async function leadingNowhere(
+  facts: Facts,
+  addressOf: (slug: string) => string,
+): Promise<string | undefined> {
+  const firsts = new Map<string, string>()
+  for (const { kind, slug, isPublic } of (await facts.slugged()).all)
+    if (isPublic && !firsts.has(kind) && !slug.includes('/')) firsts.set(kind, addressOf(slug))
+  for (const from of firsts.values()) {
+    const { location } = await facts.request(from)
+    if (location?.startsWith('/') !== true) return undefined
+    if ((await facts.request(location.replace(/#.*$/s, ''))).status < 400) return undefined
+  }
+  return firsts.get('post')
+}
 
 export const redirectNowhere: Rule = {
   id: 'redirect-nowhere',
@@ -23,6 +40,14 @@ export const redirectNowhere: Rule = {
       // With parameters, the target depends on the address.
       return /:\w/.test(to) ? [] : [{ route, from: route.path }]
     })
+    for (const { route, pattern } of facts.definition.routes) {
+      const to = route.redirect?.to
+      const [parameter, ...more] = pattern.names
+      if (to?.startsWith('/') !== true || redirectNeedsData(route) || !/:\w/.test(to)) continue
+      if (parameter === undefined || more.length > 0 || route.params?.[parameter] !== 'slug') continue
+      const from = await leadingNowhere(facts, (slug) => route.path.replace(`:${parameter}`, slug))
+      if (from !== undefined) redirects.push({ route, from })
+    }
     const findings: RuleFinding[] = []
     for (const { route, from } of redirects) {
       const { location } = await facts.request(from)

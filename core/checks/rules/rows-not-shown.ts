@@ -17,7 +17,7 @@ interface Fault {
   text: string
   actual: string
   expected: string
-  kind: 'missing' | 'reversed' | 'sorted' | 'none'
+  kind: 'missing' | 'reversed' | 'sorted' | 'none' | 'unlinked'
   /** The loop over the list, if no other line is the cause. */
   near?: RegExp
 }
@@ -83,11 +83,13 @@ export const rowsNotShown: Rule = {
                   first.expected,
                 ),
                 cause:
-                  first.kind === 'sorted'
-                    ? 'The template sorts the rows of a page, which are sorted among themselves only. Sort in the query.'
-                    : first.kind === 'none'
-                      ? 'The loop of the template is inside a condition that is not met, or prints nothing of the rows.'
-                      : 'The loop of the template has a “limit”, an “offset”, “reversed” or a condition.',
+                  first.kind === 'unlinked'
+                    ? 'The loop prints the titles without links, so readers cannot open the posts.'
+                    : first.kind === 'sorted'
+                      ? 'The template sorts the rows of a page, which are sorted among themselves only. Sort in the query.'
+                      : first.kind === 'none'
+                        ? 'The loop of the template is inside a condition that is not met, or prints nothing of the rows.'
+                        : 'The loop of the template has a “limit”, an “offset”, “reversed” or a condition.',
                 place: placeInTemplates(
                   facts,
                   first.page.route,
@@ -147,8 +149,18 @@ function faultOf(
   { targets, isShown }: ShownPage,
 ): Fault | undefined {
   const linked = paths.filter((one) => targets.includes(one))
-  // A list without any links is shown in another way.
-  if (linked.length === 0) return undefined
+  if (linked.length === 0) {
+    // A list without any links is shown in another way, unless it is what the page is for.
+    const isPaged = total !== null && total >= rows
+    if (!isPaged || !shown.every(isShown)) return undefined
+    return {
+      ...{ page, query, kind: 'unlinked' },
+      text: `shows ${counted(rows, 'post')} without a link to any of them`,
+      actual: 'no links',
+      expected: `a link to ${paths[0] ?? ''}`,
+      near: /\.title\b/,
+    }
+  }
   const missing = shown.filter((title, index) => !linked.includes(paths[index] ?? '') && !isShown(title))
   if (missing.length > 0)
     return {
@@ -190,6 +202,7 @@ const SIGNS = /&(?:amp|lt|gt|quot|apos|#\d+|#x[\da-f]+);|[&<>"']/gi
 
 /** Returns whether a title is in the text of a page. Signs that HTML escapes are left out of the comparison. */
 function shownOn(body: string): (title: string) => boolean {
-  const text = body.replace(SIGNS, '')
+  // What is inside a comment is not shown.
+  const text = body.replace(/<!--[\s\S]*?(?:-->|$)/g, '').replace(SIGNS, '')
   return (title) => text.includes(title.replace(SIGNS, ''))
 }

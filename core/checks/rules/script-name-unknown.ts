@@ -2,16 +2,43 @@
 import { closestName } from '../../shapes/suggest-name.ts'
 import { assetPath } from '../../shapes/documents.ts'
 import { placeText, witness, type Rule } from '../rule.ts'
-import { globalNames, unknownNames } from '../script-names.ts'
+import { changedConstants, globalNames, misspeltMembers, unknownNames } from '../script-names.ts'
 
 export const scriptNameUnknown: Rule = {
   id: 'script-name-unknown',
   area: 'templates',
-  meaning: 'A script uses a name that neither a script of the blog nor a browser has.',
+  meaning: 'A script uses a name that neither a script of the blog nor a browser has, or changes a constant.',
   why: 'The script stops there with an error that readers do not see, maybe only after a click.',
   run({ definition: { assets } }) {
     const scripts = [...assets].filter(([name]) => name.endsWith('.js'))
     const known = new Set(scripts.flatMap(([, text]) => globalNames(text) ?? []))
+    const others = scripts.flatMap(([asset, text]) => {
+      const document = assetPath(asset)
+      return [
+        ...changedConstants(text).map(({ name, line }) => ({
+          ...{ name, line, what: `the constant “${name}” gets another value` },
+          ...{
+            actual: `${name} = …`,
+            expected: `let ${name}`,
+            cause: 'A name that is declared with “const” keeps its value.',
+          },
+        })),
+        ...misspeltMembers(text).map(({ name, line, meant }) => ({
+          ...{ name, line, what: `nothing has “${name}”`, actual: name, expected: meant },
+          cause: `It was mistyped: “${meant}” is meant.`,
+        })),
+      ].map(({ name, line, what, actual, expected, cause }) => ({
+        subject: `${document} ${name}`,
+        title: `${placeText(document, line)}: ${what}`,
+        detail: 'The script stops there.',
+        affects: 'now' as const,
+        witness: witness(null, `The line ${line} of ${document}`, actual, expected),
+        cause,
+        place: { document, line },
+        others: [],
+        fixes: [],
+      }))
+    })
     const findings = scripts.flatMap(([asset, text]) => {
       const document = assetPath(asset)
       return unknownNames(text, known).map(({ name, line, isCall }) => {
@@ -30,7 +57,7 @@ export const scriptNameUnknown: Rule = {
       })
     })
     return Promise.resolve({
-      findings,
+      findings: [...findings, ...others],
       claim: {
         sentence: 'Every name that scripts use is declared in a script of the blog, or known to browsers',
         tested: scripts.length,

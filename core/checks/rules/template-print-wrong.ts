@@ -38,6 +38,7 @@ export const templatePrintWrong = templateRule({
     'words-as-minutes',
     'list-always-true',
     'nothing-always',
+    'printed-twice',
     'filter-misreads',
   ],
   claim: 'No output of a template is known to print nothing or the wrong kind of value',

@@ -14,6 +14,10 @@ it.each<[string, string, number, string]>([
   ['{% if true %}', 'template-typed', 1, '{% if true %}'],
   ['A\n\n![ ](/media/a.png)', 'image-unnamed', 3, '![](/media/a.png)'],
   [' \n', 'text-empty', 1, ''],
+  ['A note[^1].', 'link-typed', 1, '[^1]'],
+  ['Text\n\n##Heading', 'block-typed', 3, '##Heading'],
+  ['| a | b |\n|---|\n| 1 | 2 |', 'block-typed', 2, '|---|'],
+  ['Things:\n-one\n-two', 'block-typed', 1, '-one'],
 ])('%j has a fault', (text, kind, line, typed) => {
   expect(found(text)).toEqual([[kind, line, typed]])
 })
@@ -26,6 +30,7 @@ it.each([
   'Use `{{ post.title }}` and `**` there.',
   'See [the sign](/posts) (open). An array: a[0] (first). [x] (see below)',
   '2 ** 3, a ** b, **bold** and 5 * 3',
+  '#repair is a word, and -1 or +2 are numbers\n-3',
   '- [x] done\n- [ ] not (yet)',
   '![A saddle](/media/a.png)',
   'A note[^1].\n\n[^1]: The note.',

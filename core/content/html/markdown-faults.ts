@@ -3,7 +3,14 @@ import type { Token } from 'markdown-it'
 import { markdownTokens } from './markdown.ts'
 
 export interface MarkdownFault {
-  kind: 'fence-open' | 'link-typed' | 'emphasis-typed' | 'template-typed' | 'image-unnamed' | 'text-empty'
+  kind:
+    | 'fence-open'
+    | 'link-typed'
+    | 'emphasis-typed'
+    | 'template-typed'
+    | 'block-typed'
+    | 'image-unnamed'
+    | 'text-empty'
   /** 1-based. */
   line: number
   /** What was typed. */
@@ -14,6 +21,10 @@ export interface MarkdownFault {
 const TYPED = [
   // `[text] (address)`, and a link whose address is refused, such as a script.
   ['link-typed', /!?\[[^\][\n]+\]\s?\((?:\/|\.|#|[a-z]+:)[^\s()]*\)?/i],
+  // A note that the text does not have.
+  ['link-typed', /\[\^[^\][\s]+\]/],
+  // A heading without a space, and a table whose rows differ.
+  ['block-typed', /^#{2,6}[^\s#].*|\|\s*:?-{3,}.*/],
   ['template-typed', /\{\{[^{}\n]*\}\}|\{%[^{}\n]*%\}/],
   ['emphasis-typed', /(?<![\w*])\*\*(?=[^\s*])[^*\n]*/],
 ] as const
@@ -42,6 +53,8 @@ function inlineFaults({ children }: Token, line: number): MarkdownFault[] {
   const found: MarkdownFault[] = []
   let at = line
   let shown = ''
+  const items = (children ?? []).filter((one) => one.type === 'text' && /^[-+][^\s\d+-]/.test(one.content))
+  if (items.length > 1) found.push({ kind: 'block-typed', line, typed: items[0]?.content ?? '' })
   const endText = () => {
     for (const [kind, wanted] of TYPED) {
       const typed = wanted.exec(shown)?.[0].trim()

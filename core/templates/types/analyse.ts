@@ -197,7 +197,9 @@ class PageReader {
     const scope = at.scope.copy()
     const before = this.#markup
     for (const [path, type] of assumption ?? []) scope.narrowed.set(path, type)
+    this.#outputs.reset()
     this.#nodes(nodes, { ...at, scope, isConditional: true })
+    this.#outputs.reset()
     this.#markup = before
     return scope
   }
@@ -255,7 +257,9 @@ class PageReader {
           inner.narrowed.set(path, known)
         inner.set(node.variable, item)
         inner.set(counters, type)
+        this.#outputs.reset()
         this.#nodes(node.body, { ...at, scope: inner, isInLoop: at.isInLoop || item.kind === 'row' })
+        this.#outputs.reset()
         for (const name of [node.variable, counters]) inner.restore(name, scope.names.get(name))
         isChanged = scope.join([scope.copy(), inner])
       }

@@ -53,6 +53,8 @@ export type FaultKind =
   | 'words-as-minutes'
   /** A list as a condition, which is true without any rows, too. */
   | 'list-always-true'
+  /** A value that is shown twice, one after the other. */
+  | 'printed-twice'
   /** A text that says that there is nothing, outside of any condition. */
   | 'nothing-always'
   /** A value that a filter misreads. */

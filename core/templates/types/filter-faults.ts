@@ -80,6 +80,11 @@ export function formatFault({ arguments: [format] }: FilterCall): FilterFault | 
       message: `The date format “${text}” prints the second after the hour.`,
       hint: '%M is the minute.',
     }
+  if (/(?<![:.h])\s%[-_^#]*[HkIl]$/.test(text) && /%[-_^#]*[Bbm]/.test(text) && !/%[-_^#]*[Yy]/.test(text))
+    return {
+      message: `The date format “${text}” ends with the hour, where a year belongs.`,
+      hint: '%Y is the year.',
+    }
   const hasHour = conversions.some((one) => 'HIklcrRTX'.includes(one))
   const hasDate = conversions.some((one) => 'YydeBbhj'.includes(one))
   if (MINUTE_FOR_MONTH.test(text) || (conversions.includes('M') && hasDate && !hasHour))

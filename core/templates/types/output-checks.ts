@@ -23,6 +23,8 @@ const PRINTED_TIME = /<time\b[^<>]*\bdatetime\s*=\s*["']?x["']?(?:\s[^<>]*)?>\s*
 /** Attributes whose values readers see or hear. */
 const SHOWN_ATTRIBUTES = new Set(['title', 'alt', 'aria-label', 'placeholder'])
 const TIME_FILTERS = new Set(['date', 'ago'])
+/** Spaces and tags of inline elements. */
+const INLINE = /^(?:\s|<\/?(?:a|b|i|em|strong|span|bdi|small|mark|u)\b[^<>]*>)*$/i
 /** What follows a number of minutes. */
 const MINUTES = /^\s*min(ute)?s?\b/i
 /** A paragraph that says that there is nothing. */
@@ -38,14 +40,24 @@ export class OutputChecks {
   /** The number of words that was printed last, if nothing followed it. */
   #words: { node: NodeOf<'output'>; subject: string; template: string } | undefined
 
+  /** The value that was shown last, and what followed it in the same branch. */
+  #shown: { subject: string; template: string; after: string } | undefined
+
   constructor(values: ValueReader) {
     this.#values = values
+  }
+
+  /** Forgets what came before: a branch or a loop begins or ends. */
+  reset(): void {
+    this.#words = undefined
+    this.#shown = undefined
   }
 
   /** Reports a text that claims that there is nothing, whatever there is, and the unit of a number before it. */
   checkText({ text, place }: NodeOf<'text'>, { template, isConditional }: OutputPosition): void {
     const words = this.#words
     this.#words = undefined
+    if (this.#shown) this.#shown.after += text
     if (words && words.template === template && MINUTES.test(text))
       this.#values.report(
         'words-as-minutes',
@@ -92,9 +104,20 @@ export class OutputChecks {
       at,
     )
     this.#words = undefined
+    const before = this.#shown
+    this.#shown = undefined
     if (!path) return
     this.checkEmptied(path, type, at, node.place)
     const subject = pathText(path)
+    if (isShown && type.kind === 'text') {
+      if (before?.subject === subject && before.template === template && INLINE.test(before.after))
+        values.report(
+          'printed-twice',
+          { template, place: node.place, subject },
+          { message: `“${subject}” is printed twice, one after the other.`, hint: 'Remove one of them.' },
+        )
+      this.#shown = { subject, template, after: '' }
+    }
     if (isShown && /\.wordCount$/.test(subject)) this.#words = { node, subject, template }
     if (type === ZERO)
       values.report(

@@ -23,6 +23,11 @@ export async function addProbeComment(
   return rows[0]?.id ?? 0
 }
 
+/** Deletes the comments of a post. */
+export async function deleteComments(pool: Queryable, post: number): Promise<void> {
+  await pool.query('DELETE FROM comment WHERE post_id = $1', [post])
+}
+
 /** Closes the comments of a post. */
 export async function closeComments(pool: Queryable, post: number): Promise<void> {
   await pool.query('UPDATE post SET comments_open = false WHERE id = $1', [post])

@@ -40,7 +40,12 @@ export const textsWithTags = (pool: Queryable, limit: number, characters: number
 
 /** Returns the texts with what may be Markdown that has gone wrong, or without anything, the latest first. */
 export const textsWithMarks = (pool: Queryable, limit: number, characters: number): Promise<TypedTexts> =>
-  textsLike(pool, '^\\s*$|```|~~~|\\]\\s?\\(|\\*\\*|\\{\\{|\\{%', limit, characters)
+  textsLike(
+    pool,
+    '^\\s*$|```|~~~|\\]\\s?\\(|\\*\\*|\\[\\^|##|\\|\\s*:?---|\n[-+]\\S|\\{\\{|\\{%',
+    limit,
+    characters,
+  )
 
 interface TypedTexts {
   rows: TypedText[]

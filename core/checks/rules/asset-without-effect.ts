@@ -1,13 +1,14 @@
-/** Finds pages without styles on a blog that has some, and assets that nothing uses. */
+/** Finds pages without styles on a blog that has some, scripts that are not run, and assets that nothing uses. */
 import { assetPath } from '../../shapes/documents.ts'
 import { crawl } from '../crawl.ts'
-import { placeInTemplates } from '../page-place.ts'
+import { literally, placeInTemplates } from '../page-place.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 
-export const pageUnstyled: Rule = {
-  id: 'page-unstyled',
+export const assetWithoutEffect: Rule = {
+  id: 'asset-without-effect',
   area: 'templates',
-  meaning: 'A page loads no stylesheet for screens although the blog has one, or nothing uses an asset.',
+  meaning:
+    'A page loads no stylesheet for screens although the blog has one, or a script in a way that browsers do not run, or nothing uses an asset.',
   why: 'Readers see bare text, or an effect that was meant is missing.',
   async run(facts) {
     const { pages } = await crawl(facts)
@@ -27,6 +28,21 @@ export const pageUnstyled: Rule = {
           affects: 'now',
           witness: witness(path, `The head of ${path}`, 'no stylesheet', '<link rel="stylesheet" …>'),
           cause: 'The link to the stylesheet is missing, has another “rel”, or is for print only.',
+          place,
+          others: [],
+          fixes: [],
+        })
+      }
+    for (const { path, route, idle } of shown)
+      for (const { src, type } of idle) {
+        const place = placeInTemplates(facts, route, literally(`type="${type}"`))
+        findings.push({
+          subject: `idle ${place?.document ?? route ?? path} ${type}`,
+          title: `${path} loads ${src} as ${type}, which browsers do not run`,
+          detail: 'A script has no type, or “module”.',
+          affects: 'now',
+          witness: witness(path, `The type of ${src}`, type, 'no type'),
+          cause: 'The “type” of the script is that of something else.',
           place,
           others: [],
           fixes: [],
@@ -52,7 +68,8 @@ export const pageUnstyled: Rule = {
     return {
       findings,
       claim: {
-        sentence: 'Every visited page has styles if the blog has a stylesheet, and every asset is used',
+        sentence:
+          'Every visited page has styles if the blog has a stylesheet, browsers run every script, and every asset is used',
         tested: shown.length + assets.size,
         things: ['page or asset', 'pages and assets'],
       },
