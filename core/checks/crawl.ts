@@ -51,25 +51,29 @@ async function searches(facts: Facts): Promise<string[]> {
 async function follow(facts: Facts): Promise<Crawl> {
   const pages: CrawledPage[] = []
   const linkedFrom = new Map<string, string>([['/', '/']])
-  // The results of a search are linked only by a form.
-  for (const one of await searches(facts)) linkedFrom.set(one, '/')
-  let isComplete = true
-  // A set can be added to while it is read.
-  for (const path of linkedFrom.keys()) {
-    if (pages.length >= MOST) {
-      isComplete = false
-      break
+  const visited = new Set<string>()
+  const visitAll = async () => {
+    // A map can be added to while it is read.
+    for (const path of linkedFrom.keys()) {
+      if (visited.has(path)) continue
+      if (visited.size >= MOST) return false
+      visited.add(path)
+      const { status, route, body, location, policy } = await facts.request(path)
+      const read = readPage(body)
+      pages.push({ path, status, route, policy, ...read })
+      const targets = [...read.links.map((one) => one.href), ...(location === null ? [] : [location])]
+      for (const href of targets) {
+        const own = ownPath(href, path)
+        // The page of its post is the same for each comment.
+        const target = own !== undefined && isOfComment(own) ? withoutQuery(own) : own
+        if (target !== undefined && !linkedFrom.has(target)) linkedFrom.set(target, path)
+      }
     }
-    const { status, route, body, location, policy } = await facts.request(path)
-    const read = readPage(body)
-    pages.push({ path, status, route, policy, ...read })
-    const targets = [...read.links.map((one) => one.href), ...(location === null ? [] : [location])]
-    for (const href of targets) {
-      const own = ownPath(href, path)
-      // The page of its post is the same for each comment.
-      const target = own !== undefined && isOfComment(own) ? withoutQuery(own) : own
-      if (target !== undefined && !linkedFrom.has(target)) linkedFrom.set(target, path)
-    }
+    return true
   }
+  let isComplete = await visitAll()
+  // The results of a search are linked only by a form.
+  for (const one of await searches(facts)) if (!linkedFrom.has(one)) linkedFrom.set(one, '/')
+  isComplete = (await visitAll()) && isComplete
   return { pages, linkedFrom, isComplete }
 }

@@ -97,6 +97,7 @@ describe('the demo', () => {
       { rule: 'comments-of-another-post' },
       { rule: 'no-rate-limit', count: '1 comment form' },
       { rule: 'comments-unbounded', count: '2 listings of comments' },
+      { rule: 'markdown-as-typed' },
       { rule: 'image-missing', count: '1 image' },
       { rule: 'category-empty', count: '7 categories' },
       { rule: 'slug-not-canonical', count: '83 slugs' },

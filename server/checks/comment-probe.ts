@@ -235,7 +235,11 @@ class Probe {
       optional: Object.entries(fields).flatMap(([name, use]) => (use === 'required' ? [] : [name])),
       reply: isOnPage ? await this.#reply(ownPage, ids.get('shown') ?? 0) : null,
       // In this order: nothing can be undone before the end of the rehearsal.
-      hasFormWithoutComments: !isOnPage || (await this.#hasFormAfter(deleteComments)),
+      hasFormWithoutComments:
+        form === null ||
+        !isOnPage ||
+        this.#routeOf(form) !== this.#place.action ||
+        (await this.#hasFormAfter(deleteComments)),
       hasFormWhenClosed: isOnPage && (await this.#hasFormAfter(closeComments)),
     }
   }

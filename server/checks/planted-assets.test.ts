@@ -160,7 +160,7 @@ plantFaults('assets', [
     [[CSS, 'padding: 34px 0 26px', 'padding: 34 0 26px']],
     'style-ignored',
     '“padding: 34 0 26px” has no unit',
-    'no fix',
+    'fixed',
   ],
   [
     'an imported stylesheet that does not exist',

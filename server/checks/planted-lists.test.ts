@@ -1,10 +1,12 @@
 // Faults in lists and their queries are found, with a witness that holds.
 import {
+  ARCHIVE,
   ASIDE,
   COMMENTS,
   PAGER,
   PAGE_LINKS,
   POST,
+  SEARCH,
   TAG,
   plantFaults,
   query,
@@ -308,7 +310,7 @@ plantFaults('lists', [
   ],
   [
     'an archive by cursor without links to its other pages',
-    [[ARCHIVE, /    \{% render 'partials\/pager'.*\n/, '']],
+    [[ARCHIVE, / {4}\{% render 'partials\/pager'.*\n/, '']],
     'pager-wrong',
     'rows of the list',
     'no fix',
