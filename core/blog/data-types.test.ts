@@ -32,6 +32,20 @@ describe('templates without faults', () => {
     expect(faultsIn(documents)).toEqual([])
   })
 
+  it('a page that shows a part of a shared template only with data that it lacks', () => {
+    const print = `- name: print
+  path: /posts/:slug/print
+  params: { slug: slug }
+  data: { post: post-by-slug, comments: comments-of-post }
+  template: pages/post
+
+`
+    const faults = faultsIn(
+      withDocument('routes.yaml', (text) => text.replace('- name: page\n', `${print}- name: page\n`)),
+    )
+    expect(faults.map((one) => `${one.kind} ${one.subject}`)).toEqual([])
+  })
+
   it.each([
     ['partials/card', '{{ post.title }}', '{{ post.title | upcase }}'],
     [

@@ -19,6 +19,8 @@ export type FaultKind =
   | 'row-as-list'
   /** A value that may be empty, where that breaks an address. */
   | 'may-be-empty'
+  /** A field of a row that may be absent, in a text. */
+  | 'row-absent'
   /** A date that is printed without a format. */
   | 'date-unformatted'
   /** A date format that prints no part of the date, or the wrong one. */
@@ -105,6 +107,7 @@ const EVERYWHERE: ReadonlySet<FaultKind> = new Set([
   'field-unknown',
   'list-always-true',
   'nothing-always',
+  'row-absent',
 ])
 
 /** Lines between two numbers that belong together. */

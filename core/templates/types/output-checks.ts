@@ -153,8 +153,11 @@ export class OutputChecks {
     const steps = subject.split('.')
     if (steps.length < 2 || subject.includes('…')) return
     const row = this.#values.typeOf(steps.slice(0, -1), at.scope)
-    if (row.kind === 'row' && canBeEmpty(row))
-      this.#values.reportEmpty(path, at, place, 'what is around it is then shown without it')
+    if (row.kind !== 'row') return
+    // On a page without other data, the branch around it may never be rendered.
+    if (canBeEmpty(row))
+      this.#values.reportEmpty(path, at, place, 'what is around it is then shown without it', 'row-absent')
+    else this.#values.noteRight('row-absent', { template: at.template, place, subject })
   }
 
   /** Reports a value in a branch that is only rendered if the value is empty. */

@@ -195,11 +195,17 @@ export class ValueReader {
   }
 
   /** Reports a path that may be empty. @param consequence what happens then */
-  reportEmpty(path: Operand & { kind: 'path' }, at: Position, place: Place, consequence: string): void {
+  reportEmpty(
+    path: Operand & { kind: 'path' },
+    at: Position,
+    place: Place,
+    consequence: string,
+    kind: 'may-be-empty' | 'row-absent' = 'may-be-empty',
+  ): void {
     const subject = pathText(path)
     const where = { template: at.template, place, subject }
     if (this.#faults.isUnfetched({ ...where, place: path.place })) return
-    this.report('may-be-empty', where, {
+    this.report(kind, where, {
       message: `“${subject}” may be empty, and ${consequence}.`,
       hint: `Put it inside {% if ${this.#firstEmpty(subject.split('.'), at.scope)} %}.`,
     })
