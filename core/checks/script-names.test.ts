@@ -1,6 +1,6 @@
 // Names in scripts that nothing declares.
 import { expect, it } from 'vitest'
-import { globalNames, unknownNames } from './script-names.ts'
+import { changedConstants, globalNames, misspeltMembers, unknownNames } from './script-names.ts'
 
 const found = (script: string, others: readonly string[] = []) =>
   unknownNames(script, new Set(others)).map((one) => [one.name, one.line, one.isCall])
@@ -30,4 +30,26 @@ it('scripts see the names at the top of other scripts, but not those of modules'
   expect(globalNames('const a = 1\nfunction b() { const c = 2 }\nclass D {}')).toEqual(['a', 'b', 'D'])
   expect(globalNames("import { a } from './a.js'\nconst b = a")).toBeUndefined()
   expect(found('b(a)', ['a', 'b'])).toEqual([])
+})
+
+it('constants that get another value are found, but not their first value', () => {
+  const found = (script: string) => changedConstants(script).map((one) => [one.name, one.line])
+  expect(found('const a = 1\nfunction f() {\n  a++\n}')).toEqual([['a', 3]])
+  expect(found("const [b] = 'x'\n;[b] = 'y'")).toEqual([['b', 2]])
+  expect(
+    found('for (const a of []) for (const { b } = {}; b; ) f(a)\nlet c = 1\nc = 2\nfunction f(d) { d = c }'),
+  ).toEqual([])
+})
+
+it('misspelt members of the DOM are found, but not those of a script itself', () => {
+  const found = (script: string) => misspeltMembers(script).map((one) => [one.name, one.meant, one.line])
+  expect(found("a.b()\ndocument.querySelecter('a')?.textContnt")).toEqual([
+    ['querySelecter', 'querySelector', 2],
+    ['textContnt', 'textContent', 2],
+  ])
+  expect(
+    found(
+      "document.createElementNS('a', 'b').setAttributeNS('c', 'd', 'e')\nconst own = { classLists: [] }\nown.classLists.forEach(f)\na.hasAttribute('b')\na.previousElementSibling?.className",
+    ),
+  ).toEqual([])
 })

@@ -71,7 +71,8 @@ const MEMBERS =
 export function misspeltMembers(script: string): { name: string; meant: string; line: number }[] {
   const found = new Map<string, { name: string; meant: string; line: number }>()
   for (const { 1: name = '', index } of script.matchAll(/(?<=[\w)\]?])\.([A-Za-z]{8,})\b/g)) {
-    if (MEMBERS.includes(name) || found.has(name)) continue
+    // createElementNS, setAttributeNS.
+    if (MEMBERS.includes(name) || name.endsWith('NS') || found.has(name)) continue
     const meant = MEMBERS.find((one) => distance(one, name) <= 2)
     // A name of its own is set somewhere.
     const isOwn = new RegExp(`\\b${name}\\s*(?:=|:|\\([^)]*\\)\\s*\\{)`).test(script)

@@ -69,7 +69,7 @@ export const assetWithoutEffect: Rule = {
       findings,
       claim: {
         sentence:
-          'Every visited page has styles if the blog has a stylesheet, browsers run every script, and every asset is used',
+          'Every visited page loads styles if the blog has a stylesheet, every script has a type that browsers run, and every asset is mentioned somewhere',
         tested: shown.length + assets.size,
         things: ['page or asset', 'pages and assets'],
       },

@@ -45,7 +45,7 @@ export const headingMissing: Rule = {
     return {
       findings,
       claim: {
-        sentence: 'Every visited page has a heading of level 1, and its main content is not hidden',
+        sentence: 'Every visited page has a heading of level 1, and no attribute hides its main content',
         tested: shown.length + (rule ? 1 : 0),
         things: ['page', 'pages'],
       },

@@ -51,8 +51,9 @@ export const markdownAsTyped: Rule = {
         fixes: [],
       })),
       claim: {
-        sentence: 'No Markdown is left as it was typed in posts and pages',
-        ofSample: 'No Markdown is left as it was typed in the posts and pages that were read',
+        sentence: 'No link, emphasis, block or image of a post or page is known to be left as it was typed',
+        ofSample:
+          'No link, emphasis, block or image is known to be left as it was typed in the posts and pages that were read',
         ...{ tested, of },
         things: ['text with marks', 'texts with marks'],
         chosen: `the ${counted(tested, 'text', 'texts')} changed last`,
