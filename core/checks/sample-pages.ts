@@ -14,7 +14,7 @@ const LONGEST = 500_000
 /** The status of a form that is shown again with its errors. */
 const REFUSED = 422
 /** An address that no route answers. */
-const NOWHERE = '/no-such-address-as-this'
+export const NOWHERE = '/no-such-address-as-this'
 
 /** How pages are chosen, as a phrase. */
 export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, second pages, a search with and without results, a reply, comment forms with their errors, and the page for an unknown address; pages of up to ${LONGEST / 1_000} kB`

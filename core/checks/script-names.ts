@@ -49,13 +49,13 @@ export function unknownNames(script: string, others: ReadonlySet<string>): Unkno
 }
 
 /** Returns the constants that a script gives another value, which makes it stop. */
-export function changedConstants(script: string): UnknownName[] {
+export function changedConstants(script: string): { name: string; line: number }[] {
   const scopes = scopesOf(script, 'script') ?? scopesOf(script, 'module')
   return (scopes?.scopes ?? []).flatMap(({ variables }) =>
     variables.flatMap(({ name, defs: [definition], references }) => {
       if ((definition?.parent as { kind?: string } | null)?.kind !== 'const') return []
       const change = references.find((one) => one.isWrite() && one.init !== true)
-      return change ? [{ name, line: change.identifier.loc?.start.line ?? 1, isCall: false }] : []
+      return change ? [{ name, line: change.identifier.loc?.start.line ?? 1 }] : []
     }),
   )
 }
@@ -69,17 +69,19 @@ const MEMBERS =
 
 /** Returns members that are called like one of the DOM, but for one or two letters. */
 export function misspeltMembers(script: string): { name: string; meant: string; line: number }[] {
-  const found = new Map<string, { name: string; meant: string; line: number }>()
+  const found: { name: string; meant: string; line: number }[] = []
+  const seen = new Set(MEMBERS)
   for (const { 1: name = '', index } of script.matchAll(/(?<=[\w)\]?])\.([A-Za-z]{8,})\b/g)) {
     // createElementNS, setAttributeNS.
-    if (MEMBERS.includes(name) || name.endsWith('NS') || found.has(name)) continue
+    if (seen.has(name) || name.endsWith('NS')) continue
+    seen.add(name)
     const meant = MEMBERS.find((one) => distance(one, name) <= 2)
-    // A name of its own is set somewhere.
-    const isOwn = new RegExp(`\\b${name}\\s*(?:=|:|\\([^)]*\\)\\s*\\{)`).test(script)
-    if (meant === undefined || isOwn) continue
-    found.set(name, { name, meant, line: script.slice(0, index).split('\n').length })
+    if (meant === undefined) continue
+    // A name of its own is set somewhere. Only few names are similar, so the script is not searched often.
+    const isOwn = new RegExp(`\\b${name}\\s*(?:=|:|\\([^()]*\\)\\s*\\{)`).test(script)
+    if (!isOwn) found.push({ name, meant, line: script.slice(0, index).split('\n').length })
   }
-  return [...found.values()]
+  return found
 }
 
 /** Returns the names that a script without strict mode makes by giving them a value. */

@@ -131,7 +131,9 @@ describe('each rule', () => {
           ['templates/pages/not-found.liquid', '/no-such-address-as-this', '500', '404'],
           ['templates/pages/post.liquid', null, '500', '422'],
         ])
-        expect(findings[2]?.witness.text).toMatch(/^An empty form, sent to \/posts\/[\w-]+\/comments: /)
+        expect(findings[2]?.witness.text).toMatch(
+          /^A form with invalid input, sent to \/posts\/[\w-]+\/comments: /,
+        )
         expect(findings[2]?.title).toMatch(/^POST \/posts\/[\w-]+\/comments answers 500$/)
         expect(findings[0]?.others).toContain('/posts?page=2')
         expect((await get('/posts?page=2')).status).toBe(500)

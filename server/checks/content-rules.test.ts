@@ -287,7 +287,7 @@ describe('markdown-as-typed', () => {
     const findings = await found('markdown-as-typed')
     expect(findings.map((one) => one.title)).toEqual([
       '“About typed” has a link that readers see as it was typed',
-      '“About typed” has an image without a text',
+      '“About typed” has an image without alternative text',
       '“About typed” has a block of code that is not closed',
     ])
     expect(findings[0]).toMatchObject({

@@ -194,7 +194,7 @@ plantFaults('assets', [
     'a misspelt method',
     [['assets/comments.js', 'document.addEventListener', 'document.addEventListner']],
     'script-name-unknown',
-    'nothing has “addEventListner”',
+    '“addEventListner” looks like “addEventListener”',
     'no fix',
   ],
   [

@@ -144,4 +144,11 @@ plantFaults('comments', [
     'the error of “text” is shown at the field “name”',
     'no fix',
   ],
+  [
+    'an id that two errors have, which only a refused form shows',
+    [[FORM, 'id="say-email-error"', 'id="say-name-error"']],
+    'markup-invalid',
+    'with its errors: Duplicate ID “say-name-error”',
+    'no fix',
+  ],
 ])

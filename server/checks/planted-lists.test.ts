@@ -305,7 +305,7 @@ plantFaults('lists', [
       ],
     ],
     'condition-idle',
-    'Query “more-in-category” returns none of ',
+    'Query “more-in-category” returned nothing at 12 tried addresses',
     'no fix',
   ],
   [

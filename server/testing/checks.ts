@@ -52,6 +52,7 @@ export const PLANTED = {
     'comments-not-shown',
     'error-misplaced',
     'form-wrong',
+    'markup-invalid',
   ],
   lists: [
     'condition-idle',

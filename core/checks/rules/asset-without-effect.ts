@@ -8,8 +8,8 @@ export const assetWithoutEffect: Rule = {
   id: 'asset-without-effect',
   area: 'templates',
   meaning:
-    'A page loads no stylesheet for screens although the blog has one, or a script in a way that browsers do not run, or nothing uses an asset.',
-  why: 'Readers see bare text, or an effect that was meant is missing.',
+    'A page loads no stylesheet for screens although the blog has one, a script has a type that browsers do not run, or an asset is not used anywhere.',
+  why: 'Readers see bare text, or what a script should do does not happen.',
   async run(facts) {
     const { pages } = await crawl(facts)
     const { assets } = facts.definition
@@ -27,7 +27,8 @@ export const assetWithoutEffect: Rule = {
           detail: `The blog has ${assetPath(sheet ?? '')}.`,
           affects: 'now',
           witness: witness(path, `The head of ${path}`, 'no stylesheet', '<link rel="stylesheet" …>'),
-          cause: 'The link to the stylesheet is missing, has another “rel”, or is for print only.',
+          cause:
+            'The link to the stylesheet is missing, has another “rel”, or is for print or narrow screens only.',
           place,
           others: [],
           fixes: [],
@@ -39,7 +40,7 @@ export const assetWithoutEffect: Rule = {
         findings.push({
           subject: `idle ${place?.document ?? route ?? path} ${type}`,
           title: `${path} loads ${src} as ${type}, which browsers do not run`,
-          detail: 'A script has no type, or “module”.',
+          detail: 'Leave the type out, or write “module”.',
           affects: 'now',
           witness: witness(path, `The type of ${src}`, type, 'no type'),
           cause: 'The “type” of the script is that of something else.',

@@ -92,12 +92,20 @@ const TRIED: SampleSize = { oldest: 3, newest: 3, between: 6 }
 /** With fewer, all lists may be empty by chance. */
 const LEAST = 8
 
+interface Empty {
+  address: string
+  /** The number of published posts. */
+  all: number
+  /** At how many addresses the query was run; null if it has no parameters, so that one is enough. */
+  tried: number | null
+}
+
 /** Returns where a list of posts is used that has no published post, at any address that was tried. */
 async function excludesAll(
   facts: Facts,
   name: string,
   addresses: readonly string[],
-): Promise<{ address: string; all: number } | undefined> {
+): Promise<Empty | undefined> {
   const meaning = facts.definition.queries.get(name)
   if (meaning?.from !== 'posts' || meaning.take.kind === 'one') return undefined
   if (meaning.conditions.length + meaning.groups.length === 0) return undefined
@@ -115,17 +123,20 @@ async function excludesAll(
     if (run.rows > 0) return undefined
     runs++
   }
-  return runs >= (isFixed ? 1 : LEAST) ? { address, all } : undefined
+  return runs >= (isFixed ? 1 : LEAST) ? { address, all, tried: isFixed ? null : runs } : undefined
 }
 
 const emptyFinding = (
   name: string,
   text: string,
   where: readonly Condition[],
-  { address, all }: { address: string; all: number },
+  { address, all, tried }: Empty,
 ): RuleFinding => ({
   subject: `${name} empty`,
-  title: `Query “${name}” returns none of ${counted(all, 'published post')}`,
+  title:
+    tried === null
+      ? `Query “${name}” returns none of ${counted(all, 'published post')}`
+      : `Query “${name}” returned nothing at ${counted(tried, 'tried address', 'tried addresses')}`,
   detail: `No post meets all of: ${where.map(inWords).join('; ')}.`,
   affects: 'now',
   witness: witness(address, `“${name}” has no rows`, '0 rows', 'some rows'),

@@ -23,7 +23,7 @@ export const errorMisplaced: Rule = {
         affects: 'now' as const,
         witness: witness(
           null,
-          `The output between the fields`,
+          'The output beside the field',
           `form.errors.${field}`,
           `form.errors.${beside}`,
         ),
@@ -36,7 +36,7 @@ export const errorMisplaced: Rule = {
     return Promise.resolve({
       findings,
       claim: {
-        sentence: 'No form shows the error of one field at another one',
+        sentence: 'No template prints the error of one field beside another one',
         tested: templates.length,
         things: ['template', 'templates'],
       },
@@ -44,7 +44,8 @@ export const errorMisplaced: Rule = {
   },
 }
 
-const FIELD = /<(?:input|textarea|select)\b[^>]*?\bname="([a-z]+)"/g
+// Up to the next tag: a template with many tags that are not closed is read in one pass.
+const FIELD = /<(?:input|textarea|select)\b[^<>]*?\bname="([a-z]+)"/g
 const ERROR = /\{\{-?\s*form\.errors\.(\w+)/g
 const ASKED = /\{%-?\s*if form\.errors\.(\w+)/g
 /** Fields whose errors have names of their own. */

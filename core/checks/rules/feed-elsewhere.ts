@@ -13,7 +13,7 @@ export const feedElsewhere: Rule = {
   id: 'feed-elsewhere',
   area: 'templates',
   meaning:
-    'A page offers feeds, but not the one with the posts that it lists, or with the type of another format.',
+    'A page offers feeds, but not the one with the posts that it lists, or it names the wrong type for a feed.',
   why: 'Readers subscribe to a category, and get the whole blog or another category.',
   async run(facts) {
     const { pages } = await crawl(facts)
@@ -71,22 +71,23 @@ export const feedElsewhere: Rule = {
 /** Returns the address of the feed of each page of a row that has both. */
 async function feedsOfRows(facts: Facts): Promise<Map<string, string>> {
   const { known } = await facts.addresses()
-  const [feeds, pages]: [KnownAddress[], KnownAddress[]] = [[], []]
+  const feeds = new Map<string, KnownAddress[]>()
+  const pages: KnownAddress[] = []
   for (const one of known) {
     const route = routeOf(facts, one.route)?.route
     if (one.title === null || route === undefined) continue
-    if (route.feed !== undefined) feeds.push(one)
+    if (route.feed !== undefined) feeds.set(one.title, [...(feeds.get(one.title) ?? []), one])
     else if (route.template !== undefined) pages.push(one)
   }
   return new Map(
     pages.flatMap((page) => {
-      const feed = feeds.find((one) => one.title === page.title && isOfSameRows(facts, one.route, page.route))
+      const feed = feeds.get(page.title ?? '')?.find((one) => isOfSameRows(facts, one.route, page.route))
       return feed ? [[page.path, feed.path]] : []
     }),
   )
 }
 
-/** Whether two routes have a row of the same kind under the same parameters. */
+/** Whether the data of two routes has a row of the same kind. */
 function isOfSameRows(facts: Facts, one: string, other: string): boolean {
   const [first, second] = [routeOf(facts, one), routeOf(facts, other)]
   const kinds = [first, second].map((compiled) =>

@@ -2,11 +2,9 @@
 import { crawl } from '../crawl.ts'
 import { placeInTemplates } from '../page-place.ts'
 import { readPage } from '../read-page.ts'
+import { NOWHERE } from '../sample-pages.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { templatePath } from '../../shapes/documents.ts'
-
-/** An address that no route answers. */
-const NOWHERE = '/no-such-address-as-this'
 
 export const headingMissing: Rule = {
   id: 'heading-missing',

@@ -9,7 +9,8 @@ const SAID: Record<TypedMarkdown['kind'], { what: string; cause: string }> = {
   },
   'link-typed': {
     what: 'has a link that readers see as it was typed',
-    cause: 'There is a space before the address, or the address is not one that texts may link to.',
+    cause:
+      'There is a space before the address, the address is not one that texts may link to, or a footnote is missing.',
   },
   'emphasis-typed': {
     what: 'has emphasis that is not closed',
@@ -24,7 +25,7 @@ const SAID: Record<TypedMarkdown['kind'], { what: string; cause: string }> = {
     cause: 'A space after the sign is missing, or the second row of the table has fewer columns.',
   },
   'image-unnamed': {
-    what: 'has an image without a text',
+    what: 'has an image without alternative text',
     cause: 'Screen readers say nothing, or the name of the file. Write what it shows: ![A saddle](…).',
   },
   'text-empty': { what: 'has no text', cause: 'Readers get a title and nothing else.' },
@@ -34,7 +35,7 @@ export const markdownAsTyped: Rule = {
   id: 'markdown-as-typed',
   area: 'content',
   meaning:
-    'The Markdown of a post or page has a link, emphasis or a block of code that is not closed, an image without a text, or nothing.',
+    'The Markdown of a post or page has a link, emphasis or a block of code that is not closed, an image without alternative text, or no text at all.',
   why: 'Readers see signs in place of a link, or code in place of the rest of the text.',
   async run(facts) {
     const { typed, tested, of } = await facts.typedMarkdown()

@@ -5,13 +5,11 @@
 import { queriesOf } from '../../shapes/route-data.ts'
 import type { Answer, Facts, KnownAddress } from '../facts.ts'
 import { counted, placeText, witness, type Rule, type RuleFinding } from '../rule.ts'
-import { furtherStates } from '../sample-pages.ts'
+import { furtherStates, NOWHERE } from '../sample-pages.ts'
 import { CHOSEN_ADDRESSES, sampleAddresses } from '../sample.ts'
 
 /** Further pages of a listing that are requested. */
 const PAGES = [2, 3]
-/** An address that no route answers. */
-const NOWHERE = '/no-such-address-as-this'
 
 /** A request that fails, and the status with which it should be answered. */
 interface Failed {
@@ -113,7 +111,7 @@ function describe(cause: string, { status, failure }: Answer, requests: readonly
     // A form cannot be walked: a walk changes nothing.
     witness: witness(
       one?.method === 'GET' ? one.address : null,
-      one?.method === 'POST' ? `An empty form, sent to ${one.address}: ${reason}` : reason,
+      one?.method === 'POST' ? `A form with invalid input, sent to ${one.address}: ${reason}` : reason,
       String(status),
       String(one?.expected ?? 200),
     ),

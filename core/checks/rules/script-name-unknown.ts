@@ -7,8 +7,9 @@ import { changedConstants, globalNames, misspeltMembers, unknownNames } from '..
 export const scriptNameUnknown: Rule = {
   id: 'script-name-unknown',
   area: 'templates',
-  meaning: 'A script uses a name that neither a script of the blog nor a browser has, or changes a constant.',
-  why: 'The script stops there with an error that readers do not see, maybe only after a click.',
+  meaning:
+    'A script uses a name that neither a script of the blog nor a browser has, misspells a method, or changes a constant.',
+  why: 'The script stops there with an error that readers do not see, perhaps only after a click.',
   run({ definition: { assets } }) {
     const scripts = [...assets].filter(([name]) => name.endsWith('.js'))
     const known = new Set(scripts.flatMap(([, text]) => globalNames(text) ?? []))
@@ -24,13 +25,13 @@ export const scriptNameUnknown: Rule = {
           },
         })),
         ...misspeltMembers(text).map(({ name, line, meant }) => ({
-          ...{ name, line, what: `nothing has “${name}”`, actual: name, expected: meant },
+          ...{ name, line, what: `“${name}” looks like “${meant}”`, actual: name, expected: meant },
           cause: `It was mistyped: “${meant}” is meant.`,
         })),
       ].map(({ name, line, what, actual, expected, cause }) => ({
         subject: `${document} ${name}`,
         title: `${placeText(document, line)}: ${what}`,
-        detail: 'The script stops there.',
+        detail: 'Browsers report it in their console only.',
         affects: 'now' as const,
         witness: witness(null, `The line ${line} of ${document}`, actual, expected),
         cause,

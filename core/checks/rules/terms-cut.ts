@@ -32,9 +32,7 @@ export const termsCut: Rule = {
         const taken = await facts.rowsTaken(query, path)
         // A month is no row of a source.
         const all = isCounted ? taken.rows : taken.all
-        const words = isCounted
-          ? (['number of posts', 'numbers of posts'] as const)
-          : SOURCE[meaning.from].words
+        const words = isCounted ? (['row', 'rows'] as const) : SOURCE[meaning.from].words
         const { take } = meaning
         if (!isCounted && take.kind === 'first' && take.count < all)
           findings.push({
@@ -53,10 +51,10 @@ export const termsCut: Rule = {
           findings.push({
             subject: loop.place,
             title: `${path} shows ${loop.limit} of ${counted(all, ...words)}`,
-            detail: `The loop in ${loop.place} ends after ${loop.limit}. They are the first in the order of the list, not those with the most posts.`,
+            detail: `The loop in ${loop.place} ends after ${loop.limit}, in the order of the list.`,
             affects: 'now',
             witness: witness(path, `“${query}” returns all of them`, String(loop.limit), String(all)),
-            cause: 'The loop has a “limit” or an “offset”.',
+            cause: 'The loop has a “limit”.',
             place: { document: loop.document, line: loop.line },
             others: [],
             fixes: [],
@@ -67,7 +65,7 @@ export const termsCut: Rule = {
       findings,
       claim: {
         sentence:
-          'No list of categories, tags, authors or months ends after its first few, unless it is ordered by a count',
+          'No query or loop with a limit is known to cut a list of categories, tags, authors or months',
         tested,
         things: ['list', 'lists'],
       },
