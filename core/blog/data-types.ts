@@ -5,7 +5,7 @@ import { resultSchema, type JsonSchema } from '../syndication/shape.ts'
 import type { DataEntry, ParameterType } from '../shapes/schemas.ts'
 import { queryPath } from '../shapes/documents.ts'
 import { analyseTemplates, type AnalysedTemplates } from '../templates/types/analyse.ts'
-import type { TypedPage } from '../templates/types/read-values.ts'
+import type { TypedPage } from '../templates/types/typed-page.ts'
 import {
   BOOLEAN,
   DATE,

@@ -5,7 +5,7 @@ import { namesRead } from '../templates/names.ts'
 import { SHARED_NAMES } from '../templates/shared-names.ts'
 import type { TemplateNode } from '../templates/tree.ts'
 import { observeTypes } from '../templates/types/analyse.ts'
-import type { TypedPage } from '../templates/types/read-values.ts'
+import type { TypedPage } from '../templates/types/typed-page.ts'
 import {
   kindInWords,
   NUMBER,

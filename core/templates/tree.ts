@@ -22,6 +22,9 @@ export type Operand =
   /** An expression in parentheses. */
   | { kind: 'expression'; expression: Expression; place: Place }
 
+/** A path. */
+export type Path = Operand & { kind: 'path' }
+
 export type ConstantName = 'nil' | 'empty' | 'blank'
 
 /** A step into a value: a name or index that is written out, or one that is computed. */
@@ -214,3 +217,12 @@ function* pathsIn(operand: Operand): Generator<Operand & { kind: 'path' }> {
     case 'constant':
   }
 }
+
+/** Returns a path as written; “…” stands for computed steps. */
+export function pathText({ root, steps }: Path): string {
+  const first = typeof root === 'string' ? root : '…'
+  return [first, ...steps.map((one) => (typeof one === 'object' ? '…' : String(one)))].join('.')
+}
+
+/** Returns the steps to the row that a path is a field of: `post` and `category` of `post.category.name`. */
+export const rowOf = (path: Path): string[] => pathText(path).split('.').slice(0, -1)

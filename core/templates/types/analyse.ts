@@ -1,15 +1,18 @@
 /** Carries types from the data of pages through their templates, and reports faults. */
 import { namesWithSteps, type FindTree, type FirstSteps } from '../names.ts'
-import type { NodeOf, TemplateNode } from '../tree.ts'
-import { asksFor, fieldsLacking } from './arguments.ts'
+import { pathText, type Expression, type NodeOf, type TemplateNode } from '../tree.ts'
+import { givenFaults, missingFaults } from './arguments.ts'
 import { swappedPlural } from './branch-faults.ts'
 import { assumed, assumedOfRows, type Assumption } from './conditions.ts'
+import { alwaysTrueFault } from './expression-faults.ts'
+import { FaultReports } from './fault-reports.ts'
 import { FaultCollector, type TemplateFault } from './faults.ts'
 import { Nesting, nestingFaults } from './nesting.ts'
 import { OutputChecks, plainPathOf, type OutputPosition } from './output-checks.ts'
-import { ValueReader, type TypedPage, type TypeObserver } from './read-values.ts'
+import { ValueReader, type TypeObserver } from './read-values.ts'
 import { Scope } from './scope.ts'
 import { BOOLEAN, HTML, NUMBER, row, TEXT, UNKNOWN, withArticle, type Type } from './type.ts'
+import type { TypedPage } from './typed-page.ts'
 
 /** Templates inside templates that are followed. */
 const DEEPEST = 40
@@ -88,6 +91,7 @@ interface Reading {
 
 class PageReader {
   readonly #reading: Reading
+  readonly #reports: FaultReports
   readonly #values: ValueReader
   readonly #outputs: OutputChecks
   /** The blocks of the page and of inner layouts. */
@@ -104,8 +108,9 @@ class PageReader {
 
   constructor(reading: Reading) {
     this.#reading = reading
-    this.#values = new ValueReader(reading.page, reading.faults, reading.observer)
-    this.#outputs = new OutputChecks(this.#values)
+    this.#reports = new FaultReports(reading.page, reading.faults)
+    this.#values = new ValueReader(reading.page, this.#reports, reading.observer)
+    this.#outputs = new OutputChecks(this.#values, this.#reports)
   }
 
   /** Reads the page. @returns whether it was read as a whole */
@@ -114,7 +119,7 @@ class PageReader {
     this.#template(page, { scope: new Scope(data), depth: 0, isInLoop: false, isConditional: false })
     for (const { node, template } of this.#filled)
       if (this.#isComplete && !this.#printed.has(node.name))
-        this.#values.report(
+        this.#reports.report(
           'block-unknown',
           { template, place: node.place, subject: node.name },
           {
@@ -135,7 +140,7 @@ class PageReader {
   /** Reports elements that are not closed. It is the same for all pages. */
   #checkNesting(template: string): void {
     for (const { tag, place, message, hint } of nestingFaults(this.#reading.nesting, template))
-      this.#values.report('markup-unnested', { template, place, subject: tag }, { message, hint })
+      this.#reports.report('markup-unnested', { template, place, subject: tag }, { message, hint })
   }
 
   #nodes(nodes: readonly TemplateNode[], at: Where): void {
@@ -211,7 +216,7 @@ class PageReader {
     const typeOf = (path: readonly string[]) => this.#values.typeOf(path, scope)
     for (const { condition, wanted, body } of node.branches) {
       const type = this.#values.expression(condition, here, 'condition')
-      this.#values.checkAlwaysTrue(condition, type, here)
+      this.#checkAlwaysTrue(condition, type, at.template)
       // A value that is always empty never holds.
       const isDead = wanted && type.kind === 'nothing'
       if (!isDead) bodies.push(this.#body(body, here, assumed(condition, wanted, typeOf)))
@@ -221,7 +226,7 @@ class PageReader {
     at.scope.join(bodies)
     const swapped = swappedPlural(node)
     if (swapped)
-      this.#values.report(
+      this.#reports.report(
         'plural-swapped',
         { template: at.template, place: node.place, subject: swapped.one },
         {
@@ -229,6 +234,15 @@ class PageReader {
           hint: 'Swap the two texts.',
         },
       )
+  }
+
+  /** Reports a condition that holds whatever there is. */
+  #checkAlwaysTrue(condition: Expression, type: Type, template: string): void {
+    const { path, fault } = alwaysTrueFault(condition, type) ?? {}
+    if (!path) return
+    const where = { template, place: path.place, subject: pathText(path) }
+    if (fault) this.#reports.report('list-always-true', where, fault)
+    else this.#reports.noteRight('list-always-true', where)
   }
 
   #case(node: NodeOf<'case'>, at: Where): void {
@@ -271,7 +285,7 @@ class PageReader {
     if (collection.kind === 'list') return collection.of
     if (collection.kind === 'text') return TEXT
     if (collection.kind === 'row')
-      this.#values.report(
+      this.#reports.report(
         'row-as-list',
         { template: at.template, place, subject: text },
         {
@@ -292,55 +306,18 @@ class PageReader {
       if (isEach) given.set('forloop', LOOP)
     }
     const read = this.#namesRead(template)
-    for (const { name, expression } of node.given)
-      if (!read.has(name))
-        this.#values.report(
-          'argument-unread',
-          { template: at.template, place: expression.place, subject: name },
-          {
-            message: `${template} does not read “${name}”.`,
-            hint: 'Remove the argument, or read it in the partial.',
-            names: [...read.keys()],
-          },
-        )
-    this.#checkArguments(node, template, { given, read }, at)
+    const { page, find } = this.#reading
+    const isKnown = (name: string) => at.scope.names.has(name) && !page.globals.has(name)
+    this.#reports.reportAll(at.template, [
+      ...givenFaults(node, template, given, read),
+      ...missingFaults(
+        node,
+        template,
+        [...read.keys()].filter((name) => !given.has(name) && isKnown(name)),
+        find,
+      ),
+    ])
     this.#template(template, { ...at, scope: new Scope(given), depth: at.depth + 1 })
-  }
-
-  /** Reports arguments without any of the fields that the partial reads, and values that the partial reads and does not get. */
-  #checkArguments(
-    node: NodeOf<'render'>,
-    partial: string,
-    { given, read }: { given: ReadonlyMap<string, Type>; read: ReadonlyMap<string, FirstSteps> },
-    { template, scope }: Where,
-  ): void {
-    for (const { name, expression, text } of node.given) {
-      const type = given.get(name)
-      const lacking = type && fieldsLacking(type, read.get(name) ?? 'all')
-      if (type?.kind !== 'row' || !lacking) continue
-      this.#values.report(
-        'argument-wrong',
-        { template, place: expression.place, subject: text },
-        {
-          message: `${partial} reads ${lacking.map((one) => `“${name}.${one}”`).join(', ')}, and ${withArticle(type.name)} has none of them.`,
-          hint: 'Pass the value that the partial is made for.',
-        },
-      )
-    }
-    for (const [name] of read) {
-      const { page, find } = this.#reading
-      if (given.has(name) || page.globals.has(name) || !scope.names.has(name)) continue
-      // It may be optional, or read by a partial in the partial.
-      if (asksFor(find(partial) ?? [], name)) continue
-      this.#values.report(
-        'argument-missing',
-        { template, place: node.place, subject: name },
-        {
-          message: `${partial} reads “${name}”, which is not passed to it.`,
-          hint: `Add the argument: ${name}: ${name}.`,
-        },
-      )
-    }
   }
 
   #namesRead(partial: string): ReadonlyMap<string, FirstSteps> {

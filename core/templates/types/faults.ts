@@ -96,7 +96,28 @@ export interface TemplateFault {
   route: string | null
 }
 
-type FaultPlace = Pick<TemplateFault, 'template' | 'place' | 'subject'>
+/** A fault in an expression. */
+export interface ExpressionFault {
+  kind: FaultKind
+  place: Place
+  /** The path, filter or name, as written. */
+  subject: string
+  fault: FaultText
+}
+
+/** A fault in words. */
+export interface FaultText {
+  /** The fault, as a sentence. */
+  message: string
+  /** How to correct it, as a sentence. */
+  hint?: string | undefined
+  /** The names among which a misspelt one may be. */
+  names?: readonly string[]
+  fetch?: TemplateFault['fetch']
+}
+
+/** The part of a fault that says where it is. */
+export type FaultPlace = Pick<TemplateFault, 'template' | 'place' | 'subject'>
 
 const keyOf = (kind: FaultKind, { template, place, subject }: FaultPlace) =>
   `${kind} ${template}:${place.line}:${place.column} ${subject}`

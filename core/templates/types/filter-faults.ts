@@ -1,6 +1,7 @@
 /** Faults in the use of filters that follow from the types of their values. */
 import type { FilterCall, Operand } from '../tree.ts'
 import { TEMPLATE_PROBLEMS } from '../problems.ts'
+import type { ExpressionFault, FaultKind } from './faults.ts'
 import { kindInWords, type Type } from './type.ts'
 
 export interface FilterFault {
@@ -39,14 +40,36 @@ const MISREADS: Readonly<Record<string, (input: Type, subject: string) => Filter
       : undefined,
 }
 
-/** Returns what a filter misreads; undefined if the value may be right. @param subject its path */
-export const misreadBy = (filter: string, input: Type, subject: string): FilterFault | undefined =>
-  MISREADS[filter]?.(input, subject)
-
 const article = (noun: string) => `${/^[aeio]/i.test(noun) ? 'an' : 'a'} ${noun}`
 
-/** Returns why a filter fails for every value of a type; undefined if it does not. */
-export const failsFor = (filter: string, input: Type): FilterFault | undefined => FAILS[filter]?.(input)
+/** Returns the faults of a filter. @param where the path of its value, or its own name */
+export function filterFaults(
+  filter: FilterCall,
+  input: Type,
+  where: Pick<ExpressionFault, 'place' | 'subject'>,
+): ExpressionFault[] {
+  const { subject } = where
+  const found: ExpressionFault[] = []
+  const add = (kind: FaultKind, fault: FilterFault | undefined) =>
+    fault && found.push({ ...where, kind, fault })
+  add('filter-fails', FAILS[filter.name]?.(input))
+  add('filter-misreads', MISREADS[filter.name]?.(input, subject))
+  if (filter.name !== 'date') return found
+  add('date-format-wrong', formatFault(filter))
+  add('date-format-wrong', noDate(input, subject))
+  return found
+}
+
+/** Returns the fault of a text of a row that is formatted as a date. */
+function noDate(input: Type, subject: string): FilterFault | undefined {
+  // Parameters and names of months may be dates.
+  if (!['text', 'html'].includes(input.kind) || !/\.(title|name|slug|excerpt|html|text|about)$/.test(subject))
+    return undefined
+  return {
+    message: `“${subject}” is a ${kindInWords(input)}, not a date.`,
+    hint: 'Format a date such as post.publishedAt.',
+  }
+}
 
 /** A month where minutes belong: `%H:%m`. */
 const MONTH_FOR_MINUTE = /%[-_^#]*[HIkl]\s*[:.h]\s*%[-_^#]*m/
@@ -60,7 +83,7 @@ const CONVERSION = /%[-_0^#:]*\d*[EO]?(.)/gs
 export const CONVERSIONS = 'aAbBcCdehHIjklLmMnNpPqsStuUwWxXyYzZ%'
 
 /** Returns what is wrong with the format of a date; undefined if nothing is, or if it is computed. */
-export function formatFault({ arguments: [format] }: FilterCall): FilterFault | undefined {
+function formatFault({ arguments: [format] }: FilterCall): FilterFault | undefined {
   const text = literalText(format?.value)
   if (text === undefined || text === '') return undefined
   const example = 'A format such as %-d %B %Y prints 2 March 2026.'

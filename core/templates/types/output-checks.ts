@@ -1,11 +1,13 @@
 /** Finds faults in outputs and texts that follow from the markup and the branches around them. */
-import type { Expression, NodeOf, Operand, Place } from '../tree.ts'
+import { pathText, rowOf, type Expression, type NodeOf, type Path, type Place } from '../tree.ts'
 import { markupPosition } from './attribute.ts'
 import { constantTime, emptiedBy } from './branch-faults.ts'
-import { pathText, type Position, type ValueReader } from './read-values.ts'
-import { canBeEmpty, ZERO, type Type } from './type.ts'
-
-type Path = Operand & { kind: 'path' }
+import type { FaultReports } from './fault-reports.ts'
+import { literalText } from './filter-faults.ts'
+import { commentAsTyped, countPrinted, printedFaults } from './printed.ts'
+import type { ValueReader } from './read-values.ts'
+import type { Position } from './scope.ts'
+import { canBeEmpty, UNKNOWN, ZERO, type Type } from './type.ts'
 
 export interface OutputPosition extends Position {
   /** Whether it is read for each row of a list. */
@@ -35,6 +37,7 @@ const NOTHING_SAID = new RegExp(
 /** Reads the outputs of one page, in the order in which it prints them. */
 export class OutputChecks {
   readonly #values: ValueReader
+  readonly #reports: FaultReports
   /** The path of the last `datetime` that was printed. */
   #datetime: string | undefined
   /** The number of words that was printed last, if nothing followed it. */
@@ -43,8 +46,9 @@ export class OutputChecks {
   /** The value that was shown last, and what followed it in the same branch. */
   #shown: { subject: string; template: string; after: string } | undefined
 
-  constructor(values: ValueReader) {
+  constructor(values: ValueReader, reports: FaultReports) {
     this.#values = values
+    this.#reports = reports
   }
 
   /** Forgets what came before: a branch or a loop begins or ends. */
@@ -59,7 +63,7 @@ export class OutputChecks {
     this.#words = undefined
     if (this.#shown) this.#shown.after += text
     if (words && words.template === template && MINUTES.test(text))
-      this.#values.report(
+      this.#reports.report(
         'words-as-minutes',
         { template, place: words.node.place, subject: words.subject },
         {
@@ -72,9 +76,9 @@ export class OutputChecks {
     const line = place.line + text.slice(0, said.index).split('\n').length - 1
     const [subject = ''] = said[0].replace(/<[^<>]*>\s*/, '').split('\n')
     const where = { template, place: { line, column: place.line === line ? place.column : 1 }, subject }
-    if (isConditional) this.#values.noteRight('nothing-always', where)
+    if (isConditional) this.#reports.noteRight('nothing-always', where)
     else
-      this.#values.reportOnRoutes('nothing-always', where, {
+      this.#reports.reportOnRoutes('nothing-always', where, {
         message: `“${subject}” is shown in any case, also if there is something.`,
         hint: 'Put it into {% else %} of the loop, or into {% if … %}.',
       })
@@ -83,11 +87,10 @@ export class OutputChecks {
   /** @param markup before the output */
   check(node: NodeOf<'output'>, { type, markup }: { type: Type; markup: string }, at: OutputPosition): void {
     const { template } = at
-    const values = this.#values
     const path = plainPathOf(node.expression)
     const position = markupPosition(markup)
     if (position.in === 'tag' && position.isUnquoted && (type.kind === 'text' || type.kind === 'html'))
-      values.report(
+      this.#reports.report(
         'attribute-unquoted',
         { template, place: node.place, subject: path ? pathText(path) : (position.attribute ?? '') },
         {
@@ -96,8 +99,8 @@ export class OutputChecks {
         },
       )
     const isShown = position.in === 'text' && !UNSHOWN.test(markup)
-    values.checkCount(node, at)
-    values.checkPrinted(node, { type, isShown, isLinkText: LINK.test(markup), isInLoop: at.isInLoop }, at)
+    this.#checkCount(node, at)
+    this.#checkPrinted(node, { type, isShown, isLinkText: LINK.test(markup) }, at)
     this.#checkTime(
       node,
       { type, markup, isDatetime: position.in === 'tag' && position.attribute === 'datetime' },
@@ -111,7 +114,7 @@ export class OutputChecks {
     const subject = pathText(path)
     if (isShown && type.kind === 'text') {
       if (before?.subject === subject && before.template === template && INLINE.test(before.after))
-        values.report(
+        this.#reports.report(
           'printed-twice',
           { template, place: node.place, subject },
           { message: `“${subject}” is printed twice, one after the other.`, hint: 'Remove one of them.' },
@@ -120,7 +123,7 @@ export class OutputChecks {
     }
     if (isShown && /\.wordCount$/.test(subject)) this.#words = { node, subject, template }
     if (type === ZERO)
-      values.report(
+      this.#reports.report(
         'always-empty',
         { template, place: node.place, subject },
         {
@@ -128,10 +131,11 @@ export class OutputChecks {
           hint: 'Reverse the condition, or print the number in the other branch.',
         },
       )
-    if (isShown) values.checkCommentText(path, at, node.place)
+    const typed = isShown ? commentAsTyped(path, this.#values.typeOf(rowOf(path), at.scope)) : undefined
+    if (typed) this.#reports.report('comment-as-typed', { template, place: node.place, subject }, typed)
     if (isShown) this.#checkAbsent(path, subject, at, node.place)
     if (type.kind === 'date' && (position.in === 'text' || SHOWN_ATTRIBUTES.has(position.attribute ?? '')))
-      values.report(
+      this.#reports.report(
         'date-unformatted',
         { template, place: node.place, subject },
         {
@@ -140,12 +144,38 @@ export class OutputChecks {
         },
       )
     if (position.in === 'tag' && ['href', 'src'].includes(position.attribute ?? '') && canBeEmpty(type))
-      values.reportEmpty(
+      this.#values.reportEmpty(
         path,
         at,
         node.place,
         `the attribute “${position.attribute ?? ''}” then has no value`,
       )
+  }
+
+  /** Reports the number of rows on a page that is printed as if it were the number of all rows. */
+  #checkCount({ expression, place }: NodeOf<'output'>, { template, scope }: Position): void {
+    const printed = countPrinted(expression, (steps) => this.#values.typeOf(steps, scope))
+    if (printed?.isTotal === true) this.#reports.notePrintedTotal(template, place)
+    else if (printed)
+      this.#reports.report('page-counted', { template, place, subject: printed.subject }, printed.fault)
+  }
+
+  /** Reports an output that prints nothing, or not what readers expect. */
+  #checkPrinted(
+    { expression, place }: NodeOf<'output'>,
+    shown: { type: Type; isShown: boolean; isLinkText: boolean },
+    { template, scope, isInLoop }: OutputPosition,
+  ): void {
+    const [only] = expression.operands
+    const path = only?.kind === 'path' && !expression.postfix ? only : undefined
+    const subject = path && pathText(path)
+    const row = path ? this.#values.typeOf(rowOf(path), scope) : UNKNOWN
+    // A template can give the name another value.
+    const written = literalText(only) ?? ''
+    const isNow = (subject === 'now' && !scope.names.has(subject)) || written === 'now' || written === 'today'
+    const printed = { expression, path: subject, row, ...shown, isNowInLoop: isInLoop && isNow }
+    for (const { kind, fault } of printedFaults(printed))
+      this.#reports.report(kind, { template, place, subject: subject ?? kind }, fault)
   }
 
   /** Reports a field of a row that may be absent: what is around the field is shown nevertheless. */
@@ -157,7 +187,7 @@ export class OutputChecks {
     // On a page without other data, the branch around it may never be rendered.
     if (canBeEmpty(row))
       this.#values.reportEmpty(path, at, place, 'what is around it is then shown without it', 'row-absent')
-    else this.#values.noteRight('row-absent', { template: at.template, place, subject })
+    else this.#reports.noteRight('row-absent', { template: at.template, place, subject })
   }
 
   /** Reports a value in a branch that is only rendered if the value is empty. */
@@ -166,7 +196,7 @@ export class OutputChecks {
     const subject = pathText(path)
     const emptied = emptiedBy(subject, scope)
     if (emptied === undefined) return
-    this.#values.report(
+    this.#reports.report(
       'always-empty',
       { template, place, subject },
       {
@@ -187,7 +217,7 @@ export class OutputChecks {
     if (isDatetime) this.#datetime = subject
     const written = constantTime(node, type, markup)
     if (written !== undefined)
-      this.#values.report(
+      this.#reports.report(
         'time-constant',
         { template, place: node.place, subject: `datetime="${written}"` },
         {
@@ -199,7 +229,7 @@ export class OutputChecks {
     if (!isTime || subject === undefined || subject === this.#datetime || !PRINTED_TIME.test(markup)) return
     // A name that was assigned, or a part of a path that is computed, may be the same time.
     if (![subject, this.#datetime].every((one) => one?.includes('.') === true && !one.includes('…'))) return
-    this.#values.report(
+    this.#reports.report(
       'time-differs',
       { template, place: node.place, subject },
       {

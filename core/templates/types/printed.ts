@@ -1,5 +1,5 @@
 /** Faults in what templates print: nothing, a technical value, or a text that has lost its markup. */
-import type { NodeOf } from '../tree.ts'
+import { pathText, rowOf, type NodeOf, type Path } from '../tree.ts'
 import type { FaultKind } from './faults.ts'
 import { literalNumber, type FilterFault } from './filter-faults.ts'
 import { kindInWords, type Type } from './type.ts'
@@ -111,5 +111,40 @@ function cutToNothing({ path, expression: { filters } }: Printed): FilterFault |
   return {
     message: `“${filter.name}: ${length}” leaves ${left} of the text.`,
     hint: 'The number is the length that remains.',
+  }
+}
+
+/** An output that prints the number of rows on a page, or the number of all rows. @param typeOf returns the type of a path */
+export function countPrinted(
+  { operands: [only], filters, postfix }: NodeOf<'output'>['expression'],
+  typeOf: (steps: readonly string[]) => Type,
+): { isTotal: true } | { isTotal: false; subject: string; fault: FilterFault } | undefined {
+  if (only?.kind !== 'path' || postfix) return undefined
+  const subject = pathText(only)
+  const steps = subject.split('.')
+  const isSize = filters.length === 0 && steps.at(-1) === 'size'
+  if (isSize) steps.pop()
+  const isCounted = isSize || (filters.length === 1 && filters[0]?.name === 'size')
+  const last = steps.pop()
+  if (isCounted ? last !== 'items' : last !== 'total') return undefined
+  const page = typeOf(steps)
+  if (page.kind !== 'row' || !page.fields.has('total') || !page.fields.has('items')) return undefined
+  if (!isCounted) return { isTotal: true }
+  const total = `${steps.join('.')}.total`
+  const fault = {
+    message: `“${subject}” is the number of rows on this page, and ${total} is the number of all rows.`,
+    hint: `Print {{ ${total} }}.`,
+  }
+  return { isTotal: false, subject, fault }
+}
+
+/** Returns the fault of the text of a comment as it was typed, which loses its paragraphs and links. @param row its row */
+export function commentAsTyped(path: Path, row: Type): FilterFault | undefined {
+  const subject = pathText(path)
+  if (!subject.endsWith('.text') || row.kind !== 'row' || row.name !== 'comment' || !row.fields.has('html'))
+    return undefined
+  return {
+    message: `“${subject}” is the comment as it was typed: its paragraphs and links are lost.`,
+    hint: `Print {{ ${rowOf(path).join('.')}.html }}, or shorten it: {{ ${subject} | excerpt: 80 }}.`,
   }
 }

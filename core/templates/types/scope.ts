@@ -42,3 +42,9 @@ export class Scope {
     return isChanged
   }
 }
+
+/** The position of an expression. */
+export interface Position {
+  template: string
+  scope: Scope
+}
