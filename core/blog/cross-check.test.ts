@@ -24,6 +24,11 @@ describe('a route', () => {
       { path: '/16/then', code: 'route-then-without-action' },
     ],
     [
+      'with robots.txt where search engines do not look (RFC 9309, 2.3)',
+      '- { name: away, path: /blog/robots.txt, robots: true }',
+      { path: '/16/path', code: 'route-robots-elsewhere' },
+    ],
+    [
       'that redirects and has data',
       '- { name: away, path: /away, data: { latest: latest-posts }, redirect: { to: / } }',
       { path: '/16/data/latest', code: 'route-redirect-shows-nothing' },

@@ -17,6 +17,7 @@ import { article } from '../shapes/explain-errors.ts'
 import type { Problem } from '../shapes/problem.ts'
 import type { DataEntry, ParameterType } from '../shapes/schemas.ts'
 import { suggestName } from '../shapes/suggest-name.ts'
+import { ROBOTS_PATH } from '../syndication/sitemap.ts'
 import { SECURITY_PATH } from '../syndication/security-txt.ts'
 import { MOST_WHOLE_TEXTS } from '../syndication/whole-text.ts'
 import { SHARED_NAMES } from '../templates/shared-names.ts'
@@ -64,6 +65,8 @@ function checkRoute(draft: Draft, { route, pattern }: CompiledRoute, index: numb
     problems.push(report(['texts'], ROUTE_PROBLEMS['route-texts-too-many'](MOST_WHOLE_TEXTS)))
   if (route.security && route.path !== SECURITY_PATH)
     problems.push(report(['path'], ROUTE_PROBLEMS['route-security-elsewhere'](route.path, SECURITY_PATH)))
+  if (route.robots === true && route.path !== ROBOTS_PATH)
+    problems.push(report(['path'], ROUTE_PROBLEMS['route-robots-elsewhere'](route.path, ROBOTS_PATH)))
   if (route.redirect) problems.push(...checkRedirect(draft, route, pattern, report))
   return problems
 }

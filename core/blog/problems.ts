@@ -128,6 +128,14 @@ export const ROUTE_PROBLEMS = catalogue({
     '/security.txt',
     '/.well-known/security.txt',
   ),
+  'route-robots-elsewhere': wording(
+    (path: string, wanted: string) => ({
+      message: `Search engines do not find robots.txt at ${path}.`,
+      hint: `Change the path to ${wanted} (RFC 9309, section 2.3).`,
+    }),
+    '/blog/robots.txt',
+    '/robots.txt',
+  ),
   'route-then-without-action': wording(() => ({
     message: '“then” needs “action”.',
     hint: 'Add “action: add-comment”, or remove “then”.',

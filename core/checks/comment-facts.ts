@@ -100,6 +100,8 @@ export interface CommentProbe {
   hasFormWithoutComments: boolean
   /** The rel of the link to the site that the writer of a comment has given; null if the page does not link to it. */
   siteRel: string | null
+  /** Whether the page shows the name with a comment; true if it shows no comment. */
+  isNamed: boolean
   /** The most characters of a name and of a text. */
   limits: { name: number; text: number }
   /** The fields that comments may be sent without. */

@@ -114,6 +114,10 @@ export interface ReadPage {
   idle: { src: string; type: string }[]
   /** Parts of the page that nobody sees or can use. */
   hidden: { name: string; attribute: string }[]
+  /** Its lists by their start tags, e.g. `<ul class="tags">`, and whether one of them has items. */
+  lists: Map<string, boolean>
+  /** The start of the text in the paragraphs of the main content. */
+  prose: string
   /** The classes of elements around the main heading, or around several paragraphs. */
   around: Set<string>
 }
@@ -149,6 +153,8 @@ const COUNT = /^\W? ?(\d[\d.,]*)(?: ?posts?)? ?\W?$/i
 const COUNT_IN_LINK = /\S ?\((\d[\d.,]*)\)$/
 /** Longer texts are no number beside a link. */
 const LONGEST_COUNT = 30
+/** So much of a page's text is kept, in characters. */
+const LONGEST_PROSE = 2_000
 /** Longer links are not looked at. */
 const LONGEST_LINK = 200
 
@@ -187,8 +193,8 @@ export function readPage(html: string): ReadPage {
       escaped: [],
       structured: [],
       isStyled: false,
-      ...{ idle: [], hidden: [] },
-      around: new Set(),
+      ...{ idle: [], hidden: [], lists: new Map() },
+      ...{ prose: '', around: new Set() },
     },
   }
   let code = 0
@@ -207,9 +213,10 @@ export function readPage(html: string): ReadPage {
   const navigations: string[] = []
   let unnamed = 0
   /** The lists around, and how many there were; the items around. */
-  const lists: number[] = []
+  const lists: { number: number; isEmpty: boolean; markup: string }[] = []
   let listed = 0
   const items: ListItem[] = []
+  let isProse = false
   let isTitle = false
   let isStructured = false
   let heading: 'before' | 'in' | 'after' = 'before'
@@ -231,6 +238,7 @@ export function readPage(html: string): ReadPage {
     const item = items.at(-1)
     if (item) item.text += text
     if (heading === 'in') page.head.heading += text
+    if (isProse && page.prose.length < LONGEST_PROSE) page.prose += `${text} `
     const shown = code === 0 ? SHOWN_TAG.exec(text) : null
     if (shown) page.escaped.push(text.slice(Math.max(0, shown.index - 40), shown.index + 80).trim())
     text = ''
@@ -248,6 +256,7 @@ export function readPage(html: string): ReadPage {
         const classes = (attributes['class'] ?? '').split(/\s+/).filter((one) => one !== '')
         for (const one of classes) page.classes.add(one)
         open.push({ name, classes })
+        if (name === 'p') isProse = open.some((one) => one.name === 'main' || one.name === 'article')
         if (name === 'p' || name === 'h1')
           for (const one of new Set(open.flatMap((element) => element.classes))) {
             const inside = (paragraphs.get(one) ?? 0) + 1
@@ -255,9 +264,13 @@ export function readPage(html: string): ReadPage {
             if (name === 'h1' || inside >= SEVERAL) page.around.add(one)
           }
         if (name === 'img' && src !== undefined && !isSized(attributes)) page.unsized.push(src)
-        if (name === 'ul' || name === 'ol') lists.push(listed++)
+        if (name === 'ul' || name === 'ol') {
+          lists.push({ number: listed++, isEmpty: true, markup: startTag(name, attributes) })
+        }
         if (name === 'li') {
-          const item = { list: lists.at(-1) ?? -1, text: '', hrefs: [] }
+          const list = lists.at(-1)
+          if (list) list.isEmpty = false
+          const item = { list: list?.number ?? -1, text: '', hrefs: [] }
           items.push(item)
           page.items.push(item)
         }
@@ -343,12 +356,16 @@ export function readPage(html: string): ReadPage {
         depth--
         if (CODE.has(name)) code--
         if (name === 'title') isTitle = false
+        if (name === 'p') isProse = false
         if (name === 'script') isStructured = false
         open.pop()
         if (time && isUndated) time.value = time.text.trim()
         if (name === 'time' || name === 'del' || name === 'ins') time = undefined
         if (name === 'nav') navigations.pop()
-        if (name === 'ul' || name === 'ol') lists.pop()
+        if (name === 'ul' || name === 'ol') {
+          const list = lists.pop()
+          if (list) page.lists.set(list.markup, !list.isEmpty || page.lists.get(list.markup) === true)
+        }
         if (name === 'li') items.pop()
         if (name === 'h1' && heading === 'in') heading = 'after'
         if (name === 'form') form = undefined
@@ -371,6 +388,12 @@ export function readPage(html: string): ReadPage {
 /** Whether a browser knows the proportions of an image before it arrives. */
 const isSized = ({ width, height }: Readonly<Record<string, string>>) =>
   [width, height].every((one) => /^\s*\d/.test(one ?? ''))
+
+/** Returns a start tag with what identifies it. */
+const startTag = (name: string, attributes: Readonly<Record<string, string>>): string => {
+  const [own] = ['class', 'id', 'aria-label'].filter((one) => attributes[one] !== undefined)
+  return own === undefined ? `<${name}>` : `<${name} ${own}="${attributes[own] ?? ''}">`
+}
 
 const FIELDS = new Set(['input', 'select', 'textarea', 'button'])
 

@@ -1,7 +1,7 @@
 /** Chooses the pages whose markup is looked at. */
 import { isSearch } from '../queries/meaning.ts'
 import { crawl } from './crawl.ts'
-import type { Facts } from './facts.ts'
+import type { Facts, KnownAddress } from './facts.ts'
 import { furtherPages, pagedPosts, searchParameters } from './further-pages.ts'
 import { groupBy } from './group-by.ts'
 import { ownPath } from './read-page.ts'
@@ -13,11 +13,14 @@ const VALIDATED: SampleSize = { oldest: 1, newest: 1, between: 1 }
 const LONGEST = 500_000
 /** The status of a form that is shown again with its errors. */
 const REFUSED = 422
+const NOT_FOUND = 404
+/** Shorter addresses are like too many others when they lack a letter. */
+const MISTYPED = 12
 /** An address that no route answers. */
 export const NOWHERE = '/no-such-address-as-this'
 
 /** How pages are chosen, as a phrase. */
-export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, second pages, a search with and without results, a reply, comment forms with their errors, and the page for an unknown address; pages of up to ${LONGEST / 1_000} kB`
+export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, second pages, a search with and without results, a reply, comment forms with their errors, and the page for an unknown and for a mistyped address; pages of up to ${LONGEST / 1_000} kB`
 
 export interface SamplePage {
   address: string
@@ -54,6 +57,14 @@ export async function furtherStates(facts: Facts): Promise<string[]> {
   return addresses
 }
 
+/** Returns addresses that no route answers: one that is like no other, and one that was mistyped. */
+function notFoundAddresses(known: readonly KnownAddress[]): string[] {
+  const mistyped = known.map(({ path }) => path.slice(0, -1)).find((one) => one.length >= MISTYPED)
+  return mistyped === undefined || known.some(({ path }) => path === mistyped)
+    ? [NOWHERE]
+    : [NOWHERE, mistyped]
+}
+
 /** Requests pages of each route and the 404 page. @returns them, and how many there are to choose from */
 export async function samplePages(facts: Facts): Promise<{ pages: SamplePage[]; total: number }> {
   const { definition } = facts
@@ -84,6 +95,10 @@ export async function samplePages(facts: Facts): Promise<{ pages: SamplePage[]; 
     if (status === REFUSED) add(address, templateOf(then), body, true)
   }
   const rule = definition.settings['not-found']
-  if (rule) add(NOWHERE, rule.template, (await facts.page(NOWHERE)).body)
-  return { pages, total: total + states.length + forms.length + (rule ? 1 : 0) }
+  const missing = rule ? notFoundAddresses(known) : []
+  for (const address of missing) {
+    const { status, body } = await facts.page(address)
+    if (status === NOT_FOUND) add(address, rule?.template, body)
+  }
+  return { pages, total: total + states.length + forms.length + missing.length }
 }

@@ -1,12 +1,6 @@
 // What stylesheets have that browsers ignore, and styles that hide the focus.
 import { describe, expect, it } from 'vitest'
-import {
-  hiddenFocus,
-  hiddenText,
-  ignoredDeclarations,
-  misspeltClasses,
-  unknownFeatures,
-} from './style-faults.ts'
+import { hiddenFocus, hiddenText, ignoredDeclarations, unknownFeatures } from './style-faults.ts'
 
 const ignored = (css: string, js = '') =>
   ignoredDeclarations(
@@ -24,6 +18,8 @@ describe('a declaration is ignored', () => {
     ['a { box-sizing: border }', 'border', 'border-box'],
     ['a { font-size: 18 }', 'font-size: 18', 'font-size: 18px'],
     ['a { color: var(--x) }', 'var(--x)', null],
+    ['ul { list-style: nones }', 'nones', 'none'],
+    ['ul { list-style: sqare inside }', 'sqare', 'square'],
     ['b { --ink: red } a { color: var(--inc) }', 'var(--inc)', 'var(--ink)'],
     ['a { margin: calc(var(--x) * 2) }', 'var(--x)', null],
   ])('%s: %s, for %s', (css, actual, expected) => expect(ignored(css)).toEqual([[1, actual, expected]]))
@@ -48,6 +44,8 @@ describe('a declaration is ignored', () => {
     '@font-face { font-family: X; src: url(/x.woff2); ascent-override: 90% }',
     '@page { size: A4 }',
     'a { & b { color: red } }',
+    'ul { list-style: "–" inside; list-style-type: Lower-Roman } ol { list-style: var(--x, none) url(/a.svg) }',
+    '@counter-style thumbs { symbols: "👍" } ul { list-style: thumbs }',
     'a { color: RED; DISPLAY: Block }',
     'a { margin: 0; line-height: 1.5; flex: 1; opacity: .5; z-index: 3; width: calc(1px * 2) }',
   ])('but not %s', (css) => expect(ignored(css)).toEqual([]))
@@ -69,31 +67,6 @@ describe('a feature of a media query', () => {
     '@media (some-future-feature) { a { color: red } }',
     '@container (inline-size > 30rem) { a { color: red } }',
   ])('is right or unknown in %s', (css) => expect(unknown(css)).toEqual([]))
-})
-
-describe('a class', () => {
-  const misspelt = (css: string, classes: string[], written: string[] = []) =>
-    misspeltClasses(new Map([['a.css', css]]), new Set(classes), (one) => written.includes(one)).map(
-      (one) => [one.actual, one.expected],
-    )
-
-  it.each<[string, string[]]>([
-    ['.crad { color: red } .card a { color: red }', ['.crad', '.card']],
-    ['.paggers { color: red }', ['.paggers', '.pagers']],
-    ['.secton { color: red }', ['.secton', '.section']],
-  ])('of %s is misspelt', (css, found) =>
-    expect(misspelt(css, ['card', 'pagers', 'section'])).toEqual([found]),
-  )
-
-  it('may be one that no page has at the moment', () => {
-    // Both are meant, as the styles of the other one show.
-    expect(misspelt('.band { color: red } .brand { color: red }', ['brand'])).toEqual([])
-    // Numbered classes, short ones, and those that a script or a template sets.
-    expect(misspelt('.depth-2 { color: red }', ['depth-1'])).toEqual([])
-    expect(misspelt('.bar { color: red }', ['car'])).toEqual([])
-    expect(misspelt('.opened { color: red }', ['opener'], ['opened'])).toEqual([])
-    expect(misspelt('.waiting { color: red }', ['card'])).toEqual([])
-  })
 })
 
 describe('text is hidden or too small', () => {

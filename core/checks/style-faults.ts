@@ -24,7 +24,7 @@ const CHANGES = 2
 /** At-rules whose blocks have declarations of elements; others, such as @font-face, have descriptors. */
 const OF_ELEMENTS = new Set(['media', 'supports', 'layer', 'container', 'scope', 'starting-style'])
 
-type Assets = ReadonlyMap<string, string>
+export type Assets = ReadonlyMap<string, string>
 
 interface Found {
   asset: string
@@ -66,9 +66,14 @@ export function ignoredDeclarations(assets: Assets): StyleFault[] {
   for (const [name, text] of assets)
     if (name.endsWith('.css'))
       for (const [, property = ''] of text.matchAll(/@property\s+(--[\w-]+)/g)) set.add(property)
+  const counters = new Set(
+    [...assets.values()].flatMap((text) =>
+      [...text.matchAll(/@counter-style\s+([\w-]+)/g)].map(([, one = '']) => one),
+    ),
+  )
   return all.flatMap(({ asset, node }) => {
     const line = node.loc?.start.line ?? 1
-    const fault = faultOf(node)
+    const fault = faultOf(node, counters)
     const unset = variablesIn(node).filter(
       (one) => !set.has(one) && !scripts.some((text) => text.includes(one)),
     )
@@ -88,7 +93,10 @@ export function ignoredDeclarations(assets: Assets): StyleFault[] {
   })
 }
 
-function faultOf(node: Declaration): Pick<StyleFault, 'message' | 'actual' | 'expected'> | undefined {
+function faultOf(
+  node: Declaration,
+  counters: ReadonlySet<string>,
+): Pick<StyleFault, 'message' | 'actual' | 'expected'> | undefined {
   const { property } = node
   const colour = property.startsWith('--') ? generate(node.value).trim() : ''
   if (/^#[\w-]+$/.test(colour) && !HEX_COLOUR.test(colour))
@@ -96,7 +104,7 @@ function faultOf(node: Declaration): Pick<StyleFault, 'message' | 'actual' | 'ex
   // Custom properties, prefixed ones and hacks.
   if (!/^[a-z]/i.test(property)) return undefined
   const { error } = lexer.matchDeclaration(node)
-  if (error === null) return undefined
+  if (error === null) return counterFault(node, counters)
   if (error.name === 'SyntaxReferenceError') {
     const near = Object.keys(PROPERTIES).find(
       (one) => !one.startsWith('-') && distance(one, property.toLowerCase()) <= CHANGES,
@@ -127,6 +135,32 @@ function faultOf(node: Declaration): Pick<StyleFault, 'message' | 'actual' | 'ex
     actual: value,
     expected: near ?? keywords.join(', '),
   }
+}
+
+/** The styles of lists that browsers have (CSS Counter Styles Level 3), and the other keywords of `list-style`. */
+const LIST_STYLES = (
+  'none inherit initial unset revert inside outside disc circle square disclosure-open disclosure-closed decimal ' +
+  'decimal-leading-zero lower-roman upper-roman lower-latin upper-latin lower-alpha upper-alpha lower-greek arabic-indic ' +
+  'armenian upper-armenian lower-armenian bengali cambodian khmer cjk-decimal devanagari georgian gujarati gurmukhi hebrew ' +
+  'kannada lao malayalam mongolian myanmar oriya persian tamil telugu thai tibetan hiragana hiragana-iroha katakana ' +
+  'katakana-iroha cjk-earthly-branch cjk-heavenly-stem japanese-informal japanese-formal korean-hangul-formal ' +
+  'korean-hanja-informal korean-hanja-formal simp-chinese-informal simp-chinese-formal trad-chinese-informal ' +
+  'trad-chinese-formal ethiopic-numeric'
+).split(' ')
+
+/** Returns the fault of a style of lists that no browser has; any name may be one that @counter-style declares. */
+function counterFault(
+  { property, value }: Declaration,
+  counters: ReadonlySet<string>,
+): Pick<StyleFault, 'message' | 'actual' | 'expected'> | undefined {
+  if (!/^list-style(-type)?$/i.test(property)) return undefined
+  const names = generate(value).split(/\s+/)
+  const actual = names.find(
+    (one) => /^[a-z-]+$/i.test(one) && !LIST_STYLES.includes(one.toLowerCase()) && !counters.has(one),
+  )
+  if (actual === undefined) return undefined
+  const expected = LIST_STYLES.find((one) => distance(one, actual) <= CHANGES) ?? null
+  return { message: `There is no list style “${actual}”.`, actual, expected }
 }
 
 /** A number without a unit that is not 0. */
@@ -185,112 +219,6 @@ export function unknownFeatures(assets: Assets): StyleFault[] {
   }
   return found
 }
-
-/** Shorter names are similar by chance. */
-const SHORTEST_CLASS = 4
-
-/**
- * Finds classes that nothing has and that are similar to one that pages have.
- * @param classes those of pages
- * @param isWritten whether a template, a script or a text has a word
- */
-export function misspeltClasses(
-  assets: Assets,
-  classes: ReadonlySet<string>,
-  isWritten: (word: string) => boolean,
-): StyleFault[] {
-  const named = new Map<string, { asset: string; line: number }>()
-  for (const [asset, text] of assets)
-    if (asset.endsWith('.css'))
-      walk(parse(text, { positions: true }), function (node: CssNode) {
-        if (node.type === 'ClassSelector' && !named.has(node.name))
-          named.set(node.name, { asset, line: node.loc?.start.line ?? 1 })
-      })
-  return [...named].flatMap(([name, place]) => {
-    if (name.length < SHORTEST_CLASS || /\d/.test(name) || classes.has(name) || isWritten(name)) return []
-    const [near] = [...classes].filter(
-      (one) => !/\d/.test(one) && (isSwap(name, one) || (distance(name, one) === 1 && !named.has(one))),
-    )
-    return near === undefined
-      ? []
-      : [
-          {
-            ...place,
-            message: `No element has the class “${name}”.`,
-            actual: `.${name}`,
-            expected: `.${near}`,
-          },
-        ]
-  })
-}
-
-/** Whether two letters have changed places, or one is doubled. Two classes that are both meant rarely differ by that alone. */
-function isSwap(one: string, other: string): boolean {
-  const at = [...one].findIndex((letter, index) => letter !== other[index])
-  const [a = '', b = ''] = [one[at], one[at + 1]]
-  return (
-    one.slice(0, at) + b + a + one.slice(at + 2) === other ||
-    (one !== other && one.replace(/(.)\1/g, '$1') === other.replace(/(.)\1/g, '$1'))
-  )
-}
-
-/** Finds selectors that name a class or an id without its sign or with the wrong one: `pager` or `#pager` for `.pager`. */
-export function signlessSelectors(
-  assets: Assets,
-  {
-    classes,
-    ids,
-    elements,
-  }: { classes: ReadonlySet<string>; ids: ReadonlySet<string>; elements: ReadonlySet<string> },
-): StyleFault[] {
-  const found: StyleFault[] = []
-  const scripts = [...assets].flatMap(([name, text]) => (name.endsWith('.js') ? [text] : []))
-  for (const [asset, text] of assets) {
-    if (!asset.endsWith('.css')) continue
-    walk(parse(text, { positions: true }), function (node: CssNode) {
-      if (node.type === 'IdSelector' || node.type === 'ClassSelector') {
-        const [own, others, right] =
-          node.type === 'IdSelector' ? ([ids, classes, '.'] as const) : ([classes, ids, '#'] as const)
-        // A script may set the class.
-        const isScripted = scripts.some((one) => one.includes(node.name))
-        if (own.has(node.name) || !others.has(node.name) || isScripted) return
-        const [kind, other] = right === '.' ? ['id', 'class'] : ['class', 'id']
-        found.push({
-          asset,
-          line: node.loc?.start.line ?? 1,
-          message: `No element has the ${kind} “${node.name}”, which is a ${other}.`.replace('a id', 'an id'),
-          actual: (right === '.' ? '#' : '.') + node.name,
-          expected: right + node.name,
-        })
-        return
-      }
-      if (node.type !== 'TypeSelector' || !this.selector) return
-      const name = node.name.toLowerCase()
-      const sign = classes.has(node.name) ? '.' : ids.has(node.name) ? '#' : undefined
-      if (sign === undefined || elements.has(name) || ELEMENTS.has(name)) return
-      found.push({
-        asset,
-        line: node.loc?.start.line ?? 1,
-        message: `“${node.name}” is not an element.`,
-        actual: node.name,
-        expected: sign + node.name,
-      })
-    })
-  }
-  return found
-}
-
-/** The elements of HTML (https://html.spec.whatwg.org/multipage/indices.html#elements-3), and common ones of SVG and MathML. */
-const ELEMENTS = new Set(
-  `a abbr address area article aside audio b base bdi bdo blockquote body br button canvas caption cite code col colgroup
-  data datalist dd del details dfn dialog div dl dt em embed fieldset figcaption figure footer form h1 h2 h3 h4 h5 h6 head
-  header hgroup hr html i iframe img input ins kbd label legend li link main map mark menu meta meter nav noscript object ol
-  optgroup option output p picture pre progress q rp rt ruby s samp script search section select selectedcontent slot small
-  source span strong style sub summary sup table tbody td template textarea tfoot th thead time title tr track u ul var video
-  wbr math mi mn mo mrow svg circle defs ellipse g image line path polygon polyline rect stop symbol text tspan use`.split(
-    /\s+/,
-  ),
-)
 
 /** Sizes below this cannot be read, in pixels. */
 const SMALLEST = 9

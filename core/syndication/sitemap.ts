@@ -1,6 +1,9 @@
 /** Writes sitemaps (sitemaps.org protocol 0.9) and robots.txt (RFC 9309). All addresses are absolute. */
 import { xml } from './feeds.ts'
 
+/** Where search engines look for it (RFC 9309 §2.3). */
+export const ROBOTS_PATH = '/robots.txt'
+
 export interface SitemapEntry {
   url: string
   /** When the page has changed, if that is known. */

@@ -129,6 +129,7 @@ type Looked = Pick<
   | 'sentTo'
   | 'pages'
   | 'siteRel'
+  | 'isNamed'
   | 'reply'
   | 'hasFormWhenClosed'
   | 'hasFormWithoutComments'
@@ -172,7 +173,9 @@ class Probe {
     const { post, page } = this.#place
     const marks = new Map(COMMENT_STATES.map((state) => [state, `zq${state}${randomUUID().slice(0, 8)}`]))
     const ids = new Map<CommentState, number>()
-    for (const [state, mark] of marks) ids.set(state, await this.#add(post, state, mark, mark))
+    const names = new Map(COMMENT_STATES.map((state) => [state, `zn${state}${randomUUID().slice(0, 8)}`]))
+    for (const [state, mark] of marks)
+      ids.set(state, await this.#add(post, state, names.get(state) ?? '', mark))
     await this.#add(post, 'shown', HOSTILE, HOSTILE, HOSTILE_SITE)
     const other = await otherPost(this.#blog.pool, post)
     const foreign = other === undefined ? 0 : await this.#add(other, 'shown', 'Zq', 'zq')
@@ -182,6 +185,7 @@ class Probe {
     let form: PageForm | null = null
     let formPage = page
     let siteRel: string | null = null
+    let isNamed = true
     let ownPage = { path: page, body: '' }
     let elsewhere: { form: PageForm; formPage: string } | undefined
     const own = `${page}?comment=${ids.get('shown') ?? 0}`
@@ -199,6 +203,8 @@ class Probe {
         if (path === own && accepts === 'html') {
           ownPage = { path: asked, body }
           siteRel = relOfLink(body, HOSTILE_HOST)
+          isNamed =
+            !body.includes(marks.get('shown') ?? '') || pageText(body).includes(names.get('shown') ?? '')
         }
         const isHtml = headers['content-type']?.startsWith('text/html') === true
         if (accepts === 'json' && isHtml) continue
@@ -207,7 +213,9 @@ class Probe {
         pages.push({
           path: asked,
           accepts,
-          shows: COMMENT_STATES.filter((state) => body.includes(marks.get(state) ?? '')),
+          shows: COMMENT_STATES.filter((state) =>
+            [marks, names].some((one) => body.includes(one.get(state) ?? '')),
+          ),
           unapprovedBy: namesOf(returned.filter((run) => idsOf(run).some((id) => hidden.has(id)))),
           injected: isHtml ? injectedTag(body) : null,
           hasForeign: isHtml && asked.split('?')[0] === page && hasId(body, `comment-${foreign}`),
@@ -229,7 +237,7 @@ class Probe {
     if (form === null && elsewhere) ({ form, formPage } = elsewhere)
     const { nameLength, textLength, fields } = this.#rules
     return {
-      ...{ form, formPage, pages, siteRel },
+      ...{ form, formPage, pages, siteRel, isNamed },
       sentTo: [...new Set(forms.flatMap((one) => this.#routeOf(one) ?? []))],
       limits: { name: nameLength, text: textLength },
       optional: Object.entries(fields).flatMap(([name, use]) => (use === 'required' ? [] : [name])),

@@ -1,5 +1,5 @@
 // Faults in comments and forms are found, with a witness that holds.
-import { POST, COMMENT, COMMENTS, FORM, SEARCH, plantFaults, query } from '../testing/planted-faults.ts'
+import { CSS, POST, COMMENT, COMMENTS, FORM, SEARCH, plantFaults, query } from '../testing/planted-faults.ts'
 
 plantFaults('comments', [
   [
@@ -149,6 +149,27 @@ plantFaults('comments', [
     [[FORM, 'id="say-email-error"', 'id="say-name-error"']],
     'markup-invalid',
     'with its errors: Duplicate ID “say-name-error”',
+    'no fix',
+  ],
+  [
+    'a field for robots that readers see',
+    [[CSS, '.say .leave {', '.say .left {']],
+    'honeypot-noticed',
+    'The field for robots is seen by readers',
+    'no fix',
+  ],
+  [
+    'a field for robots that is reached with the keyboard',
+    [[FORM, ' tabindex="-1" autocomplete="off">', ' autocomplete="off">']],
+    'honeypot-noticed',
+    'The field for robots is reached with the keyboard',
+    'no fix',
+  ],
+  [
+    'comments without the names of their writers',
+    [[COMMENT, /<b>\{% if comment.site.*<\/b>/, '']],
+    'comments-not-shown',
+    'shows comments without the names of their writers',
     'no fix',
   ],
 ])

@@ -332,4 +332,11 @@ plantFaults('lists', [
     'shows none of them',
     'no fix',
   ],
+  [
+    'slugs that are compared by the alphabet',
+    [[query('more-in-category'), 'field: category.slug, is: equal', 'field: category.slug, is: at-most']],
+    'slug-compared',
+    'compares “category.slug” by order',
+    'fixed',
+  ],
 ])

@@ -6,6 +6,7 @@ import {
   CARD,
   COMMENT,
   COMMENTS,
+  PAGER,
   POST,
   SEARCH,
   TAG,
@@ -337,6 +338,40 @@ plantFaults('templates', [
   [
     'the hour where the year belongs',
     [[CARD, "'%-d %B %Y'", "'%-d %B %H'"]],
+    'template-date-format',
+    'in a wrong format',
+    'no fix',
+  ],
+  [
+    'a link that was removed, and its condition was not',
+    [
+      [
+        PAGER,
+        /<a rel="next" href="\{\{ paged.next.url \}\}">\{\{ older \| default: 'Older' \}\}<\/a>(?=\{% endif %\}\n {2}<span)/,
+        '',
+      ],
+    ],
+    'template-print-wrong',
+    'this condition prints nothing',
+    'no fix',
+  ],
+  [
+    'an empty list that says nothing',
+    [[TAG, /\n *<p class="empty">.*<\/p>/, '']],
+    'template-print-wrong',
+    'the {% else %} of the loop over “posts.items” prints nothing',
+    'no fix',
+  ],
+  [
+    'the name of a route in place of its address',
+    [[SEARCH, 'action="{{ \'search\' | url }}"', 'action="{{ \'search\' }}"']],
+    'template-print-wrong',
+    '“search” is printed as it is, not as an address',
+    'fixed',
+  ],
+  [
+    'the seconds since 1970 in place of a date',
+    [[CARD, "'%-d %B %Y'", "'%s'"]],
     'template-date-format',
     'in a wrong format',
     'no fix',

@@ -24,7 +24,7 @@ export const aside = (has: Features): string => {
     month &&
     `{{ '${month.route.name}' | url: ${month.year}: one.publishedYear, ${month.month}: one.publishedMonth }}`
   return lines(
-    `<aside class="side band" aria-label="About this blog">
+    `<aside class="side below-page" aria-label="About this blog">
   <div class="wrap">
     <section>
       <h2>About</h2>

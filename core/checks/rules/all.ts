@@ -20,6 +20,11 @@ import { assetWithoutEffect } from './asset-without-effect.ts'
 import { templateArgumentWrong } from './template-argument-wrong.ts'
 import { markdownAsTyped } from './markdown-as-typed.ts'
 import { headingMissing } from './heading-missing.ts'
+import { attributeWrong } from './attribute-wrong.ts'
+import { honeypotNoticed } from './honeypot-noticed.ts'
+import { languageWrong } from './language-wrong.ts'
+import { listEmpty } from './list-empty.ts'
+import { markupRepeated } from './markup-repeated.ts'
 import { slugCompared } from './slug-compared.ts'
 import { styleHidesText } from './style-hides-text.ts'
 import { addressBuildFails } from './address-build-fails.ts'
@@ -118,6 +123,9 @@ export const RULES: readonly Rule[] = [
   pageFails,
   markupInvalid,
   markupUnnamed,
+  attributeWrong,
+  markupRepeated,
+  listEmpty,
   templateMarkupUnnested,
   templateNameUnknown,
   templateFieldUnknown,
@@ -187,6 +195,7 @@ export const RULES: readonly Rule[] = [
   commentFormWhenClosed,
   commentLengthDiffers,
   errorMisplaced,
+  honeypotNoticed,
   commentLinkFollowed,
   noRateLimit,
   threadSplitByAddress,
@@ -214,6 +223,7 @@ export const RULES: readonly Rule[] = [
   queryUnused,
   dataUnread,
   templateUnused,
+  languageWrong,
   htmlRemoved,
   markdownAsTyped,
   imageMissing,

@@ -1,8 +1,11 @@
 /** Finds links to a part of a page that the page does not have. */
 import { crawl, isOfComment, type CrawledPage } from '../crawl.ts'
+import type { Facts } from '../facts.ts'
+import type { Finding } from '../finding.ts'
 import { groupBy } from '../group-by.ts'
-import { literally, placeInTemplates } from '../page-place.ts'
+import { literally, placeIn, placeInTemplates } from '../page-place.ts'
 import { ownPath, readPage } from '../read-page.ts'
+import { NOWHERE } from '../sample-pages.ts'
 import { counted, witness, type Rule } from '../rule.ts'
 
 /** Links to comments that are followed: each shows the page of its post, which may be another page of its comments. */
@@ -24,6 +27,9 @@ export const anchorMissing: Rule = {
   async run(facts) {
     const { pages, isComplete } = await crawl(facts)
     const byPath = new Map(pages.filter((one) => one.status === 200).map((one) => [one.path, one]))
+    // The page for unknown addresses has the same layout.
+    const lost = readPage((await facts.page(NOWHERE)).body)
+    byPath.set(NOWHERE, { path: NOWHERE, status: 404, policy: null, route: null, ...lost })
     const ofComments = new Map<string, { path: string; ids: ReadonlySet<string> } | undefined>()
     const commentPage = async (target: string) => {
       if (!ofComments.has(target) && ofComments.size < COMMENTS) {
@@ -52,7 +58,7 @@ export const anchorMissing: Rule = {
         if (!there.ids.has(fragment)) missing.push({ page, target: there.path, fragment, href })
       }
     const sources = groupBy(missing, ({ page, fragment }) => {
-      const place = placeInTemplates(facts, page.route, literally(`#${fragment}`))
+      const place = placeOn(facts, page, fragment)
       return place ? `${place.document}:${place.line ?? ''} #${fragment}` : `${page.path} #${fragment}`
     })
     return {
@@ -73,7 +79,7 @@ export const anchorMissing: Rule = {
               `id="${fragment}"`,
             ),
             cause: 'The id was renamed or misspelt, or the part is not on this page.',
-            place: placeInTemplates(facts, page.route, literally(`#${fragment}`)),
+            place: placeOn(facts, page, fragment),
             others: addresses,
             fixes: [],
           },
@@ -90,6 +96,14 @@ export const anchorMissing: Rule = {
         : null,
     }
   },
+}
+
+function placeOn(facts: Facts, { path, route }: CrawledPage, fragment: string): Finding['place'] {
+  const template = facts.definition.settings['not-found']?.template
+  const wanted = literally(`#${fragment}`)
+  return path === NOWHERE && template !== undefined
+    ? placeIn(facts, facts.definition.templates.closure(template), wanted)
+    : placeInTemplates(facts, route, wanted)
 }
 
 /** Returns the fragment of an address; undefined without one, and for those that every page has. */

@@ -1,13 +1,15 @@
-/** Finds pages with a comment form that never show an approved comment. */
+/** Finds pages with a comment form that never show an approved comment, or not who wrote it. */
 import { formsClaim } from '../comments.ts'
+import { placeInTemplates } from '../page-place.ts'
 import { withoutQuery } from '../read-page.ts'
 import { placeOfRoute, witness, type Rule } from '../rule.ts'
 
 export const commentsNotShown: Rule = {
   id: 'comments-not-shown',
   area: 'comments',
-  meaning: 'Readers can send comments, and the page does not show them once they are approved.',
-  why: 'Readers write comments that nobody sees.',
+  meaning:
+    'Readers can send comments, and the page does not show them once they are approved, or not with the names that readers must give.',
+  why: 'Readers write comments that nobody sees, or cannot tell who answers whom.',
   async run(facts) {
     const probes = (await facts.comments()).filter((one) => one.form !== null)
     const findings = probes
@@ -29,6 +31,21 @@ export const commentsNotShown: Rule = {
         others: [],
         fixes: [],
       }))
-    return { findings, claim: formsClaim('Approved comments are shown', probes) }
+    const nameless = probes.filter((one) => !one.isNamed && !one.optional.includes('name'))
+    const unnamed = nameless.map(({ action, page, then }) => ({
+      subject: `${action} name`,
+      title: `${page} shows comments without the names of their writers`,
+      detail: 'blog.yaml requires a name, and a comment that was added is shown without it.',
+      affects: 'now' as const,
+      witness: witness(page, 'The name of an approved comment that was added', 'not shown', 'the name'),
+      cause: 'The template prints the text of a comment only. Add {{ comment.name }}.',
+      place: placeInTemplates(facts, then, /\{\{-?\s*comment\.html/),
+      others: [],
+      fixes: [],
+    }))
+    return {
+      findings: [...findings, ...unnamed],
+      claim: formsClaim('Approved comments are shown, with the names that are required', probes),
+    }
   },
 }

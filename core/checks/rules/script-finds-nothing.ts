@@ -4,11 +4,13 @@ import { assetPath } from '../../shapes/documents.ts'
 import { crawl } from '../crawl.ts'
 import { placeText, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { readScript } from '../script-selectors.ts'
+import { dataReads } from '../script-values.ts'
+import { namesGiven } from '../style-classes.ts'
 
 export const scriptFindsNothing: Rule = {
   id: 'script-finds-nothing',
   area: 'templates',
-  meaning: 'A script looks for a class or an id that nothing on the blog has.',
+  meaning: 'A script looks for a class, an id or a data attribute that nothing on the blog has.',
   why: 'The script does nothing there, and no error is shown.',
   async run(facts) {
     const { assets } = facts.definition
@@ -26,7 +28,7 @@ export const scriptFindsNothing: Rule = {
     )
     const typed = [...facts.documents]
       .filter(([path]) => path.startsWith('templates/'))
-      .map(([, text]) => attributesOf(text))
+      .map(([, text]) => namesGiven(text))
     const findings: RuleFinding[] = []
     let tested = 0
     for (const { document, selectors } of scripts)
@@ -58,11 +60,40 @@ export const scriptFindsNothing: Rule = {
           fixes: [],
         })
       }
+    const texts = [...facts.documents]
+    for (const [name, text] of assets)
+      for (const { attribute, line } of name.endsWith('.js') ? dataReads(text) : []) {
+        tested++
+        const document = assetPath(name)
+        const given = new RegExp(`(?<![\\w-])${attribute}(?![\\w-])`)
+        if (texts.some(([, one]) => given.test(one))) continue
+        const alike = closestName(
+          attribute,
+          texts.flatMap(([, one]) => one.match(/(?<![\w-])data-[a-z-]+/g) ?? []),
+        )
+        findings.push({
+          subject: `${document} ${attribute}`,
+          title: `${document} reads “${attribute}”, which no element has`,
+          detail: alike === undefined ? '' : `Did you mean “${alike}”?`,
+          affects: 'now',
+          witness: witness(
+            null,
+            `${placeText(document, line)} reads “${attribute}”, and no other document mentions it`,
+            'no attribute',
+            attribute,
+          ),
+          cause: 'The attribute was mistyped, or the markup has changed.',
+          place: { document, line },
+          others: [],
+          fixes: [],
+        })
+      }
     return {
       findings: isComplete ? findings : [],
       claim: isComplete
         ? {
-            sentence: 'Every class and id that scripts look for is on a page or in a template',
+            sentence:
+              'Every class, id and data attribute that scripts look for is on a page or in a template',
             tested,
             things: ['name', 'names'],
           }
@@ -70,11 +101,3 @@ export const scriptFindsNothing: Rule = {
     }
   },
 }
-
-/** Returns the words in the classes and ids that a template gives, on pages or in states that were not visited, too. */
-const attributesOf = (template: string): Set<string> =>
-  new Set(
-    [...template.matchAll(/\b(?:class|id)\s*=\s*([^>]*)/g)].flatMap(
-      ([, value = '']) => value.match(/-?[_a-zA-Z][\w-]*/g) ?? [],
-    ),
-  )

@@ -3,12 +3,13 @@ import { closestName } from '../../shapes/suggest-name.ts'
 import { assetPath } from '../../shapes/documents.ts'
 import { placeText, witness, type Rule } from '../rule.ts'
 import { changedConstants, globalNames, misspeltMembers, unknownNames } from '../script-names.ts'
+import { wrongValues } from '../script-values.ts'
 
 export const scriptNameUnknown: Rule = {
   id: 'script-name-unknown',
   area: 'templates',
   meaning:
-    'A script uses a name that neither a script of the blog nor a browser has, misspells a method, or changes a constant.',
+    'A script uses a name that neither a script of the blog nor a browser has, misspells a method, an event, an option or a selector, or changes a constant.',
   why: 'The script stops there with an error that readers do not see, perhaps only after a click.',
   run({ definition: { assets } }) {
     const scripts = [...assets].filter(([name]) => name.endsWith('.js'))
@@ -27,6 +28,10 @@ export const scriptNameUnknown: Rule = {
         ...misspeltMembers(text).map(({ name, line, meant }) => ({
           ...{ name, line, what: `“${name}” looks like “${meant}”`, actual: name, expected: meant },
           cause: `It was mistyped: “${meant}” is meant.`,
+        })),
+        ...wrongValues(text).map(({ line, actual, expected, message }) => ({
+          ...{ name: `${line} ${actual}`, line, what: message, actual, expected },
+          cause: expected === null ? 'It was mistyped.' : `It was mistyped: “${expected}” is meant.`,
         })),
       ].map(({ name, line, what, actual, expected, cause }) => ({
         subject: `${document} ${name}`,
@@ -60,7 +65,8 @@ export const scriptNameUnknown: Rule = {
     return Promise.resolve({
       findings: [...findings, ...others],
       claim: {
-        sentence: 'Every name that scripts use is declared in a script of the blog, or known to browsers',
+        sentence:
+          'Every name that scripts use is declared in a script of the blog, or known to browsers, and so are the selectors, events and options that are written out',
         tested: scripts.length,
         things: ['script', 'scripts'],
       },

@@ -1,14 +1,19 @@
 /** Finds queries that compare the slug of an address with a name, or a name with a slug. */
 import { parameterOf } from '../../queries/clauses.ts'
 import { queryPath } from '../../shapes/documents.ts'
+import type { Facts } from '../facts.ts'
 import { lineOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
+const SLUG = /(^|\.)(slug|path)$/
+/** Comparisons of what comes first. */
+const ORDERED = new Set(['less', 'at-most', 'more', 'at-least'])
 const NAMES = /(^|\.)(name|title)$/
 
 export const slugCompared: Rule = {
   id: 'slug-compared',
   area: 'queries',
-  meaning: 'A query compares a slug with a name or title, or is given a name where it compares a slug.',
+  meaning:
+    'A query compares a slug with a name or title, or by its place in the alphabet, or is given a name where it compares a slug.',
   why: 'It finds nothing as soon as a name has a capital letter or a space.',
   async run(facts) {
     const { routes, queries } = facts.definition
@@ -21,8 +26,11 @@ export const slugCompared: Rule = {
         const given = typeof entry === 'string' ? {} : (entry.with ?? {})
         for (const { field, is, to } of queries.get(query)?.conditions ?? []) {
           const parameter = parameterOf(to)
-          if (parameter === undefined || !['equal', 'not-equal', 'within'].includes(is)) continue
+          if (parameter === undefined) continue
           tested++
+          if (ORDERED.has(is) && SLUG.test(field))
+            findings.push(orderedFinding(facts, query, { field, is, parameter }))
+          if (!['equal', 'not-equal', 'within'].includes(is)) continue
           const from = given[parameter] ?? parameter
           const isSlug = from === parameter ? route.params?.[parameter] === 'slug' : /\.slug$/.test(from)
           const isName = from !== parameter && NAMES.test(from)
@@ -63,10 +71,36 @@ export const slugCompared: Rule = {
     return {
       findings: [...bySubject.values()],
       claim: {
-        sentence: 'No query compares a slug with a name',
+        sentence: 'No query compares a slug with a name, or by its place in the alphabet',
         tested,
         things: ['comparison', 'comparisons'],
       },
     }
   },
+}
+
+function orderedFinding(
+  facts: Facts,
+  query: string,
+  { field, is, parameter }: { field: string; is: string; parameter: string },
+): RuleFinding {
+  const document = queryPath(query)
+  const text = facts.documents.get(document) ?? ''
+  const wrong = `field: ${field}, is: ${is}`
+  return {
+    subject: `${query} ${field}`,
+    title: `Query “${query}” compares “${field}” by order`,
+    detail: `“${is}” finds the rows whose ${field} comes before or after another one in the alphabet.`,
+    affects: 'now',
+    witness: witness(null, `${field} ${is} :${parameter}`, is, 'equal'),
+    cause: 'A slug identifies a row, and its place in the alphabet says nothing.',
+    place: { document, line: lineOf(text, wrong) ?? lineOf(text, field) },
+    others: [],
+    fixes: saveFix(
+      document,
+      text.split(wrong).length === 2 ? text.replace(wrong, `field: ${field}, is: equal`) : undefined,
+      'Compare for equality',
+      'The query finds the rows with that slug.',
+    ),
+  }
 }

@@ -1,32 +1,40 @@
 /** Finds declarations in stylesheets that browsers ignore. */
 import { assetPath } from '../../shapes/documents.ts'
 import { crawl } from '../crawl.ts'
-import { lineOfText, saveFix, type Rule } from '../rule.ts'
+import { placeInTemplates } from '../page-place.ts'
+import { lineOfText, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { readScript } from '../script-selectors.ts'
 import { styleFinding } from '../style-finding.ts'
-import { ignoredDeclarations, misspeltClasses, signlessSelectors, unknownFeatures } from '../style-faults.ts'
+import { misspeltClasses, misspeltUses, namesGiven, signlessSelectors } from '../style-classes.ts'
+import { ignoredDeclarations, unknownFeatures } from '../style-faults.ts'
 
 export const styleIgnored: Rule = {
   id: 'style-ignored',
   area: 'templates',
   meaning:
-    'A declaration in a stylesheet has a misspelt property, keyword or colour, or a variable that is not set, or a selector or media query names a class or a feature that is misspelt.',
+    'A declaration in a stylesheet has a misspelt property, keyword or colour, or a variable that is not set, a selector or media query names a class or a feature that is misspelt, or an element has a misspelt class.',
   why: 'Browsers ignore it without a message.',
   async run(facts) {
     const { assets } = facts.definition
     const { pages } = await crawl(facts)
+    const given = [...facts.documents].flatMap(([path, text]) =>
+      path.endsWith('.css')
+        ? []
+        : [path.endsWith('.js') ? (readScript(text)?.words ?? new Set()) : namesGiven(text)],
+    )
+    const markup = {
+      classes: new Set(pages.flatMap((one) => [...one.classes])),
+      ids: new Set(pages.flatMap((one) => [...one.ids])),
+      elements: new Set(pages.flatMap((one) => [...one.elements])),
+      isGiven: (name: string) => given.some((one) => one.has(name)),
+    }
     const faults = [
       ...ignoredDeclarations(assets),
       ...unknownFeatures(assets),
-      ...misspeltClasses(assets, new Set(pages.flatMap((one) => [...one.classes])), (word) =>
-        [...facts.documents].some(([path, text]) => !path.endsWith('.css') && text.includes(word)),
-      ),
-      ...signlessSelectors(assets, {
-        classes: new Set(pages.flatMap((one) => [...one.classes])),
-        ids: new Set(pages.flatMap((one) => [...one.ids])),
-        elements: new Set(pages.flatMap((one) => [...one.elements])),
-      }),
+      ...misspeltClasses(assets, markup),
+      ...signlessSelectors(assets, markup),
     ]
-    const findings = faults.map((fault) => {
+    const findings: RuleFinding[] = faults.map((fault) => {
       const document = assetPath(fault.asset)
       const text = assets.get(fault.asset) ?? ''
       const line = lineOfText(text, fault.line)
@@ -48,11 +56,37 @@ export const styleIgnored: Rule = {
       })
     })
     const tested = [...assets.keys()].filter((one) => one.endsWith('.css')).length
+    // A class that a stylesheet misspells has no styles, either.
+    const corrected = new Set(faults.map((one) => one.expected))
+    for (const { name, meant } of misspeltUses(assets, markup)) {
+      if (corrected.has(`.${name}`)) continue
+      const page = pages.find((one) => one.classes.has(name))
+      const place = placeInTemplates(facts, page?.route ?? null, new RegExp(`class="[^"]*\\b${name}\\b`))
+      const text = facts.documents.get(place?.document ?? '') ?? ''
+      findings.push({
+        subject: `class ${name}`,
+        title: `No stylesheet has the class “${name}”`,
+        detail: `Did you mean “${meant}”, which has styles?`,
+        affects: 'now',
+        witness: witness(page?.path ?? null, `An element has the class “${name}”`, name, meant),
+        cause: 'The class is misspelt, so its styles are not applied.',
+        place,
+        others: [],
+        fixes: place
+          ? saveFix(
+              place.document,
+              text.replace(new RegExp(`(class="[^"]*\\b)${name}\\b`), `$1${meant}`),
+              `Replace “${name}” with “${meant}”`,
+              'The element gets its styles.',
+            )
+          : [],
+      })
+    }
     return {
       findings,
       claim: {
         sentence:
-          'No stylesheet has a misspelt property, class or media feature, a variable that is not set, or a class without its dot',
+          'No stylesheet has a misspelt property, class or media feature, a variable that is not set, or a class without its dot, and no element a misspelt class',
         tested,
         things: ['stylesheet', 'stylesheets'],
       },

@@ -2,7 +2,7 @@
 import { namesWithSteps, type FindTree, type FirstSteps } from '../names.ts'
 import { pathText, type Expression, type NodeOf, type TemplateNode } from '../tree.ts'
 import { givenFaults, missingFaults } from './arguments.ts'
-import { swappedPlural } from './branch-faults.ts'
+import { idlePartOf, isIdleChoice, swappedPlural } from './branch-faults.ts'
 import { assumed, assumedOfRows, type Assumption } from './conditions.ts'
 import { alwaysTrueFault } from './expression-faults.ts'
 import { FaultReports } from './fault-reports.ts'
@@ -224,6 +224,7 @@ class PageReader {
     }
     bodies.push(this.#body(node.otherwise, here))
     at.scope.join(bodies)
+    if (isIdleChoice(node)) this.#reportIdle(node, at, 'This condition prints nothing in any case.')
     const swapped = swappedPlural(node)
     if (swapped)
       this.#reports.report(
@@ -234,6 +235,14 @@ class PageReader {
           hint: 'Swap the two texts.',
         },
       )
+  }
+
+  #reportIdle({ place }: TemplateNode, { template }: Where, message: string): void {
+    this.#reports.report(
+      'branch-idle',
+      { template, place, subject: `line ${place.line}` },
+      { message, hint: 'Print something in it, or remove the tags.' },
+    )
   }
 
   /** Reports a condition that holds whatever there is. */
@@ -260,6 +269,15 @@ class PageReader {
     for (const one of node.modifiers.values()) if (one) this.#values.expression(one, at)
     const item = this.#itemOf(collection, node, at)
     this.#outputs.checkEmptied(plainPathOf(node.collection), collection, at, node.place)
+    const idle = idlePartOf(node)
+    if (idle)
+      this.#reportIdle(
+        node,
+        at,
+        idle === 'body'
+          ? `The loop over “${node.text}” prints nothing.`
+          : `The {% else %} of the loop over “${node.text}” prints nothing, so an empty list shows nothing.`,
+      )
     if (collection.kind !== 'nothing') {
       const [counters, type] =
         node.tag === 'for' ? (['forloop', LOOP] as const) : (['tablerowloop', TABLE_LOOP] as const)

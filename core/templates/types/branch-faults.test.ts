@@ -58,6 +58,15 @@ it.each([
     `<time datetime="2026-01-01">{{ post.publishedAt | date: '%Y' }}</time>`,
     'time-constant datetime="2026-01-01"',
   ],
+  ['{% if post.author %}{% endif %}', 'branch-idle line 1'],
+  ['{% if post.author %} {% else %} {% endif %}', 'branch-idle line 1'],
+  ['{% unless post.author %}{% if post.title %}{% endif %}{% endunless %}', 'branch-idle line 1'],
+  ['{% for one in related %}\n{% endfor %}', 'branch-idle line 1'],
+  ['{% for one in related %}{{ one.title }}{%- else %}\n  {%- endfor %}', 'branch-idle line 1'],
+  [`<a href="{{ 'post' }}">a</a>`, "literal-printed 'post'"],
+  [`<link href="{{ 'blog.css' }}">`, "literal-printed 'blog.css'"],
+  ["{{ 'post.title' }}", "literal-printed 'post.title'"],
+  ["{{ post.publishedAt | date: '%s' }}", 'date-format-wrong post.publishedAt'],
 ])('in %s', (text, fault) => expect(faultsIn(text)).toContain(fault))
 
 it.each([
@@ -74,6 +83,12 @@ it.each([
   `<time datetime="{{ post.publishedAt }}">{{ post.publishedAt | date: '%Y' }}</time>`,
   '<time datetime="2026-01-01">1 January</time>',
   "{{ post.author.name | truncate: 1, '' }}",
+  '{% if post.author %}{% else %}nobody{% endif %}',
+  '{% if post.author %}{% assign a = 1 %}{% endif %}',
+  '{% for one in related %}{{ one.title }}{% endfor %}',
+  '{% for one in related %}{% if one.title == "a" %}{% break %}{% endif %}{% endfor %}',
+  `<a href="{{ '/posts' }}">a</a>{{ 'post' }}{{ '{{' }}{{ 'v1.2' }}`,
+  `<i data-at="{{ post.publishedAt | date: '%s' }}"></i>`,
 ])('not in %s', (text) => expect(faultsIn(text)).toEqual([]))
 
 it('a branch for data that one of its pages lacks is no fault', () => {

@@ -57,3 +57,24 @@ const textOf = (nodes: readonly TemplateNode[]): string | undefined =>
         .join('')
         .trim()
     : undefined
+
+/** Returns whether nodes print nothing and set nothing, whatever the values are. */
+const isIdle = (nodes: readonly TemplateNode[]): boolean =>
+  nodes.every((one) =>
+    one.kind === 'text'
+      ? one.text.trim() === ''
+      : one.kind === 'choice'
+        ? isIdleChoice(one)
+        : one.kind === 'loop' && isIdle(one.body) && isIdle(one.otherwise),
+  )
+
+/** Whether no branch of a choice prints or sets anything. */
+export const isIdleChoice = ({ branches, otherwise }: NodeOf<'choice'>): boolean =>
+  branches.every((one) => isIdle(one.body)) && isIdle(otherwise)
+
+/** Returns the part of a loop that prints and sets nothing; undefined if it has none. */
+export function idlePartOf({ body, otherwise }: NodeOf<'loop'>): 'body' | 'else' | undefined {
+  if (isIdle(body)) return 'body'
+  // Without `{% else %}`, there are no nodes.
+  return otherwise.length > 0 && isIdle(otherwise) ? 'else' : undefined
+}

@@ -59,6 +59,10 @@ export type FaultKind =
   | 'printed-twice'
   /** A text that says that there is nothing, outside of any condition. */
   | 'nothing-always'
+  /** A condition or a loop, or its `{% else %}`, that prints and sets nothing. */
+  | 'branch-idle'
+  /** A literal in an address, or the name of a value in quotes, without a filter. */
+  | 'literal-printed'
   /** A value that a filter misreads. */
   | 'filter-misreads'
   /** A filter on a value that makes it fail. */

@@ -4,7 +4,7 @@ import { markupPosition } from './attribute.ts'
 import { constantTime, emptiedBy } from './branch-faults.ts'
 import type { FaultReports } from './fault-reports.ts'
 import { literalText } from './filter-faults.ts'
-import { commentAsTyped, countPrinted, printedFaults } from './printed.ts'
+import { commentAsTyped, countPrinted, literalPrinted, printedFaults } from './printed.ts'
 import type { ValueReader } from './read-values.ts'
 import type { Position } from './scope.ts'
 import { canBeEmpty, UNKNOWN, ZERO, type Type } from './type.ts'
@@ -24,6 +24,8 @@ const LINK = /<a\b[^<>]*>\s*$/i
 const PRINTED_TIME = /<time\b[^<>]*\bdatetime\s*=\s*["']?x["']?(?:\s[^<>]*)?>\s*$/i
 /** Attributes whose values readers see or hear. */
 const SHOWN_ATTRIBUTES = new Set(['title', 'alt', 'aria-label', 'placeholder'])
+/** Attributes whose values are addresses. */
+const ADDRESSES = new Set(['href', 'src', 'action', 'srcset', 'formaction', 'poster'])
 const TIME_FILTERS = new Set(['date', 'ago'])
 /** Spaces and tags of inline elements. */
 const INLINE = /^(?:\s|<\/?(?:a|b|i|em|strong|span|bdi|small|mark|u)\b[^<>]*>)*$/i
@@ -99,6 +101,17 @@ export class OutputChecks {
         },
       )
     const isShown = position.in === 'text' && !UNSHOWN.test(markup)
+    const literal = literalPrinted(
+      node.expression,
+      position.in === 'tag' && ADDRESSES.has(position.attribute ?? ''),
+      this.#values.known(at.scope),
+    )
+    if (literal)
+      this.#reports.report(
+        'literal-printed',
+        { template, place: node.place, subject: `'${literalText(node.expression.operands[0]) ?? ''}'` },
+        literal,
+      )
     this.#checkCount(node, at)
     this.#checkPrinted(node, { type, isShown, isLinkText: LINK.test(markup) }, at)
     this.#checkTime(
@@ -143,7 +156,7 @@ export class OutputChecks {
           hint: `Add a format: {{ ${subject} | date: '%-d %B %Y' }}`,
         },
       )
-    if (position.in === 'tag' && ['href', 'src'].includes(position.attribute ?? '') && canBeEmpty(type))
+    if (position.in === 'tag' && ADDRESSES.has(position.attribute ?? '') && canBeEmpty(type))
       this.#values.reportEmpty(
         path,
         at,

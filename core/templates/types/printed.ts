@@ -1,7 +1,7 @@
 /** Faults in what templates print: nothing, a technical value, or a text that has lost its markup. */
 import { pathText, rowOf, type NodeOf, type Path } from '../tree.ts'
 import type { FaultKind } from './faults.ts'
-import { literalNumber, type FilterFault } from './filter-faults.ts'
+import { literalNumber, literalText, type FilterFault } from './filter-faults.ts'
 import { kindInWords, type Type } from './type.ts'
 
 export interface Printed {
@@ -36,6 +36,7 @@ export function printedFaults(printed: Printed): { kind: FaultKind; fault: Filte
   add('now-in-loop', nowInLoop(printed))
   add('cut-to-nothing', cutToNothing(printed))
   add('escaped-twice', escapedTwice(printed))
+  add('date-format-wrong', secondsShown(printed))
   return found
 }
 
@@ -98,6 +99,15 @@ function escapedTwice({ expression: { filters } }: Printed): FilterFault | undef
   }
 }
 
+function secondsShown({ isShown, expression: { filters } }: Printed): FilterFault | undefined {
+  const format = literalText(filters.find((one) => one.name === 'date')?.arguments[0]?.value)
+  if (!isShown || format?.includes('%s') !== true) return undefined
+  return {
+    message: `The date format “${format}” shows readers the seconds since 1970.`,
+    hint: 'A format such as %-d %B %Y prints 2 March 2026.',
+  }
+}
+
 function cutToNothing({ path, expression: { filters } }: Printed): FilterFault | undefined {
   const filter = filters.find((one) => CUTTING.has(one.name))
   const length = literalNumber(filter?.arguments[0]?.value)
@@ -146,5 +156,28 @@ export function commentAsTyped(path: Path, row: Type): FilterFault | undefined {
   return {
     message: `“${subject}” is the comment as it was typed: its paragraphs and links are lost.`,
     hint: `Print {{ ${rowOf(path).join('.')}.html }}, or shorten it: {{ ${subject} | excerpt: 80 }}.`,
+  }
+}
+
+/**
+ * Returns the fault of a literal where an address belongs, or of the name of a value in quotes.
+ * @param routes by name @param isKnown whether there is a value of a name
+ */
+export function literalPrinted(
+  { operands: [only], filters, postfix }: NodeOf<'output'>['expression'],
+  isInAddress: boolean,
+  { routes, isKnown }: { routes: ReadonlyMap<string, unknown>; isKnown: (name: string) => boolean },
+): FilterFault | undefined {
+  const text = literalText(only)
+  if (text === undefined || text === '' || filters.length > 0 || postfix) return undefined
+  const [, name] = /^(\w+)(?:\.\w+)+$/.exec(text) ?? []
+  if (name !== undefined && isKnown(name))
+    return { message: `“${text}” is in quotes, so its name is printed.`, hint: `Print {{ ${text} }}.` }
+  if (!isInAddress) return undefined
+  const filter = routes.has(text) ? 'url' : /\.\w+$/.test(text) && !text.includes('/') ? 'asset' : undefined
+  if (filter === undefined) return undefined
+  return {
+    message: `“${text}” is printed as it is, not as an address.`,
+    hint: `Print {{ '${text}' | ${filter} }}.`,
   }
 }

@@ -86,6 +86,12 @@ export class ValueReader {
     return type
   }
 
+  /** Returns the routes by name, and whether there is a value of a name. */
+  known({ names }: Scope): { routes: ReadonlyMap<string, unknown>; isKnown: (name: string) => boolean } {
+    const { globals, slugs } = this.#page
+    return { routes: slugs, isKnown: (name) => names.has(name) || globals.has(name) }
+  }
+
   /** Returns the type of a path without reporting faults. */
   typeOf([first = '', ...steps]: readonly string[], { names, narrowed }: Scope): Type {
     let text = first
