@@ -6,6 +6,7 @@ it.each([
   ['<div>\n  <p class="a">{{ post.title }}</p>\n  <p class="a">{{ post.title }}</p>\n</div>', 'p'],
   ['{% if a > 1 %}<nav><a href="/">Home</a> <a href="/">Home</a></nav>{% endif %}', 'a'],
   ['<div class="says">{{ comment.html }}</div><div class="says">{{ comment.html }}</div>', 'div'],
+  ['<p role="status"></p><p role="status"></p>', 'p'],
   ['<br><section><p>a</p></section>\n<section><p>a</p></section>', 'section'],
 ])('%s repeats <%s>', (template, name) =>
   expect(repeatedElements(template).map((one) => one.name)).toEqual([name]),

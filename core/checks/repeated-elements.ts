@@ -45,7 +45,8 @@ export function repeatedElements(template: string): RepeatedElement[] {
     if (!earlier || earlier.end - earlier.at !== end - last.at || MAY_REPEAT.has(name)) continue
     const text = template.slice(last.at, end)
     const isBeside = template.slice(earlier.end, last.at).trim() === ''
-    const says = text.replace(/<[^<>]*>/g, '').trim() !== ''
+    const says =
+      text.replace(/<[^<>]*>/g, '').trim() !== '' || /^<[^<>]*\s(?:id|role|name|href|src)=/.test(text)
     const isMeant = DRAWN.has(name) && !text.includes('{{')
     if (isBeside && says && !isMeant && template.slice(earlier.at, earlier.end) === text)
       found.push({ name, text, at: last.at })

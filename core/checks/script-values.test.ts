@@ -10,6 +10,7 @@ it.each<[string, string, string | null]>([
   ["document.addEventListener('DOMContentLoadd', f)", 'DOMContentLoadd', 'DOMContentLoaded'],
   ["fetch('/a', { method: 'POSTs' })", 'POSTs', 'POST'],
   ["fetch('/a', { credentials: 'same-orgin' })", 'same-orgin', 'same-origin'],
+  ["fetch('/a', { signals: one.signal })", 'signals', 'signal'],
   ["a?.scrollIntoView({ block: 'neaerst' })", 'neaerst', 'nearest'],
 ])('%s has the wrong value %s', (script, actual, expected) =>
   expect(wrongValues(script)).toEqual([expect.objectContaining({ actual, expected, line: 1 })]),

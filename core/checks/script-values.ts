@@ -34,6 +34,12 @@ const EVENTS = new Set([
   ...['transitionend', 'animationend', 'animationstart', 'popstate', 'hashchange', 'beforeinput', 'submit'],
 ])
 
+/** The options of a request (Fetch standard, section 5.4). */
+const FETCH =
+  'method headers body referrer referrerPolicy mode credentials cache redirect integrity keepalive signal duplex priority window'.split(
+    ' ',
+  )
+
 /** The options of a method whose values are keywords (Fetch standard; CSSOM View). */
 const SCROLLING = {
   block: ['start', 'center', 'end', 'nearest'],
@@ -88,21 +94,29 @@ export function wrongValues(script: string): WrongValue[] {
         found.push({ line, actual: text, expected, message: `There is no event “${text}”` })
     }
     const options = OPTIONS[name]
-    if (options) found.push(...optionFaults(node, options))
+    if (options) found.push(...optionFaults(node, name, options))
   }
   return found
 }
 
 function optionFaults(
   call: CallExpression,
+  name: string,
   options: Readonly<Record<string, readonly string[]>>,
 ): WrongValue[] {
   return call.arguments.flatMap((given) => {
     if (given.type !== 'ObjectExpression') return []
     return given.properties.flatMap((one) => {
-      if (one.type !== 'Property' || one.value.type !== 'Literal') return []
-      const { value, loc } = one.value
+      if (one.type !== 'Property') return []
       const key = keyOf(one)
+      const meant =
+        name === 'fetch' && !FETCH.includes(key) && FETCH.find((other) => distance(other, key) === 1)
+      if (meant) {
+        const message = `“fetch” has no option “${key}”`
+        return [{ line: one.loc?.start.line ?? 1, actual: key, expected: meant, message }]
+      }
+      if (one.value.type !== 'Literal') return []
+      const { value, loc } = one.value
       const allowed = options[key]
       if (!allowed || typeof value !== 'string' || allowed.includes(value)) return []
       const expected = allowed.find((other) => distance(other, value) <= 2) ?? allowed[0] ?? null

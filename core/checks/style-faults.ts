@@ -66,6 +66,7 @@ export function ignoredDeclarations(assets: Assets): StyleFault[] {
   for (const [name, text] of assets)
     if (name.endsWith('.css'))
       for (const [, property = ''] of text.matchAll(/@property\s+(--[\w-]+)/g)) set.add(property)
+  const values = variableValues(all)
   const counters = new Set(
     [...assets.values()].flatMap((text) =>
       [...text.matchAll(/@counter-style\s+([\w-]+)/g)].map(([, one = '']) => one),
@@ -79,6 +80,7 @@ export function ignoredDeclarations(assets: Assets): StyleFault[] {
     )
     return [
       ...(fault ? [{ asset, line, ...fault }] : []),
+      ...(fault || unset.length > 0 ? [] : kindFault(node, values).map((one) => ({ asset, line, ...one }))),
       ...unset.map((one) => {
         const [near] = [...set].filter((other) => distance(other, one) <= CHANGES)
         return {
@@ -183,6 +185,51 @@ function variablesIn(node: Declaration): string[] {
   })
   return found
 }
+
+/** Returns the first value of each variable that is set once for all, or in several ways of the same kind. */
+function variableValues(all: readonly Found[]): Map<string, string> {
+  const values = new Map<string, string>()
+  for (const { node } of all)
+    if (node.property.startsWith('--') && !values.has(node.property))
+      values.set(node.property, generate(node.value).trim())
+  return values
+}
+
+/** Functions that are newer than the parser may be. */
+const NEW_FUNCTION =
+  /\b(light-dark|color-mix|oklch|oklab|lab|lch|color|contrast-color|if|attr|env|anchor|calc-size)\(/i
+/** Variables in variables that are followed. */
+const DEEPEST_VARIABLE = 5
+
+/** Returns the fault of a declaration that is valid with any variable, and is not with the values of those that it has. */
+function kindFault(
+  node: Declaration,
+  values: ReadonlyMap<string, string>,
+): Pick<StyleFault, 'message' | 'actual' | 'expected'>[] {
+  const { property } = node
+  const written = generate(node.value)
+  if (!/\bvar\(/.test(written) || !/^[a-z]/i.test(property) || !(property.toLowerCase() in PROPERTIES))
+    return []
+  let value = written
+  for (let depth = 0; depth < DEEPEST_VARIABLE && /\bvar\(/.test(value); depth++)
+    value = value.replace(
+      /\bvar\(\s*(--[\w-]+)\s*(?:,[^()]*)?\)/g,
+      (whole, name: string) => values.get(name) ?? whole,
+    )
+  if (/\bvar\(/.test(value) || NEW_FUNCTION.test(value) || value.length > LONGEST_VALUE) return []
+  const { error } = lexer.matchProperty(property, value)
+  if (error?.name !== 'SyntaxMatchError') return []
+  return [
+    {
+      message: `“${property}: ${written}” has a variable of another kind: its value is ${value}.`,
+      actual: `${property}: ${written}`,
+      expected: null,
+    },
+  ]
+}
+
+/** Longer values are not looked at, in characters. */
+const LONGEST_VALUE = 2_000
 
 /** CSS Color Module Level 4 §5.2: three, four, six or eight digits. */
 const HEX_COLOUR = /^#([\da-f]{3,4}|[\da-f]{6}|[\da-f]{8})$/i

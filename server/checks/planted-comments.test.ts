@@ -172,4 +172,11 @@ plantFaults('comments', [
     'shows comments without the names of their writers',
     'no fix',
   ],
+  [
+    'a button that lost what it asks for',
+    [[COMMENT, '<button name="do" value="delete">', '<button name="do">']],
+    'form-wrong',
+    'the button “Delete” asks for nothing',
+    'no fix',
+  ],
 ])

@@ -1,8 +1,8 @@
 /** Carries types from the data of pages through their templates, and reports faults. */
 import { namesWithSteps, type FindTree, type FirstSteps } from '../names.ts'
-import { pathText, type Expression, type NodeOf, type TemplateNode } from '../tree.ts'
+import { pathsOf, pathText, type Expression, type NodeOf, type TemplateNode } from '../tree.ts'
 import { givenFaults, missingFaults } from './arguments.ts'
-import { idlePartOf, isIdleChoice, swappedPlural } from './branch-faults.ts'
+import { idlePartOf, idleBranchOf, swappedPlural } from './branch-faults.ts'
 import { assumed, assumedOfRows, type Assumption } from './conditions.ts'
 import { alwaysTrueFault } from './expression-faults.ts'
 import { FaultReports } from './fault-reports.ts'
@@ -71,6 +71,15 @@ interface Where extends OutputPosition {
   /** How many templates are around it. */
   depth: number
 }
+
+/** Values that say nothing about what a page has to show. */
+const OF_REQUEST = new Set(['request', 'blog', 'form'])
+
+/** Whether a condition asks for something that a page can show, or how much there is of it. */
+const asksForContent = (condition: Expression): boolean =>
+  [...pathsOf(condition)].some(
+    (path) => !OF_REQUEST.has(String(path.root)) || pathText(path).endsWith('.size'),
+  )
 
 interface Block {
   nodes: readonly TemplateNode[]
@@ -198,12 +207,16 @@ class PageReader {
   }
 
   /** Reads a body that may not be rendered. @returns the scope after it */
-  #body(nodes: readonly TemplateNode[], at: Where, assumption?: Assumption): Scope {
+  #body(
+    nodes: readonly TemplateNode[],
+    at: Where,
+    { assumption, isConditional = true }: { assumption?: Assumption; isConditional?: boolean } = {},
+  ): Scope {
     const scope = at.scope.copy()
     const before = this.#markup
     for (const [path, type] of assumption ?? []) scope.narrowed.set(path, type)
     this.#outputs.reset()
-    this.#nodes(nodes, { ...at, scope, isConditional: true })
+    this.#nodes(nodes, { ...at, scope, isConditional: at.isConditional || isConditional })
     this.#outputs.reset()
     this.#markup = before
     return scope
@@ -214,17 +227,27 @@ class PageReader {
     const scope = at.scope.copy()
     const here = { ...at, scope }
     const typeOf = (path: readonly string[]) => this.#values.typeOf(path, scope)
+    const isConditional = node.branches.some((one) => asksForContent(one.condition))
     for (const { condition, wanted, body } of node.branches) {
       const type = this.#values.expression(condition, here, 'condition')
       this.#checkAlwaysTrue(condition, type, at.template)
       // A value that is always empty never holds.
       const isDead = wanted && type.kind === 'nothing'
-      if (!isDead) bodies.push(this.#body(body, here, assumed(condition, wanted, typeOf)))
+      if (!isDead)
+        bodies.push(this.#body(body, here, { assumption: assumed(condition, wanted, typeOf), isConditional }))
       for (const [path, known] of assumed(condition, !wanted, typeOf)) scope.narrowed.set(path, known)
     }
-    bodies.push(this.#body(node.otherwise, here))
+    bodies.push(this.#body(node.otherwise, here, { isConditional }))
     at.scope.join(bodies)
-    if (isIdleChoice(node)) this.#reportIdle(node, at, 'This condition prints nothing in any case.')
+    const idle = idleBranchOf(node)
+    if (idle)
+      this.#reportIdle(
+        node,
+        at,
+        idle === 'all'
+          ? 'This condition prints nothing in any case.'
+          : 'The last branch of this condition prints nothing.',
+      )
     const swapped = swappedPlural(node)
     if (swapped)
       this.#reports.report(

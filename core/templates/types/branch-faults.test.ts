@@ -2,11 +2,12 @@
 import { expect, it } from 'vitest'
 import { TemplateSet } from '../set.ts'
 import { analyseTemplates } from './analyse.ts'
-import { BOOLEAN, DATE, listOf, NUMBER, orEmpty, row, TEXT, type Type } from './type.ts'
+import { BOOLEAN, DATE, HTML, listOf, NUMBER, orEmpty, row, TEXT, type Type } from './type.ts'
 
 const author = row('author', { name: TEXT, about: TEXT })
 const post = row('post', {
   title: TEXT,
+  html: HTML,
   publishedAt: orEmpty(DATE),
   commentCount: NUMBER,
   isPinned: BOOLEAN,
@@ -59,6 +60,12 @@ it.each([
     'time-constant datetime="2026-01-01"',
   ],
   ['{% if post.author %}{% endif %}', 'branch-idle line 1'],
+  ['{% if post.author %}a{% elsif post.title %}{% endif %}', 'branch-idle line 1'],
+  ["{% if request.route == 'post' %}<p>No comments yet.</p>{% endif %}", 'nothing-always No comments'],
+  ['{% if post.html == 1 %}a{% endif %}', 'compare-never post.html'],
+  ['{% if post.commentCount < 0 %}a{% endif %}', 'compare-never post.commentCount'],
+  ['{% if related.size >= 0 %}a{% endif %}', 'compare-never related.size'],
+  ['{{ post.author | excerpt: 60 }}', 'filter-misreads post.author'],
   ['{% if post.author %} {% else %} {% endif %}', 'branch-idle line 1'],
   ['{% unless post.author %}{% if post.title %}{% endif %}{% endunless %}', 'branch-idle line 1'],
   ['{% for one in related %}\n{% endfor %}', 'branch-idle line 1'],
@@ -83,6 +90,9 @@ it.each([
   `<time datetime="{{ post.publishedAt }}">{{ post.publishedAt | date: '%Y' }}</time>`,
   '<time datetime="2026-01-01">1 January</time>',
   "{{ post.author.name | truncate: 1, '' }}",
+  "{% if post.commentCount == 0 %}{% if request.route == 'post' %}<p>No comments yet.</p>{% endif %}{% endif %}",
+  '{% for one in related %}{{ one.title }}{% else %}<p>Nothing here.</p>{% endfor %}',
+  '{% if post.commentCount <= 0 %}a{% endif %}{% if related.size >= 1 %}a{% endif %}',
   '{% if post.author %}{% else %}nobody{% endif %}',
   '{% if post.author %}{% assign a = 1 %}{% endif %}',
   '{% for one in related %}{{ one.title }}{% endfor %}',

@@ -69,8 +69,14 @@ const isIdle = (nodes: readonly TemplateNode[]): boolean =>
   )
 
 /** Whether no branch of a choice prints or sets anything. */
-export const isIdleChoice = ({ branches, otherwise }: NodeOf<'choice'>): boolean =>
+const isIdleChoice = ({ branches, otherwise }: NodeOf<'choice'>): boolean =>
   branches.every((one) => isIdle(one.body)) && isIdle(otherwise)
+
+/** Returns the part of a choice that prints and sets nothing; undefined if it has none. */
+export function idleBranchOf(node: NodeOf<'choice'>): 'all' | 'last' | undefined {
+  if (isIdleChoice(node)) return 'all'
+  return isIdle(node.branches.at(-1)?.body ?? []) && isIdle(node.otherwise) ? 'last' : undefined
+}
 
 /** Returns the part of a loop that prints and sets nothing; undefined if it has none. */
 export function idlePartOf({ body, otherwise }: NodeOf<'loop'>): 'body' | 'else' | undefined {

@@ -23,6 +23,40 @@ export function comparisonFaults(
   })
 }
 
+/** Numbers that are never below zero, and those that start at 1. */
+const COUNT = /\.(size|total|\w*Count(Within)?|pageCount|from|to|depth|index0)$/
+const FROM_ONE = /\.(page|index)$/
+/** Comparisons with a number that never hold for anything that is not below zero, and those that always do. */
+const DECIDED: Readonly<Record<string, (to: number, least: number) => boolean | undefined>> = {
+  '<': (to, least) => (to <= least ? false : undefined),
+  '<=': (to, least) => (to < least ? false : undefined),
+  '>=': (to, least) => (to <= least ? true : undefined),
+  '>': (to, least) => (to < least ? true : undefined),
+}
+
+/** Returns comparisons of counts with numbers that they are never or always above. @param types of the operands */
+export function countFaults(
+  { operands, postfix = [] }: Expression,
+  types: readonly Type[],
+): ExpressionFault[] {
+  return postfix.flatMap((operator, index) => {
+    const [left, right] = [postfix[index - 2], postfix[index - 1]]
+    if (typeof left !== 'number' || typeof right !== 'number') return []
+    const [path, literal] = [operands[left], operands[right]]
+    if (path?.kind !== 'path' || literal?.kind !== 'literal' || typeof literal.value !== 'number') return []
+    const subject = pathText(path)
+    const least = FROM_ONE.test(subject) ? 1 : COUNT.test(subject) ? 0 : undefined
+    if (least === undefined || types[left]?.kind !== 'number') return []
+    const holds = DECIDED[String(operator)]?.(literal.value, least)
+    if (holds === undefined) return []
+    const fault = {
+      message: `“${subject}” is at least ${least}, so the condition “${String(operator)} ${literal.value}” ${holds ? 'always' : 'never'} holds.`,
+      hint: 'Compare with another number, or the other way round.',
+    }
+    return [{ kind: 'compare-never', place: path.place, subject, fault }]
+  })
+}
+
 /** The names that `request.route` has on pages without a route. */
 const OTHER_ROUTES: readonly string[] = ['not-found', 'error']
 
@@ -99,9 +133,11 @@ function equations(
 
 const PLAIN = new Set<Type['kind']>(['text', 'number', 'boolean', 'date', 'html'])
 
+const NO_NUMBER = new Set<Type['kind']>(['text', 'html', 'date', 'boolean'])
+
 /** Whether values of two types are never equal, unless both are empty. */
 const areNeverEqual = (one: Type, other: Type): boolean =>
   ((one.kind === 'row' || one.kind === 'list') && PLAIN.has(other.kind)) ||
   ((other.kind === 'row' || other.kind === 'list') && PLAIN.has(one.kind)) ||
-  (one.kind === 'number' && other.kind === 'text') ||
-  (one.kind === 'text' && other.kind === 'number')
+  (one.kind === 'number' && NO_NUMBER.has(other.kind)) ||
+  (other.kind === 'number' && NO_NUMBER.has(one.kind))

@@ -14,7 +14,10 @@ const call = (format: string): FilterCall => ({
 const faultsOf = (filter: FilterCall, type: Type) =>
   filterFaults(filter, type, { place, subject: 'post.some' }).map(({ fault }) => fault.message)
 const formatFaults = (format: string) => faultsOf(call(format), DATE)
-const failures = (name: string, type: Type) => faultsOf({ name, arguments: [] }, type)
+const failures = (name: string, type: Type) =>
+  filterFaults({ name, arguments: [] }, type, { place, subject: 'post.some' }).filter(
+    (one) => one.kind === 'filter-fails',
+  )
 
 describe('a date format', () => {
   it('has the conversions of liquidjs, which prints others as they are', () => {
@@ -70,4 +73,24 @@ describe('a filter fails', () => {
     ['structured_data', row('blog', {})],
     ['upcase', post],
   ])('but not %s of %o', (filter, type) => expect(failures(filter, type)).toEqual([]))
+})
+
+describe('a filter misreads', () => {
+  const post = row('post', {})
+  it.each([
+    ['excerpt', post],
+    ['truncate', listOf(post)],
+    ['reading_minutes', TEXT],
+  ])('%s of %o', (filter, type) =>
+    expect(faultsOf({ name: filter, arguments: [] }, type)).toEqual([expect.stringContaining(filter)]),
+  )
+  it.each([
+    ['excerpt', TEXT],
+    ['excerpt', HTML],
+    ['truncate', UNKNOWN],
+    ['size', listOf(post)],
+    ['json', post],
+  ])('but not %s of %o', (filter, type) =>
+    expect(faultsOf({ name: filter, arguments: [] }, type)).toEqual([]),
+  )
 })

@@ -38,7 +38,31 @@ const MISREADS: Readonly<Record<string, (input: Type, subject: string) => Filter
           hint: 'Print {{ post.wordCount | reading_minutes }}.',
         }
       : undefined,
+  ...Object.fromEntries(
+    [
+      ...[
+        'excerpt',
+        'truncate',
+        'truncatewords',
+        'strip_html',
+        'upcase',
+        'downcase',
+        'capitalize',
+        'markdown',
+      ],
+      ...['newline_to_br', 'slugify', 'number_of_words'],
+    ].map((name) => [name, (input: Type, subject: string) => textExpected(name, input, subject)]),
+  ),
 }
+
+/** Returns the fault of a filter for texts whose value is a row or a list. */
+const textExpected = (filter: string, input: Type, subject: string): FilterFault | undefined =>
+  input.kind === 'row' || (input.kind === 'list' && input.of.kind !== 'unknown')
+    ? {
+        message: `“${filter}” takes a text, and “${subject}” is ${article(kindInWords(input))}.`,
+        hint: 'Name one of its fields, such as its title or text.',
+      }
+    : undefined
 
 const article = (noun: string) => `${/^[aeio]/i.test(noun) ? 'an' : 'a'} ${noun}`
 

@@ -26,6 +26,10 @@ describe('a fault', () => {
     ],
     ['<a href="{{ x }}"{% if y %} class="b"{% endif %}>z', ['1:1 <a> is not closed.']],
     ['{% case a %}{% when 1 %}<div></div>{% else %}<div>{% endcase %}', ['1:46 <div> is not closed.']],
+    [
+      '{% if o %}x{% else %}<div>{% if s %}<ul></ul>{% if p %}<nav>{% endif %}{% endif %}</div>{% endif %}',
+      ['1:56 <nav> is not closed before </div>.'],
+    ],
     ['<!-- <div> --><p title="<div>">a</p><span>', ['1:37 <span> is not closed.']],
     ['<script>if (a < b) x = "<div>"</script><em>', ['1:40 <em> is not closed.']],
   ])('in %s', (text, expected) => expect(faults(text)).toEqual(expected))

@@ -204,9 +204,10 @@ class Reader {
   }
 
   #branches(bodies: readonly (readonly TemplateNode[])[], states: State[]): State[] {
-    const after = states.map((state) => distinct(bodies.flatMap((body) => this.nodes(body, [copyOf(state)]))))
-    if (after.some((one) => new Set(one.map(shapeOf)).size > 1)) this.differing++
-    return distinct(after.flat())
+    const after = states.map((state) => bodies.map((body) => this.nodes(body, [copyOf(state)])))
+    // A condition in one of the branches may be all that differs.
+    if (after.some((ends) => !haveCommonShape(ends))) this.differing++
+    return distinct(after.flatMap((ends) => distinct(ends.flat())))
   }
 
   /** Each iteration must end as it has begun. */
@@ -226,6 +227,12 @@ class Reader {
         if (!OPTIONAL.has(name)) state.faults.push(unclosed({ name, place }, ' in the loop'))
     }
   }
+}
+
+/** Whether all branches can end in the same state. */
+function haveCommonShape([first = [], ...others]: readonly State[][]): boolean {
+  const shapes = others.map((ends) => new Set(ends.map(shapeOf)))
+  return first.some((end) => shapes.every((one) => one.has(shapeOf(end))))
 }
 
 function closesWhatItOpens(nesting: Nesting, template: string, depth: number): boolean {

@@ -12,7 +12,7 @@ import { canBeEmpty, UNKNOWN, ZERO, type Type } from './type.ts'
 export interface OutputPosition extends Position {
   /** Whether it is read for each row of a list. */
   isInLoop: boolean
-  /** Whether it is in a branch or a loop that may not be rendered. */
+  /** Whether it is in a branch or a loop that depends on what there is to show. */
   isConditional: boolean
 }
 
@@ -24,6 +24,8 @@ const LINK = /<a\b[^<>]*>\s*$/i
 const PRINTED_TIME = /<time\b[^<>]*\bdatetime\s*=\s*["']?x["']?(?:\s[^<>]*)?>\s*$/i
 /** Attributes whose values readers see or hear. */
 const SHOWN_ATTRIBUTES = new Set(['title', 'alt', 'aria-label', 'placeholder'])
+/** The start of a description or title of the page for others. */
+const DESCRIPTION = /<meta\b[^<>]*(?:description|title)[^<>]*\bcontent="[^"<>]*$/i
 /** Attributes whose values are addresses. */
 const ADDRESSES = new Set(['href', 'src', 'action', 'srcset', 'formaction', 'poster'])
 const TIME_FILTERS = new Set(['date', 'ago'])
@@ -113,7 +115,9 @@ export class OutputChecks {
         literal,
       )
     this.#checkCount(node, at)
-    this.#checkPrinted(node, { type, isShown, isLinkText: LINK.test(markup) }, at)
+    const isHeard =
+      position.in === 'tag' && (SHOWN_ATTRIBUTES.has(position.attribute ?? '') || DESCRIPTION.test(markup))
+    this.#checkPrinted(node, { type, isShown, isHeard, isLinkText: LINK.test(markup) }, at)
     this.#checkTime(
       node,
       { type, markup, isDatetime: position.in === 'tag' && position.attribute === 'datetime' },
@@ -176,7 +180,7 @@ export class OutputChecks {
   /** Reports an output that prints nothing, or not what readers expect. */
   #checkPrinted(
     { expression, place }: NodeOf<'output'>,
-    shown: { type: Type; isShown: boolean; isLinkText: boolean },
+    shown: { type: Type; isShown: boolean; isHeard: boolean; isLinkText: boolean },
     { template, scope, isInLoop }: OutputPosition,
   ): void {
     const [only] = expression.operands

@@ -13,6 +13,8 @@ export interface Printed {
   row: Type
   /** Whether readers see it as it is: it is not in a tag, in code or in a field. */
   isShown: boolean
+  /** Whether it is in an attribute that readers see or hear. */
+  isHeard: boolean
   /** Whether it is the start of the text of a link. */
   isLinkText: boolean
   /** Whether it is the current time, and is printed for each row of a list. */
@@ -57,11 +59,23 @@ function rowPrinted({ path, type, expression }: Printed): FilterFault | undefine
   }
 }
 
-function slugShown({ path, row, isShown, isLinkText, expression }: Printed): FilterFault | undefined {
+function slugShown({
+  path,
+  row,
+  isShown,
+  isHeard,
+  isLinkText,
+  expression,
+}: Printed): FilterFault | undefined {
   const field = nameField(row)
   // A path may be shown as the address that it is.
   const [, technical] = (isLinkText ? /\.(slug|path)$/ : /\.(slug)$/).exec(path ?? '') ?? []
-  if (!isShown || field === undefined || expression.filters.length > 0 || technical === undefined)
+  if (
+    !(isShown || isHeard) ||
+    field === undefined ||
+    expression.filters.length > 0 ||
+    technical === undefined
+  )
     return undefined
   return {
     message: `“${path ?? ''}” shows readers a ${technical}.`,

@@ -8,7 +8,7 @@ import {
   type Path,
   type Place,
 } from '../tree.ts'
-import { comparisonFaults, routeNameFaults, slugFaults } from './expression-faults.ts'
+import { comparisonFaults, countFaults, routeNameFaults, slugFaults } from './expression-faults.ts'
 import type { FaultReports } from './fault-reports.ts'
 import { filterFaults, literalText } from './filter-faults.ts'
 import type { ExpressionFault, FaultPlace } from './faults.ts'
@@ -62,6 +62,7 @@ export class ValueReader {
     )
     this.#reports.reportAll(at.template, [
       ...comparisonFaults(expression, types),
+      ...countFaults(expression, types),
       ...routeNameFaults(expression, this.#page.slugs),
     ])
     let type = postfix ? BOOLEAN : (types[0] ?? UNKNOWN)
