@@ -1,26 +1,20 @@
 /** Finds declarations in stylesheets that browsers ignore, and styles that hide the focus (css-tree). */
 import { distance } from 'fastest-levenshtein'
 import { generate, lexer, parse, walk, type CssNode, type Declaration, type Rule as CssRule } from 'css-tree'
+import {
+  CHANGES,
+  counterFault,
+  kindFault,
+  PROPERTIES,
+  variableValues,
+  type ValueFault,
+} from './style-values.ts'
 
-export interface StyleFault {
+export interface StyleFault extends ValueFault {
   asset: string
   line: number
-  /** The fault, as a sentence. */
-  message: string
-  /** What was written, and what was probably meant; null if that is not known. */
-  actual: string
-  expected: string | null
 }
 
-/** The properties that css-tree knows, which its types leave out. */
-const PROPERTIES = (
-  lexer as unknown as {
-    properties: Readonly<Record<string, { syntax?: { terms?: { type: string; name: string }[] } | null }>>
-  }
-).properties
-
-/** Letters by which a misspelt property may differ. */
-const CHANGES = 2
 /** At-rules whose blocks have declarations of elements; others, such as @font-face, have descriptors. */
 const OF_ELEMENTS = new Set(['media', 'supports', 'layer', 'container', 'scope', 'starting-style'])
 
@@ -95,10 +89,7 @@ export function ignoredDeclarations(assets: Assets): StyleFault[] {
   })
 }
 
-function faultOf(
-  node: Declaration,
-  counters: ReadonlySet<string>,
-): Pick<StyleFault, 'message' | 'actual' | 'expected'> | undefined {
+function faultOf(node: Declaration, counters: ReadonlySet<string>): ValueFault | undefined {
   const { property } = node
   const colour = property.startsWith('--') ? generate(node.value).trim() : ''
   if (/^#[\w-]+$/.test(colour) && !HEX_COLOUR.test(colour))
@@ -139,32 +130,6 @@ function faultOf(
   }
 }
 
-/** The styles of lists that browsers have (CSS Counter Styles Level 3), and the other keywords of `list-style`. */
-const LIST_STYLES = (
-  'none inherit initial unset revert inside outside disc circle square disclosure-open disclosure-closed decimal ' +
-  'decimal-leading-zero lower-roman upper-roman lower-latin upper-latin lower-alpha upper-alpha lower-greek arabic-indic ' +
-  'armenian upper-armenian lower-armenian bengali cambodian khmer cjk-decimal devanagari georgian gujarati gurmukhi hebrew ' +
-  'kannada lao malayalam mongolian myanmar oriya persian tamil telugu thai tibetan hiragana hiragana-iroha katakana ' +
-  'katakana-iroha cjk-earthly-branch cjk-heavenly-stem japanese-informal japanese-formal korean-hangul-formal ' +
-  'korean-hanja-informal korean-hanja-formal simp-chinese-informal simp-chinese-formal trad-chinese-informal ' +
-  'trad-chinese-formal ethiopic-numeric'
-).split(' ')
-
-/** Returns the fault of a style of lists that no browser has; any name may be one that @counter-style declares. */
-function counterFault(
-  { property, value }: Declaration,
-  counters: ReadonlySet<string>,
-): Pick<StyleFault, 'message' | 'actual' | 'expected'> | undefined {
-  if (!/^list-style(-type)?$/i.test(property)) return undefined
-  const names = generate(value).split(/\s+/)
-  const actual = names.find(
-    (one) => /^[a-z-]+$/i.test(one) && !LIST_STYLES.includes(one.toLowerCase()) && !counters.has(one),
-  )
-  if (actual === undefined) return undefined
-  const expected = LIST_STYLES.find((one) => distance(one, actual) <= CHANGES) ?? null
-  return { message: `There is no list style “${actual}”.`, actual, expected }
-}
-
 /** A number without a unit that is not 0. */
 const BARE_NUMBER = /(?<![\w.#-])(?!0(?:\.0*)?(?![\d.]))\d*\.?\d+(?![\w.%])/g
 
@@ -185,51 +150,6 @@ function variablesIn(node: Declaration): string[] {
   })
   return found
 }
-
-/** Returns the first value of each variable that is set once for all, or in several ways of the same kind. */
-function variableValues(all: readonly Found[]): Map<string, string> {
-  const values = new Map<string, string>()
-  for (const { node } of all)
-    if (node.property.startsWith('--') && !values.has(node.property))
-      values.set(node.property, generate(node.value).trim())
-  return values
-}
-
-/** Functions that are newer than the parser may be. */
-const NEW_FUNCTION =
-  /\b(light-dark|color-mix|oklch|oklab|lab|lch|color|contrast-color|if|attr|env|anchor|calc-size)\(/i
-/** Variables in variables that are followed. */
-const DEEPEST_VARIABLE = 5
-
-/** Returns the fault of a declaration that is valid with any variable, and is not with the values of those that it has. */
-function kindFault(
-  node: Declaration,
-  values: ReadonlyMap<string, string>,
-): Pick<StyleFault, 'message' | 'actual' | 'expected'>[] {
-  const { property } = node
-  const written = generate(node.value)
-  if (!/\bvar\(/.test(written) || !/^[a-z]/i.test(property) || !(property.toLowerCase() in PROPERTIES))
-    return []
-  let value = written
-  for (let depth = 0; depth < DEEPEST_VARIABLE && /\bvar\(/.test(value); depth++)
-    value = value.replace(
-      /\bvar\(\s*(--[\w-]+)\s*(?:,[^()]*)?\)/g,
-      (whole, name: string) => values.get(name) ?? whole,
-    )
-  if (/\bvar\(/.test(value) || NEW_FUNCTION.test(value) || value.length > LONGEST_VALUE) return []
-  const { error } = lexer.matchProperty(property, value)
-  if (error?.name !== 'SyntaxMatchError') return []
-  return [
-    {
-      message: `“${property}: ${written}” has a variable of another kind: its value is ${value}.`,
-      actual: `${property}: ${written}`,
-      expected: null,
-    },
-  ]
-}
-
-/** Longer values are not looked at, in characters. */
-const LONGEST_VALUE = 2_000
 
 /** CSS Color Module Level 4 §5.2: three, four, six or eight digits. */
 const HEX_COLOUR = /^#([\da-f]{3,4}|[\da-f]{6}|[\da-f]{8})$/i

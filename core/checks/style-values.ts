@@ -1,0 +1,88 @@
+/** Finds values in styles that no browser has, and variables whose values do not fit where they are used (css-tree). */
+import { generate, lexer, type Declaration } from 'css-tree'
+import { distance } from 'fastest-levenshtein'
+
+export interface ValueFault {
+  /** The fault, as a sentence. */
+  message: string
+  /** What was written, and what was probably meant; null if that is not known. */
+  actual: string
+  expected: string | null
+}
+
+/** The properties that css-tree knows, which its types leave out. */
+export const PROPERTIES = (
+  lexer as unknown as {
+    properties: Readonly<Record<string, { syntax?: { terms?: { type: string; name: string }[] } | null }>>
+  }
+).properties
+
+/** Letters by which a misspelt property may differ. */
+export const CHANGES = 2
+/** The styles of lists that browsers have (CSS Counter Styles Level 3), and the other keywords of `list-style`. */
+const LIST_STYLES = (
+  'none inherit initial unset revert inside outside disc circle square disclosure-open disclosure-closed decimal ' +
+  'decimal-leading-zero lower-roman upper-roman lower-latin upper-latin lower-alpha upper-alpha lower-greek arabic-indic ' +
+  'armenian upper-armenian lower-armenian bengali cambodian khmer cjk-decimal devanagari georgian gujarati gurmukhi hebrew ' +
+  'kannada lao malayalam mongolian myanmar oriya persian tamil telugu thai tibetan hiragana hiragana-iroha katakana ' +
+  'katakana-iroha cjk-earthly-branch cjk-heavenly-stem japanese-informal japanese-formal korean-hangul-formal ' +
+  'korean-hanja-informal korean-hanja-formal simp-chinese-informal simp-chinese-formal trad-chinese-informal ' +
+  'trad-chinese-formal ethiopic-numeric'
+).split(' ')
+
+/** Returns the fault of a style of lists that no browser has; any name may be one that @counter-style declares. */
+export function counterFault(
+  { property, value }: Declaration,
+  counters: ReadonlySet<string>,
+): ValueFault | undefined {
+  if (!/^list-style(-type)?$/i.test(property)) return undefined
+  const names = generate(value).split(/\s+/)
+  const actual = names.find(
+    (one) => /^[a-z-]+$/i.test(one) && !LIST_STYLES.includes(one.toLowerCase()) && !counters.has(one),
+  )
+  if (actual === undefined) return undefined
+  const expected = LIST_STYLES.find((one) => distance(one, actual) <= CHANGES) ?? null
+  return { message: `There is no list style “${actual}”.`, actual, expected }
+}
+
+/** Returns the first value of each variable. Others, as for a dark scheme, are taken to be of the same kind. */
+export function variableValues(all: readonly { node: Declaration }[]): Map<string, string> {
+  const values = new Map<string, string>()
+  for (const { node } of all)
+    if (node.property.startsWith('--') && !values.has(node.property))
+      values.set(node.property, generate(node.value).trim())
+  return values
+}
+
+/** Functions that are newer than the parser may be. */
+const NEW_FUNCTION =
+  /\b(light-dark|color-mix|oklch|oklab|lab|lch|color|contrast-color|if|attr|env|anchor|calc-size)\(/i
+/** Variables in variables that are followed. */
+const DEEPEST_VARIABLE = 5
+
+/** Returns the fault of a declaration that is valid with any variable, and is not with the values of those that it has. */
+export function kindFault(node: Declaration, values: ReadonlyMap<string, string>): ValueFault[] {
+  const { property } = node
+  const written = generate(node.value)
+  if (!/\bvar\(/.test(written) || !/^[a-z]/i.test(property) || !(property.toLowerCase() in PROPERTIES))
+    return []
+  let value = written
+  for (let depth = 0; depth < DEEPEST_VARIABLE && /\bvar\(/.test(value); depth++)
+    value = value.replace(
+      /\bvar\(\s*(--[\w-]+)\s*(?:,[^()]*)?\)/g,
+      (whole, name: string) => values.get(name) ?? whole,
+    )
+  if (/\bvar\(/.test(value) || NEW_FUNCTION.test(value) || value.length > LONGEST_VALUE) return []
+  const { error } = lexer.matchProperty(property, value)
+  if (error?.name !== 'SyntaxMatchError') return []
+  return [
+    {
+      message: `“${property}: ${written}” has a variable of another kind: its value is ${value}.`,
+      actual: `${property}: ${written}`,
+      expected: null,
+    },
+  ]
+}
+
+/** Longer values are not looked at, in characters. */
+const LONGEST_VALUE = 2_000
