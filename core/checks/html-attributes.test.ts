@@ -53,6 +53,7 @@ it.each([
   ['<article clss="card{% unless post.image %} no-image{% endunless %}">', 'clss'],
   ['<p {% if a > 1 %}hiden{% endif %} class="b">', 'hiden'],
   [`<a {{ attributes }} rel="prv" href="{{ 'post' | url }}">`, 'rel'],
+  ['<p><label>Name</label> <input name="a"></p>', 'for'],
   ['{% if a < b %}<a class="x">y</a>{% endif %}', 'href'],
 ])('the template %s has a fault in %s', (template, attribute) =>
   expect(templateAttributeFaults(template).map((one) => one.attribute)).toEqual([attribute]),
@@ -60,6 +61,7 @@ it.each([
 
 it.each([
   '<a {% if one.path %}href="{{ one.path }}"{% endif %}>a</a>',
+  '<label>Name <input name="a"></label><label for="b">B</label><label>{% render "partials/field" %}</label>',
   '<a {{ attributes }}>a</a><meta name="a" {{ content }}>',
   '<li data-{{ key }}="1" {{ key }}-x="2" class={{ name }}>',
   '<svg viewBox="0 0 1 1"><path d="M0 0" strokeWidth="1"/></svg>',

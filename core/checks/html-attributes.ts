@@ -160,9 +160,31 @@ export function templateAttributeFaults(template: string): (AttributeFault & { a
     )
     const isComputed = [...text.matchAll(ATTRIBUTE)].some(([, key = '']) => key.includes(PRINTED))
     return attributeFaults(name.toLowerCase(), attributes)
+      .concat(name.toLowerCase() === 'label' ? labelFaults(attributes, markup.slice(at)) : [])
       .filter((one) => !(isComputed && isMissing(one, attributes)))
       .map((one) => ({ ...one, at }))
   })
+}
+
+/** Characters in which a label ends. */
+const LABEL = 2_000
+
+/** Returns the fault of a label that belongs to no field. @param rest the markup from its start tag on */
+function labelFaults(attributes: Readonly<Record<string, string>>, rest: string): AttributeFault[] {
+  const [inside = ''] = rest.slice(0, LABEL).split(/<\/label/i)
+  // A partial, or a value, may print a field.
+  if (
+    attributes['for'] !== undefined ||
+    /<(input|select|textarea|button|meter|output|progress)\b/i.test(inside)
+  )
+    return []
+  if (/^[^>]*>[^<]*\0/.test(inside)) return []
+  return [
+    {
+      ...{ element: 'label', attribute: 'for', meant: null, markup: '<label>' },
+      message: 'A label without “for” and without a field in it belongs to none.',
+    },
+  ]
 }
 
 /** Stands for each character of a tag or an output of a template. */

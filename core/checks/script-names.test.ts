@@ -47,9 +47,13 @@ it('misspelt members of the DOM are found, but not those of a script itself', ()
     ['querySelecter', 'querySelector', 2],
     ['textContnt', 'textContent', 2],
   ])
+  expect(found("form.ariaBusys === 'true' || document.actievElement")).toEqual([
+    ['ariaBusys', 'ariaBusy', 1],
+    ['actievElement', 'activeElement', 1],
+  ])
   expect(
     found(
-      "document.createElementNS('a', 'b').setAttributeNS('c', 'd', 'e')\nconst own = { classLists: [] }\nown.classLists.forEach(f)\na.hasAttribute('b')\na.previousElementSibling?.className",
+      "document.createElementNS('a', 'b').setAttributeNS('c', 'd', 'e')\nconst own = { classLists: [] }\nown.classLists.forEach(f)\na.hasAttribute('b') || a.hasAttributes()\na.ariaLevel = a.ariaLabel\na.previousElementSibling?.className",
     ),
   ).toEqual([])
 })

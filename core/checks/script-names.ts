@@ -1,5 +1,6 @@
 /** Finds names that a script uses, and that neither the script nor a browser has (eslint-scope; globals). */
 import { parse } from 'acorn'
+import { ariaAttributes } from 'aria-attributes'
 import { analyze, type ScopeManager } from 'eslint-scope'
 import { distance } from 'fastest-levenshtein'
 import globals from 'globals'
@@ -65,20 +66,28 @@ const MEMBERS =
   `addEventListener removeEventListener querySelector querySelectorAll getElementById getElementsByClassName
   preventDefault stopPropagation textContent innerHTML insertAdjacentHTML setAttribute getAttribute removeAttribute
   appendChild replaceWith replaceChildren createElement classList currentTarget parentElement nextElementSibling
-  scrollIntoView requestAnimationFrame`.split(/\s+/)
+  scrollIntoView requestAnimationFrame activeElement documentElement firstElementChild lastElementChild
+  previousElementSibling replaceState clientHeight clientWidth offsetHeight scrollHeight hasAttribute toggleAttribute`.split(
+    /\s+/,
+  )
+
+/** The properties of ARIA attributes (WAI-ARIA 1.2, section 10.2.1), e.g. `ariaBusy`. */
+const ARIA = ariaAttributes.map((one) => one.replace(/-(.)/g, (_, letter: string) => letter.toUpperCase()))
+/** Members that are similar to those. */
+const ALIKE = ['hasAttributes']
 
 /** Returns members that are called like one of the DOM, but for one or two letters. */
 export function misspeltMembers(script: string): { name: string; meant: string; line: number }[] {
   const found: { name: string; meant: string; line: number }[] = []
-  const seen = new Set(MEMBERS)
+  const seen = new Set([...MEMBERS, ...ARIA, ...ALIKE])
   for (const { 1: name = '', index } of script.matchAll(/(?<=[\w)\]?])\.([A-Za-z]{8,})\b/g)) {
     // createElementNS, setAttributeNS.
     if (seen.has(name) || name.endsWith('NS')) continue
     seen.add(name)
-    const meant = MEMBERS.find((one) => distance(one, name) <= 2)
+    const meant = [...MEMBERS, ...ARIA].find((one) => distance(one, name) <= 2)
     if (meant === undefined) continue
     // A name of its own is set somewhere. Only few names are similar, so the script is not searched often.
-    const isOwn = new RegExp(`\\b${name}\\s*(?:=|:|\\([^()]*\\)\\s*\\{)`).test(script)
+    const isOwn = new RegExp(`\\b${name}\\s*(?:=(?!=)|:|\\([^()]*\\)\\s*\\{)`).test(script)
     if (!isOwn) found.push({ name, meant, line: script.slice(0, index).split('\n').length })
   }
   return found

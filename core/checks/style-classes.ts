@@ -14,6 +14,8 @@ export interface Markup {
   classes: ReadonlySet<string>
   ids: ReadonlySet<string>
   elements: ReadonlySet<string>
+  /** Whether one page has both of two classes. */
+  areTogether: (one: string, other: string) => boolean
   /** Whether a template, a script or a text gives a class, on pages or in states that were not visited, too. */
   isGiven: (name: string) => boolean
 }
@@ -63,19 +65,29 @@ export function misspeltClasses(assets: Assets, { classes, isGiven }: Markup): S
 }
 
 /** Finds classes of pages that no stylesheet and no script knows, and that are similar to one with styles. */
-export function misspeltUses(assets: Assets, { classes }: Markup): { name: string; meant: string }[] {
+export function misspeltUses(
+  assets: Assets,
+  { classes, areTogether }: Markup,
+): { name: string; meant: string }[] {
   const named = namedClasses(assets)
   const scripts = [...assets].flatMap(([name, text]) => (name.endsWith('.js') ? [text] : []))
   return [...classes].flatMap((name) => {
     if (!isName(name) || named.has(name) || scripts.some((one) => one.includes(name))) return []
-    const meant = [...named.keys()].find((one) => isName(one) && (isSwap(name, one) || isOneMore(name, one)))
+    const meant = [...named.keys()].find(
+      (one) =>
+        isName(one) &&
+        // A list and its items have such names, and are on the same page.
+        (isSwap(name, one) || isOneMore(name, one) || (isPlural(name, one) && !areTogether(name, one))),
+    )
     return meant === undefined ? [] : [{ name, meant }]
   })
 }
 
 /** Whether one of two names has a letter more, and is not the plural. */
 const isOneMore = (one: string, other: string) =>
-  distance(one, other) === 1 && one.length !== other.length && one !== `${other}s` && other !== `${one}s`
+  distance(one, other) === 1 && one.length !== other.length && !isPlural(one, other)
+
+const isPlural = (one: string, other: string) => one === `${other}s` || other === `${one}s`
 
 /** Whether two letters have changed places, or one is doubled. Two classes that are both meant rarely differ by that alone. */
 function isSwap(one: string, other: string): boolean {

@@ -5,6 +5,7 @@ import {
   CHANGES,
   counterFault,
   kindFault,
+  nearKeyword,
   PROPERTIES,
   variableValues,
   type ValueFault,
@@ -119,7 +120,8 @@ function faultOf(node: Declaration, counters: ReadonlySet<string>): ValueFault |
     return { message: `“${value}” is not a colour.`, actual: `${property}: ${value}`, expected: null }
   const keywords = keywordsOf(property)
   // Only properties with nothing but keywords: others get new kinds of values from time to time.
-  if (keywords === undefined || !/^[a-z-]+$/i.test(value)) return undefined
+  if (!/^[a-z-]+$/i.test(value)) return undefined
+  if (keywords === undefined) return nearKeyword(property, value)
   const [near] = keywords.filter(
     (one) => distance(one, value) <= CHANGES || one.startsWith(value) || one.endsWith(value),
   )

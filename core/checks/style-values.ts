@@ -19,6 +19,43 @@ export const PROPERTIES = (
 
 /** Letters by which a misspelt property may differ. */
 export const CHANGES = 2
+type Syntax = { type: string; name?: string; term?: Syntax; terms?: Syntax[] } | null | undefined
+const TYPES = (lexer as unknown as { types: Readonly<Record<string, { syntax?: Syntax }>> }).types
+
+/** Returns all keywords that a property may have, among other values. */
+function allKeywords(property: string): Set<string> {
+  const found = new Set<string>()
+  const seen = new Set<string>()
+  const open: Syntax[] = [PROPERTIES[property.toLowerCase()]?.syntax as Syntax]
+  for (let node = open.pop(); node !== undefined; node = open.pop()) {
+    if (node === null) continue
+    const { type, name = '', term, terms = [] } = node
+    if (type === 'Keyword') found.add(name)
+    if (type === 'Type' || type === 'Property') {
+      if (seen.has(`${type} ${name}`)) continue
+      seen.add(`${type} ${name}`)
+      open.push((type === 'Type' ? TYPES : PROPERTIES)[name]?.syntax as Syntax)
+    }
+    open.push(...terms)
+    if (term) open.push(term)
+  }
+  return found
+}
+
+/** Letters from which on a keyword may differ in two of them. */
+const LONG_KEYWORD = 6
+
+/** Returns the fault of a misspelt keyword of a property that has other values, too; browsers may know some that are new. */
+export function nearKeyword(property: string, value: string): ValueFault | undefined {
+  const most = value.length >= LONG_KEYWORD ? CHANGES : 1
+  const expected = [...allKeywords(property)].find(
+    (one) => !one.startsWith('-') && distance(one, value) <= most,
+  )
+  return expected === undefined
+    ? undefined
+    : { message: `“${value}” is not a value of “${property}”.`, actual: value, expected }
+}
+
 /** The styles of lists that browsers have (CSS Counter Styles Level 3), and the other keywords of `list-style`. */
 const LIST_STYLES = (
   'none inherit initial unset revert inside outside disc circle square disclosure-open disclosure-closed decimal ' +

@@ -246,4 +246,11 @@ plantFaults('assets', [
     'No element has the class “dated”',
     'fixed',
   ],
+  [
+    'a variable of another kind',
+    [[CSS, '.card h2 { font: 750 23px/1.22 var(--sans)', '.card h2 { font: 750 23px/1.22 var(--line)']],
+    'style-ignored',
+    'has a variable of another kind',
+    'no fix',
+  ],
 ])

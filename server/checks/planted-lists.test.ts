@@ -339,4 +339,25 @@ plantFaults('lists', [
     'compares “category.slug” by order',
     'fixed',
   ],
+  [
+    'page numbers in reverse order',
+    [[PAGER, 'for entry in paged.pages', 'for entry in paged.pages reversed']],
+    'pager-wrong',
+    'The page numbers are in reverse order',
+    'no fix',
+  ],
+  [
+    'months in the other direction than their years',
+    [[query('posts-by-month'), '[-publishedYear, -publishedMonth]', '[publishedYear, -publishedMonth]']],
+    'order-wrong',
+    'sorts months in the other direction than their years',
+    'fixed',
+  ],
+  [
+    'tags whose slugs only have another one in them',
+    [[query('posts-with-tag'), 'field: tags.slug, is: equal', 'field: tags.slug, is: contains']],
+    'slug-compared',
+    'compares “tags.slug” by a part of it',
+    'fixed',
+  ],
 ])

@@ -494,4 +494,18 @@ plantFaults('pages', [
     'blog.yaml says “de”, and the posts are in English',
     'no fix',
   ],
+  [
+    'a page that is shown ten times as large',
+    [[BASE, 'initial-scale=1"', 'initial-scale=10"']],
+    'head-incomplete',
+    'has a viewport with a width or a scale of its own',
+    'fixed',
+  ],
+  [
+    'a label of no field, in a form that few readers see',
+    [['templates/partials/comment-form.liquid', '<label for="say-text">They were', '<label>They were']],
+    'attribute-wrong',
+    'has <label>',
+    'no fix',
+  ],
 ])

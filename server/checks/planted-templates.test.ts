@@ -376,4 +376,11 @@ plantFaults('templates', [
     'in a wrong format',
     'no fix',
   ],
+  [
+    'a list without its first row',
+    [['templates/pages/home.liquid', 'for post in latest', 'for post in latest offset: 1']],
+    'template-print-wrong',
+    'the loop over “latest” leaves out the first row',
+    'no fix',
+  ],
 ])

@@ -148,8 +148,8 @@ function faultsOf(
     })
   else if (!isOfDevice(head.viewport))
     faults.push({
-      what: 'has a viewport with a width of its own',
-      why: 'Phones lay it out for that width, and scale it down.',
+      what: 'has a viewport with a width or a scale of its own',
+      why: 'Phones lay it out for that width, and show it too small or too large.',
       actual: head.viewport,
       expected: 'width=device-width, initial-scale=1',
       near: /name="viewport"/,
@@ -281,7 +281,11 @@ const addsParameter = (canonical: string, path: string): boolean =>
 /** Whether a viewport has the width of the device: it says so, or gives only a scale of 1 (CSS Viewport, appendix A). */
 function isOfDevice(viewport: string): boolean {
   const [, width] = /\bwidth\s*=\s*([\w.-]+)/.exec(viewport) ?? []
-  return width === undefined ? /\binitial-scale\s*=\s*1\b/.test(viewport) : width === 'device-width'
+  const [, scale] = /\binitial-scale\s*=\s*([\d.]+)/.exec(viewport) ?? []
+  return (
+    (scale === undefined || Number(scale) === 1) &&
+    (width === 'device-width' || (width === undefined && scale !== undefined))
+  )
 }
 
 /** Returns the address of the first page of a list; an empty text for the first page itself. */

@@ -77,17 +77,21 @@ function mixedMonths(facts: Facts, known: Parameters<typeof addressesUsing>[2]):
     const year = countBy.find((one) => /Year$/.test(one))
     const month = countBy.find((one) => /Month$/.test(one))
     const place = (field: string | undefined) => order.findIndex((one) => one.field === field)
-    if (year === undefined || month === undefined || place(month) > place(year)) return []
+    const isDescending = (field: string | undefined) => order[place(field)]?.descending === true
+    const isReversed = place(month) > place(year) && isDescending(month) !== isDescending(year)
+    if (year === undefined || month === undefined || (place(month) > place(year) && !isReversed)) return []
     const document = queryPath(name)
     const text = facts.documents.get(document) ?? ''
-    const sign = order[place(month)]?.descending === true ? '-' : ''
+    const sign = isDescending(month) ? '-' : ''
     const wanted = [`${sign}${year}`, `${sign}${month}`]
     const written = order.map(keyText).join(', ')
     return [
       {
         subject: name,
-        title: `Query “${name}” sorts months before years`,
-        detail: 'The same months of different years stand side by side.',
+        title: `Query “${name}” sorts months ${isReversed ? 'in the other direction than their years' : 'before years'}`,
+        detail: isReversed
+          ? 'The last month of a year stands beside the last month of the next one.'
+          : 'The same months of different years stand side by side.',
         affects: 'now',
         witness: witness(
           addressesUsing(facts, name, known)[0] ?? null,
@@ -95,7 +99,7 @@ function mixedMonths(facts: Facts, known: Parameters<typeof addressesUsing>[2]):
           written,
           wanted.join(', '),
         ),
-        cause: `${document} sorts by ${month} first.`,
+        cause: `${document} sorts by ${written}.`,
         place: { document, line: lineOf(text, 'order:') },
         others: [],
         fixes: orderFix(document, text, wanted),

@@ -107,6 +107,19 @@ async function wordsAt(
           href: sameName.name,
           expected: 'a name for each page',
         })
+      const [last, before] = [numbers.at(-1) ?? 0, numbers[0] ?? 0]
+      if (
+        numbers.length > 2 &&
+        last < before &&
+        numbers.every((one, index) => one < (numbers[index - 1] ?? Infinity))
+      )
+        faults.push({
+          kind: 'reversed',
+          at: path,
+          text: 'The page numbers are in reverse order',
+          href: numbers.join(', '),
+          expected: numbers.toReversed().join(', '),
+        })
       const first = (page - 1) * size + 1
       const range = [first, first + (run?.rows ?? 0) - 1, run?.total ?? NaN]
       // Two of three numbers that are right tell that the third one is meant to be.
@@ -204,7 +217,8 @@ async function secondPagesOf(
   return found
 }
 
-type Kind = 'lost' | 'direction' | 'missing' | 'unmarked' | 'marked' | 'range' | 'number' | 'name'
+type Kind =
+  'lost' | 'direction' | 'missing' | 'unmarked' | 'marked' | 'range' | 'number' | 'name' | 'reversed'
 
 const ofLink = (href: string) => `The link is ${href}.`
 const DETAIL: Readonly<Record<Kind, (href: string) => string>> = {
@@ -216,6 +230,7 @@ const DETAIL: Readonly<Record<Kind, (href: string) => string>> = {
   range: () => 'The numbers are not those of the rows on the page.',
   name: () => 'Screen readers list links by their names, and these cannot be told apart.',
   number: () => 'The text of the link is the number of another page.',
+  reversed: () => 'Readers expect the first page first.',
 }
 const BUILD = 'Build these links with “url_with”, or with the addresses of the listing: paged.next.url.'
 const CAUSE: Readonly<Record<Kind, string>> = {
@@ -226,6 +241,7 @@ const CAUSE: Readonly<Record<Kind, string>> = {
   marked: 'Of the entries of paged.pages, “current” is true for the page that is shown.',
   range: 'A page of a listing has “from”, “to” and “total”.',
   name: 'The text or the aria-label of the links has no number.',
+  reversed: 'The loop over paged.pages is reversed.',
   number: 'Print the number of the entry of paged.pages, to which its “url” leads.',
 }
 /** What the line of the template has that causes it. */
@@ -234,6 +250,7 @@ const NEAR: Readonly<Partial<Record<Kind, RegExp>>> = {
   marked: /aria-current/,
   range: /\.(from|to|total)\b/,
   name: /\.pages\b/,
+  reversed: /\.pages\b/,
   number: /\.pages\b/,
 }
 

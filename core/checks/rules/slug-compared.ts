@@ -7,13 +7,15 @@ import { lineOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.t
 const SLUG = /(^|\.)(slug|path)$/
 /** Comparisons of what comes first. */
 const ORDERED = new Set(['less', 'at-most', 'more', 'at-least'])
+/** Comparisons with a part. */
+const PARTIAL = new Set(['contains', 'matches'])
 const NAMES = /(^|\.)(name|title)$/
 
 export const slugCompared: Rule = {
   id: 'slug-compared',
   area: 'queries',
   meaning:
-    'A query compares a slug with a name or title, or by its place in the alphabet, or is given a name where it compares a slug.',
+    'A query compares a slug with a name or title, by its place in the alphabet or by a part, or is given a name where it compares a slug.',
   why: 'It finds nothing as soon as a name has a capital letter or a space.',
   async run(facts) {
     const { routes, queries } = facts.definition
@@ -28,7 +30,7 @@ export const slugCompared: Rule = {
           const parameter = parameterOf(to)
           if (parameter === undefined) continue
           tested++
-          if (ORDERED.has(is) && SLUG.test(field))
+          if ((ORDERED.has(is) || PARTIAL.has(is)) && SLUG.test(field))
             findings.push(orderedFinding(facts, query, { field, is, parameter }))
           if (!['equal', 'not-equal', 'within'].includes(is)) continue
           const from = given[parameter] ?? parameter
@@ -71,7 +73,7 @@ export const slugCompared: Rule = {
     return {
       findings: [...bySubject.values()],
       claim: {
-        sentence: 'No query compares a slug with a name, or by its place in the alphabet',
+        sentence: 'No query compares a slug with a name, by its place in the alphabet, or by a part',
         tested,
         things: ['comparison', 'comparisons'],
       },
@@ -89,11 +91,13 @@ function orderedFinding(
   const wrong = `field: ${field}, is: ${is}`
   return {
     subject: `${query} ${field}`,
-    title: `Query “${query}” compares “${field}” by order`,
-    detail: `“${is}” finds the rows whose ${field} comes before or after another one in the alphabet.`,
+    title: `Query “${query}” compares “${field}” by ${PARTIAL.has(is) ? 'a part of it' : 'order'}`,
+    detail: PARTIAL.has(is)
+      ? `“${is}” also finds the rows with a longer ${field} that has the other one in it.`
+      : `“${is}” finds the rows whose ${field} comes before or after another one in the alphabet.`,
     affects: 'now',
     witness: witness(null, `${field} ${is} :${parameter}`, is, 'equal'),
-    cause: 'A slug identifies a row, and its place in the alphabet says nothing.',
+    cause: 'A slug identifies a row as a whole.',
     place: { document, line: lineOf(text, wrong) ?? lineOf(text, field) },
     others: [],
     fixes: saveFix(

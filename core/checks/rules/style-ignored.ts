@@ -26,6 +26,8 @@ export const styleIgnored: Rule = {
       classes: new Set(pages.flatMap((one) => [...one.classes])),
       ids: new Set(pages.flatMap((one) => [...one.ids])),
       elements: new Set(pages.flatMap((one) => [...one.elements])),
+      areTogether: (one: string, other: string) =>
+        pages.some(({ classes }) => classes.has(one) && classes.has(other)),
       isGiven: (name: string) => given.some((one) => one.has(name)),
     }
     const faults = [

@@ -17,12 +17,13 @@ const NO_OUTPUT = new Set<FaultKind>([
   'list-always-true',
   'nothing-always',
   'branch-idle',
+  'rows-skipped',
 ])
 
 export const templatePrintWrong = templateRule({
   id: 'template-print-wrong',
   meaning:
-    'A template prints a row in place of a field, a slug in place of a name, a value in the branch for its absence, what depends on a comparison that never holds or a list that always counts as true, “nothing” whatever there is, the name of a route in place of its address, nothing at all in a condition or loop, the plural for one, the same or another time for each row of a list, words as minutes, or a text that has lost its markup or is escaped twice.',
+    'A template prints a row in place of a field, a slug in place of a name, a value in the branch for its absence, what depends on a comparison that never holds or a list that always counts as true, “nothing” whatever there is, the name of a route in place of its address, nothing at all in a condition or loop, all rows of a list but the first ones, the plural for one, the same or another time for each row of a list, words as minutes, or a text that has lost its markup or is escaped twice.',
   why: 'Readers see nothing there, or something that is meant for machines.',
   kinds: [
     'row-printed',
@@ -42,6 +43,7 @@ export const templatePrintWrong = templateRule({
     'printed-twice',
     'filter-misreads',
     'branch-idle',
+    'rows-skipped',
     'literal-printed',
   ],
   claim: 'No output of a template is known to print nothing or the wrong kind of value',

@@ -23,7 +23,7 @@ export const termsCut: Rule = {
       if (route.template === undefined) continue
       const path = known.find((one) => one.route === route.name)?.path
       if (path === undefined) continue
-      for (const [data, entry] of Object.entries(route.data ?? {})) {
+      for (const [data, entry] of Object.entries({ ...facts.definition.settings.data, ...route.data })) {
         const query = typeof entry === 'string' ? entry : entry.query
         const meaning = facts.definition.queries.get(query)
         const isCounted = meaning?.from === 'posts' && meaning.countBy.length > 0

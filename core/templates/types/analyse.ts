@@ -1,8 +1,16 @@
 /** Carries types from the data of pages through their templates, and reports faults. */
 import { namesWithSteps, type FindTree, type FirstSteps } from '../names.ts'
-import { pathsOf, pathText, type Expression, type NodeOf, type TemplateNode } from '../tree.ts'
+import {
+  expressionsOf,
+  nodesOf,
+  pathsOf,
+  pathText,
+  type Expression,
+  type NodeOf,
+  type TemplateNode,
+} from '../tree.ts'
 import { givenFaults, missingFaults } from './arguments.ts'
-import { idlePartOf, idleBranchOf, swappedPlural } from './branch-faults.ts'
+import { idleBranchOf, idlePartOf, rowsSkipped, swappedPlural } from './branch-faults.ts'
 import { assumed, assumedOfRows, type Assumption } from './conditions.ts'
 import { alwaysTrueFault } from './expression-faults.ts'
 import { FaultReports } from './fault-reports.ts'
@@ -246,7 +254,7 @@ class PageReader {
         at,
         idle === 'all'
           ? 'This condition prints nothing in any case.'
-          : 'The last branch of this condition prints nothing.',
+          : `A branch of this condition prints nothing${idle === 'last' ? ', and no other follows' : ''}.`,
       )
     const swapped = swappedPlural(node)
     if (swapped)
@@ -292,6 +300,7 @@ class PageReader {
     for (const one of node.modifiers.values()) if (one) this.#values.expression(one, at)
     const item = this.#itemOf(collection, node, at)
     this.#outputs.checkEmptied(plainPathOf(node.collection), collection, at, node.place)
+    this.#checkSkipped(node, at)
     const idle = idlePartOf(node)
     if (idle)
       this.#reportIdle(
@@ -320,6 +329,28 @@ class PageReader {
       }
     }
     scope.join([scope.copy(), this.#body(node.otherwise, at)])
+  }
+
+  /** Reports a loop that leaves out the first rows of a list of which nothing else in the template shows them. */
+  #checkSkipped(node: NodeOf<'loop'>, { template }: Where): void {
+    const skipped = rowsSkipped(node)
+    const path = plainPathOf(node.collection)
+    if (skipped === 0 || !path) return
+    const list = pathText(path)
+    const reads = [...nodesOf(this.#reading.find(template) ?? [])].flatMap((one) =>
+      expressionsOf(one).flatMap((expression) => [...pathsOf(expression)].map(pathText)),
+    )
+    // A block or a partial may show them.
+    const root = list.split('.')[0] ?? list
+    if (reads.filter((one) => one === list || one.startsWith(`${list}.`) || one === root).length > 1) return
+    this.#reports.report(
+      'rows-skipped',
+      { template, place: node.place, subject: list },
+      {
+        message: `The loop over “${list}” leaves out the first ${skipped === 1 ? 'row' : `${skipped} rows`}, and nothing else shows ${skipped === 1 ? 'it' : 'them'}.`,
+        hint: 'Remove the offset.',
+      },
+    )
   }
 
   #itemOf(collection: Type, { collection: { place }, text }: NodeOf<'loop'>, at: Where): Type {

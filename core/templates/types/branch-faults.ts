@@ -73,9 +73,21 @@ const isIdleChoice = ({ branches, otherwise }: NodeOf<'choice'>): boolean =>
   branches.every((one) => isIdle(one.body)) && isIdle(otherwise)
 
 /** Returns the part of a choice that prints and sets nothing; undefined if it has none. */
-export function idleBranchOf(node: NodeOf<'choice'>): 'all' | 'last' | undefined {
+export function idleBranchOf(node: NodeOf<'choice'>): 'all' | 'last' | 'middle' | undefined {
   if (isIdleChoice(node)) return 'all'
-  return isIdle(node.branches.at(-1)?.body ?? []) && isIdle(node.otherwise) ? 'last' : undefined
+  const last = node.branches.at(-1)
+  if (isIdle(last?.body ?? []) && isIdle(node.otherwise)) return 'last'
+  // The first branch may be empty, to ask for the opposite.
+  return node.branches.slice(1).some((one) => one !== last && isIdle(one.body)) ||
+    (node.branches.length > 1 && isIdle(last?.body ?? []))
+    ? 'middle'
+    : undefined
+}
+
+/** Returns the rows that a loop always leaves out at its start; 0 if it leaves out none, or some elsewhere in the list. */
+export function rowsSkipped({ modifiers }: NodeOf<'loop'>): number {
+  const [only] = modifiers.get('offset')?.operands ?? []
+  return only?.kind === 'literal' && typeof only.value === 'number' ? only.value : 0
 }
 
 /** Returns the part of a loop that prints and sets nothing; undefined if it has none. */

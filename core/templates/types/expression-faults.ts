@@ -133,6 +133,7 @@ function equations(
 
 const PLAIN = new Set<Type['kind']>(['text', 'number', 'boolean', 'date', 'html'])
 
+const NO_BOOLEAN = new Set<Type['kind']>(['text', 'html', 'date'])
 const NO_NUMBER = new Set<Type['kind']>(['text', 'html', 'date', 'boolean'])
 
 /** Whether values of two types are never equal, unless both are empty. */
@@ -140,4 +141,6 @@ const areNeverEqual = (one: Type, other: Type): boolean =>
   ((one.kind === 'row' || one.kind === 'list') && PLAIN.has(other.kind)) ||
   ((other.kind === 'row' || other.kind === 'list') && PLAIN.has(one.kind)) ||
   (one.kind === 'number' && NO_NUMBER.has(other.kind)) ||
-  (other.kind === 'number' && NO_NUMBER.has(one.kind))
+  (other.kind === 'number' && NO_NUMBER.has(one.kind)) ||
+  (one.kind === 'boolean' && NO_BOOLEAN.has(other.kind)) ||
+  (other.kind === 'boolean' && NO_BOOLEAN.has(one.kind))

@@ -61,6 +61,8 @@ export type FaultKind =
   | 'nothing-always'
   /** A condition or a loop, or its `{% else %}`, that prints and sets nothing. */
   | 'branch-idle'
+  /** A loop that leaves out the first rows of a list. */
+  | 'rows-skipped'
   /** A literal in an address, or the name of a value in quotes, without a filter. */
   | 'literal-printed'
   /** A value that a filter misreads. */
