@@ -9,6 +9,7 @@ it.each([
   ['p', { href: '/a' }, null],
   ['a', { href: '/a', rell: 'next' }, 'rel'],
   ['img', { scr: '/a.png', alt: '' }, null],
+  ['img', { src: '/a.png' }, null],
   ['nav', { 'aria-labl': 'Pages' }, 'aria-label'],
   ['a', { href: '/a', rel: 'prv' }, 'prev'],
   ['link', { href: '/a.css', rel: 'stylsheet' }, 'stylesheet'],

@@ -126,6 +126,11 @@ function missingAttribute(
       ...{ element, attribute: 'href', meant: null, markup: '<a>' },
       message: 'A link without an address is no link.',
     }
+  if (element === 'img' && !has('alt'))
+    return {
+      ...{ element, attribute: 'alt', meant: null, markup: '<img>' },
+      message: 'An image needs a text for those who do not see it, or alt="" if it says nothing.',
+    }
   const [label] = ['name', 'property'].filter(has)
   if (element === 'meta' && label !== undefined && !has('content'))
     return {

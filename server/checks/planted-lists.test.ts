@@ -360,4 +360,17 @@ plantFaults('lists', [
     'compares “tags.slug” by a part of it',
     'fixed',
   ],
+  [
+    'all posts, but of one category only',
+    [
+      [
+        query('all-posts'),
+        'where: [published]',
+        'where:\n  - published\n  - { field: category.slug, is: equal, to: bicycles }',
+      ],
+    ],
+    'list-narrowed',
+    'Query “all-posts” returns only posts with category.slug equal bicycles',
+    'no fix',
+  ],
 ])

@@ -255,7 +255,7 @@ plantFaults('pages', [
     'a page with the width of a desktop on phones',
     [[BASE, 'width=device-width, initial-scale=1', 'width=1024']],
     'head-incomplete',
-    'a viewport with a width of its own',
+    'a viewport with a width or a scale of its own',
     'fixed',
   ],
   [
@@ -362,7 +362,7 @@ plantFaults('pages', [
     'a misspelt width of the viewport',
     [[BASE, 'width=device-width', 'width=device-widht']],
     'head-incomplete',
-    'has a viewport with a width of its own',
+    'has a viewport with a width or a scale of its own',
     'fixed',
   ],
   [
@@ -506,6 +506,19 @@ plantFaults('pages', [
     [['templates/partials/comment-form.liquid', '<label for="say-text">They were', '<label>They were']],
     'attribute-wrong',
     'has <label>',
+    'no fix',
+  ],
+  [
+    'an image without an alternative text',
+    [
+      [
+        CARD,
+        "{{ post.image | picture: text: '', sizes: '148px' }}",
+        '<img src="/media/{{ post.image.name }}" width="148" height="112">',
+      ],
+    ],
+    'attribute-wrong',
+    'has <img>',
     'no fix',
   ],
 ])

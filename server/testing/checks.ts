@@ -58,6 +58,7 @@ export const PLANTED = {
   lists: [
     'condition-idle',
     'count-differs',
+    'list-narrowed',
     'listing-same-everywhere',
     'order-missing',
     'order-wrong',

@@ -22,6 +22,7 @@ import { markdownAsTyped } from './markdown-as-typed.ts'
 import { headingMissing } from './heading-missing.ts'
 import { attributeWrong } from './attribute-wrong.ts'
 import { honeypotNoticed } from './honeypot-noticed.ts'
+import { listNarrowed } from './list-narrowed.ts'
 import { languageWrong } from './language-wrong.ts'
 import { listEmpty } from './list-empty.ts'
 import { markupRepeated } from './markup-repeated.ts'
@@ -208,6 +209,7 @@ export const RULES: readonly Rule[] = [
   conditionIdle,
   listingSameEverywhere,
   listingCut,
+  listNarrowed,
   termsCut,
   relatedIncludesItself,
   slugCompared,

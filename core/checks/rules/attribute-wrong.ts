@@ -7,7 +7,7 @@ export const attributeWrong: Rule = {
   id: 'attribute-wrong',
   area: 'templates',
   meaning:
-    'A template has an attribute or a link type that HTML does not know, a link without an address, or a <meta> that says nothing.',
+    'A template has an attribute or a link type that HTML does not know, a link without an address, an image without an alternative text, or a <meta> that says nothing.',
   why: 'Browsers ignore it without a message: a class is not applied, or a link leads nowhere.',
   async run(facts) {
     const templates = [...facts.documents].filter(([path]) => path.startsWith('templates/'))
