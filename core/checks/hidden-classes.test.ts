@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest'
 import { hiddenClasses } from './hidden-classes.ts'
 
-const hidden = (css: string) => [...hiddenClasses(new Map([['a.css', css]]))]
+const hidden = (css: string) => [...hiddenClasses(new Map([['a.css', css]])).keys()]
 
 // Common practice: ways to take an element out of sight, some of them for screen readers only.
 it.each([
@@ -16,3 +16,13 @@ it.each(['.a { color: red; left: -4px }', '.a .b p { display: none }', '.a { opa
   '%s does not',
   (css) => expect(hidden(css)).toEqual([]),
 )
+
+it('a class that removes its elements takes them from the keyboard, too', () => {
+  const found = hiddenClasses(
+    new Map([['a.css', '.a { left: -999px } .b { left: -999px } .b { display: none }']]),
+  )
+  expect([...found]).toEqual([
+    ['a', { isRemoved: false }],
+    ['b', { isRemoved: true }],
+  ])
+})

@@ -91,7 +91,7 @@ export function wrongValues(script: string): WrongValue[] {
         (one) => distance(one, text) <= 2 && Math.min(one.length, text.length) > 4,
       )
       if (expected !== undefined)
-        found.push({ line, actual: text, expected, message: `There is no event “${text}”` })
+        found.push({ line, actual: text, expected, message: `“${text}” is no event` })
     }
     const options = OPTIONS[name]
     if (options) found.push(...optionFaults(node, name, options))

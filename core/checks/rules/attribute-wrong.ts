@@ -7,7 +7,7 @@ export const attributeWrong: Rule = {
   id: 'attribute-wrong',
   area: 'templates',
   meaning:
-    'A template has an attribute or a link type that HTML does not know, a link without an address, an image without an alternative text, or a <meta> that says nothing.',
+    'A template has an attribute or a link type that HTML does not know, a link without an address, an image without an alternative text, a label of no field, or a <meta> that says nothing.',
   why: 'Browsers ignore it without a message: a class is not applied, or a link leads nowhere.',
   async run(facts) {
     const templates = [...facts.documents].filter(([path]) => path.startsWith('templates/'))
@@ -20,8 +20,8 @@ export const attributeWrong: Rule = {
         const corrected = meant === null ? tag : tag.replace(new RegExp(`\\b${written}\\b`), meant)
         findings.push({
           subject: `${placeText(document, line)} ${markup}`,
-          title: `${document} has ${markup}`,
-          detail: `${message}${meant === null ? '' : ` Did you mean “${meant}”?`}`,
+          title: `${document}: ${message.replace(/\.$/, '')}`,
+          detail: `The tag is ${markup}${meant === null ? '.' : `. Did you mean “${meant}”?`}`,
           affects: 'now',
           witness: witness(await pageOfTemplate(facts, document), message, markup, meant),
           cause: 'It was mistyped or forgotten, or belongs to another element.',

@@ -21,13 +21,13 @@ export const honeypotNoticed: Rule = {
     })
     const findings = fields.flatMap(({ document, text, tag, at }) => {
       const around = openTags(text.slice(Math.max(0, at - BEFORE), at))
-      const isSeen = ![tag, ...around].some(
-        (one) =>
-          /\bhidden\b|\bstyle=|\btype="?hidden/.test(one) || classesOf(one).some((name) => hidden.has(name)),
-      )
+      const tags = [tag, ...around]
+      const classes = tags.flatMap(classesOf).flatMap((name) => hidden.get(name) ?? [])
+      const isRemoved = tags.some((one) => /\bhidden\b/.test(one)) || classes.some((one) => one.isRemoved)
+      const isSeen = !isRemoved && classes.length === 0 && !tags.some((one) => one.includes('style='))
       const faults = [
         ...(isSeen ? [['is seen by readers', 'no style that hides it', 'a hidden element around it']] : []),
-        ...(/\btabindex="?-1/.test(tag)
+        ...(isRemoved || /\btabindex="?-1/.test(tag)
           ? []
           : [['is reached with the keyboard', 'no tabindex', 'tabindex="-1"']]),
         ...(/\bautocomplete="?(off|new-password|one-time-code)/.test(tag)
