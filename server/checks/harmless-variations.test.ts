@@ -188,6 +188,40 @@ dialog, summary, x-own, #content article > p { --pale: #fffc; --text: '#none'; }
       `'%-d %B %Y' }}</time>{% else %}`,
       `'%A, %e %b %Y, %H.%M' }}</time>{% else %}`,
     ],
+    // Attributes of other standards and of libraries, drawn elements, a first branch that is empty, and parts of a list.
+    [
+      'templates/pages/post.liquid',
+      '<article class="post">',
+      '<article class="post" typeof="BlogPosting" vocab="https://schema.org/" data-kind="post" x-data="{}">\n      <i class="dot"></i><i class="dot"></i>',
+    ],
+    [
+      'templates/pages/home.liquid',
+      '<p class="all">',
+      `{% if latest.size > 3 %}{% else %}<p>Not much yet.</p>{% endif %}
+    {% for post in latest limit: 1 %}<p>Newest: {{ post.title }}</p>{% endfor %}{% for post in latest offset: 1 %}<p>Then: {{ post.title }}</p>{% endfor %}
+    <p class="all">`,
+    ],
+    [
+      'templates/pages/search.liquid',
+      '<article class="found">',
+      '<article class="found founds" aria-label="{{ post.title }}" data-slug="{{ post.slug }}">',
+    ],
+    ['templates/partials/comment-form.liquid', '<p class="leave">', '<p class="leave" hidden>'],
+    [
+      'templates/partials/comment-form.liquid',
+      '<label for="say-name">Your name',
+      '<label for="say-name" id="say-name-label">Your name',
+    ],
+    [
+      'assets/blog.css',
+      '.all {',
+      ':root { --gap: 4px 8px; --edge: 1px solid; }\n.kick { padding: var(--gap); border: var(--edge) transparent; text-wrap: pretty; list-style: "–" inside; }\n.all {',
+    ],
+    [
+      'assets/comments.js',
+      "document.addEventListener('submit'",
+      "document.addEventListener('comment-shown', () => undefined)\ndocument.addEventListener('submit'",
+    ],
   ]
   const texts: Record<string, string> = { ...added }
   for (const [path, part, by] of edits) {
