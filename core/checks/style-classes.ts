@@ -14,8 +14,6 @@ export interface Markup {
   classes: ReadonlySet<string>
   ids: ReadonlySet<string>
   elements: ReadonlySet<string>
-  /** Whether one page has both of two classes. */
-  areTogether: (one: string, other: string) => boolean
   /** Whether a template, a script or a text gives a class, on pages or in states that were not visited, too. */
   isGiven: (name: string) => boolean
 }
@@ -65,20 +63,12 @@ export function misspeltClasses(assets: Assets, { classes, isGiven }: Markup): S
 }
 
 /** Finds classes of pages that no stylesheet and no script knows, and that are similar to one with styles. */
-export function misspeltUses(
-  assets: Assets,
-  { classes, areTogether }: Markup,
-): { name: string; meant: string }[] {
+export function misspeltUses(assets: Assets, { classes }: Markup): { name: string; meant: string }[] {
   const named = namedClasses(assets)
   const scripts = [...assets].flatMap(([name, text]) => (name.endsWith('.js') ? [text] : []))
   return [...classes].flatMap((name) => {
     if (!isName(name) || named.has(name) || scripts.some((one) => one.includes(name))) return []
-    const meant = [...named.keys()].find(
-      (one) =>
-        isName(one) &&
-        // A list and its items have such names, and are on the same page.
-        (isSwap(name, one) || isOneMore(name, one) || (isPlural(name, one) && !areTogether(name, one))),
-    )
+    const meant = [...named.keys()].find((one) => isName(one) && (isSwap(name, one) || isOneMore(name, one)))
     return meant === undefined ? [] : [{ name, meant }]
   })
 }

@@ -201,6 +201,8 @@ dialog, summary, x-own, #content article > p { --pale: #fffc; --text: '#none'; }
     {% for post in latest limit: 1 %}<p>Newest: {{ post.title }}</p>{% endfor %}{% for post in latest offset: 1 %}<p>Then: {{ post.title }}</p>{% endfor %}
     <p class="all">`,
     ],
+    ['templates/pages/page.liquid', '<div class="text">', '<div class="text page page-body">'],
+    ['templates/pages/category.liquid', '<main id="content">', '<main id="content" class="posts home-page">'],
     [
       'templates/pages/search.liquid',
       '<article class="found">',

@@ -17,6 +17,9 @@ ${list}
     </section>
     {% endif %}`
 
+/** The class of the aside that a step adds below each page. */
+export const BELOW_PAGE = 'below-page'
+
 export const aside = (has: Features): string => {
   const { categories, months, comments } = has.aside ?? {}
   const { month } = has
@@ -24,7 +27,7 @@ export const aside = (has: Features): string => {
     month &&
     `{{ '${month.route.name}' | url: ${month.year}: one.publishedYear, ${month.month}: one.publishedMonth }}`
   return lines(
-    `<aside class="side below-page" aria-label="About this blog">
+    `<aside class="side ${BELOW_PAGE}" aria-label="About this blog">
   <div class="wrap">
     <section>
       <h2>About</h2>

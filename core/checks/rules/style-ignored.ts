@@ -1,4 +1,6 @@
 /** Finds declarations in stylesheets that browsers ignore. */
+import { BELOW_PAGE } from '../../blog/building/aside-template.ts'
+import { isClassOfTexts } from '../../content/html/allow-list.ts'
 import { assetPath } from '../../shapes/documents.ts'
 import { crawl } from '../crawl.ts'
 import { placeInTemplates } from '../page-place.ts'
@@ -26,9 +28,9 @@ export const styleIgnored: Rule = {
       classes: new Set(pages.flatMap((one) => [...one.classes])),
       ids: new Set(pages.flatMap((one) => [...one.ids])),
       elements: new Set(pages.flatMap((one) => [...one.elements])),
-      areTogether: (one: string, other: string) =>
-        pages.some(({ classes }) => classes.has(one) && classes.has(other)),
-      isGiven: (name: string) => given.some((one) => one.has(name)),
+      isGiven: (name: string) =>
+        // Markdown, and a step that is not done yet.
+        isClassOfTexts(name) || name === BELOW_PAGE || given.some((one) => one.has(name)),
     }
     const faults = [
       ...ignoredDeclarations(assets),

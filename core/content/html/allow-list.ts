@@ -4,6 +4,8 @@ import sanitize from 'sanitize-html'
 import { ALLOWED_ELEMENTS } from '../../shapes/html-elements.ts'
 import type { Embed } from '../../shapes/embeds.ts'
 import { SafeHtml } from './safe-html.ts'
+import { EMBED_CLASS } from './embedded.ts'
+import { CODE_CLASS } from './highlight.ts'
 
 /** Allowed URL schemes. An attribute with any other scheme, such as `javascript:` or `data:`, is removed. */
 export const ALLOWED_SCHEMES = ['http', 'https', 'mailto', 'tel'] as const
@@ -44,6 +46,12 @@ const CLASSES: Readonly<Record<string, RegExp[]>> = {
   section: [/^footnotes$/],
   sup: [/^footnote-ref$/],
 }
+
+/** Whether the HTML of a text may have a class that is made from Markdown, whatever is typed. */
+export const isClassOfTexts = (name: string): boolean =>
+  name === EMBED_CLASS ||
+  name.startsWith(CODE_CLASS) ||
+  ['section', 'sup'].some((element) => CLASSES[element]?.some((one) => one.test(name)))
 
 /** Attributes that the transformations below add. */
 const MADE: Readonly<Record<string, readonly string[]>> = {

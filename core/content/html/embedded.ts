@@ -3,6 +3,9 @@ import type { StateCore } from 'markdown-it'
 import { frameFor, type Embed } from '../../shapes/embeds.ts'
 import { escapeHtml } from './safe-html.ts'
 
+/** The class of frames of other sites. */
+export const EMBED_CLASS = 'embed'
+
 /** What the Markdown rule gets while a text is rendered. */
 export interface EmbedEnvironment {
   embeds?: readonly Embed[] | undefined
@@ -57,7 +60,7 @@ export const withEmbeds = (html: string, embeds: readonly Embed[]): string =>
 function figure({ name, width = 640, height = 360 }: Embed, frame: string, href: string): string {
   const title = escapeHtml(name)
   return (
-    `<figure class="embed"><details><summary>${title}</summary>` +
+    `<figure class="${EMBED_CLASS}"><details><summary>${title}</summary>` +
     `<iframe src="${escapeHtml(frame)}" title="${title}" width="${width}" height="${height}" loading="lazy" sandbox="${SANDBOX}" allowfullscreen referrerpolicy="strict-origin-when-cross-origin"></iframe>` +
     `</details><figcaption><a href="${href}" rel="noopener nofollow">${href.replace(/^https?:\/\//, '')}</a></figcaption></figure>`
   )

@@ -335,7 +335,8 @@ class PageReader {
   #checkSkipped(node: NodeOf<'loop'>, { template }: Where): void {
     const skipped = rowsSkipped(node)
     const path = plainPathOf(node.collection)
-    if (skipped === 0 || !path) return
+    // What renders a partial may show the first rows itself.
+    if (skipped === 0 || !path || template.startsWith('partials/')) return
     const list = pathText(path)
     const reads = [...nodesOf(this.#reading.find(template) ?? [])].flatMap((one) =>
       expressionsOf(one).flatMap((expression) => [...pathsOf(expression)].map(pathText)),
