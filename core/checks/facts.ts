@@ -184,6 +184,8 @@ export interface PageQuery {
   isEstimated: boolean
   /** The titles of its rows. */
   shown: readonly string[]
+  /** The documents of its rows, which identify them: titles can be the same. null for rows that are none. */
+  documents: readonly (string | null)[]
   /** When its rows were published, in ISO 8601; null for rows other than published posts. */
   dates: readonly (string | null)[]
 }

@@ -240,6 +240,16 @@ describe('title-duplicate', () => {
     ])
     await remove('again')
   })
+
+  it('two posts of a category with one title are not taken for one that is related to itself', async () => {
+    await post('same-title', 'Text.', {
+      title: 'What the chain checker does not tell you',
+      published: 'now',
+      category: 'bicycles',
+    })
+    expect(await found('related-includes-itself')).toEqual([])
+    await remove('same-title')
+  })
 })
 
 describe('term-empty', () => {

@@ -55,6 +55,7 @@ export async function queriesAt(
       total,
       isEstimated,
       shown: shown.map((one) => one.label),
+      documents: shown.map((one) => one.document ?? null),
       dates: shown.map(({ document }) => published.get(document ?? '') ?? null),
     }
   })

@@ -26,9 +26,14 @@ export const relatedIncludesItself: Rule = {
       for (const { path, title } of sampleOf(own, TRIED)) {
         tested++
         const runs = await facts.queriesAt(path)
+        const page = runs.find(({ query }) => {
+          const meaning = facts.definition.queries.get(query)
+          return meaning?.from === 'posts' && meaning.take.kind === 'one'
+        })
+        const itself = page?.documents[0] ?? null
         for (const { data, query } of related) {
           const run = runs.find((one) => one.data === data)
-          if (!run || title === null || !run.shown.includes(title)) continue
+          if (!run || title === null || itself === null || !run.documents.includes(itself)) continue
           findings.push({
             subject: query,
             title: `“${data}” at ${path} includes the post itself`,
