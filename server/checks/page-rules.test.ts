@@ -201,12 +201,6 @@ describe.each<[string, Record<string, (text: string) => string>, string, string]
     'No page links to',
   ],
   [
-    'the page of a route that nothing leads to',
-    { 'templates/layouts/base.liquid': replaced(/<a href="\{\{ 'archive' \| url \}\}">.*?<\/a> · /, '') },
-    'address-unlinked',
-    'No page links to /archive',
-  ],
-  [
     'an attribute without quotes',
     { [POST]: replaced('<div class="text">', '<div class="text" title={{ post.image.text }}>') },
     'template-attribute-unquoted',
