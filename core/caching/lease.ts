@@ -15,6 +15,11 @@
 export const LEASE_VALID = 1_000
 /** How long a writer waits for processes that do not answer, in milliseconds. */
 export const LEASE_WAIT = 1_500
+/**
+ * How long a writer waits for the purger of an edge cache, in milliseconds: for the lease of a process that does not respond,
+ * and two purge requests. What is at the edge has no lease that ends by itself.
+ */
+export const PURGE_WAIT = LEASE_WAIT + 2_500
 /** By how much two clocks of a process may disagree, in milliseconds. More means that it was suspended, or its clock set. */
 const CLOCKS_AGREE = 250
 

@@ -5,16 +5,13 @@
  */
 import { randomUUID } from 'node:crypto'
 import { groupsChanged } from '../../core/caching/groups.ts'
-import { LEASE_WAIT } from '../../core/caching/lease.ts'
+import { PURGE_WAIT } from '../../core/caching/lease.ts'
 import type { LogPort } from '../publish/ports.ts'
 import { untilSeenByAll } from '../store/changes/copy-processes.ts'
 import { Follower } from '../store/changes/follower.ts'
 import { markTransaction, type LoggedChanges } from '../store/changes/read-log.ts'
 import type { Queryable } from '../store/connection.ts'
 import { sendPurge, type PurgeTarget } from './purge-calls.ts'
-
-/** How long writers wait for a purge, in milliseconds: for the lease of a process that does not respond, and two requests. */
-const PATIENCE = LEASE_WAIT + 2_500
 
 /** With more groups, everything is purged instead. */
 const MOST_GROUPS_AT_ONCE = 1_000
@@ -66,7 +63,7 @@ export class EdgePurger {
         return Promise.resolve()
       },
       reading: () => () => undefined,
-      settle: { wait: PATIENCE, run: () => this.#deliver() },
+      settle: { wait: PURGE_WAIT, run: () => this.#deliver() },
       // Lifetimes were computed with the former clock.
       clockChanged: () => (this.#pending = 'all'),
       failed: (error) => log.error({ error: String(error) }, 'cannot follow changes for the edge cache'),

@@ -1,6 +1,6 @@
 /** The processes that keep copies, in the database: what each has seen, and how writers wait for them. */
 import { setTimeout } from 'node:timers/promises'
-import { LEASE_WAIT } from '../../../core/caching/lease.ts'
+import { LEASE_WAIT, PURGE_WAIT } from '../../../core/caching/lease.ts'
 import type { Queryable } from '../connection.ts'
 
 /**
@@ -51,11 +51,14 @@ export async function untilSeenByAll(
   caches = true,
 ): Promise<void> {
   const committed = performance.now()
+  // Before the first look, there may be a purger.
+  let longest = caches ? PURGE_WAIT : LEASE_WAIT
   for (let pause = FIRST_LOOK; ; pause = Math.min(LONGEST_PAUSE, pause * 2)) {
-    // While the database does not answer, leases are not renewed.
+    // While the database does not answer, leases are not renewed, but nothing is purged, either.
     const wait = await waitForOthers(pool, own, transaction, caches).catch(() => undefined)
     if (wait === 0) return
-    const left = committed + (wait ?? LEASE_WAIT) - performance.now()
+    longest = wait ?? longest
+    const left = committed + longest - performance.now()
     if (left <= 0) {
       if (wait !== undefined) await remove(pool, own, transaction, caches).catch(() => undefined)
       return
