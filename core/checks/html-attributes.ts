@@ -3,7 +3,7 @@ import { ariaAttributes } from 'aria-attributes'
 import { distance } from 'fastest-levenshtein'
 import { htmlElementAttributes } from 'html-element-attributes'
 import { closestName } from '../shapes/suggest-name.ts'
-import { withoutApart } from './without-apart.ts'
+import { COMPUTED, withoutApart } from './without-apart.ts'
 
 /** An element with an attribute that has no effect, or without one that it needs. */
 export interface AttributeFault {
@@ -32,18 +32,8 @@ const ADDED = new Set([
 const LINK_TYPES = new Set([
   ...['alternate', 'author', 'bookmark', 'canonical', 'dns-prefetch', 'expect', 'external', 'help', 'icon'],
   ...['license', 'manifest', 'me', 'modulepreload', 'next', 'nofollow', 'noopener', 'noreferrer', 'opener'],
-  ...[
-    'pingback',
-    'preconnect',
-    'prefetch',
-    'preload',
-    'prev',
-    'privacy-policy',
-    'search',
-    'stylesheet',
-    'tag',
-  ],
-  ...['terms-of-service', 'compression-dictionary'],
+  ...['pingback', 'preconnect', 'prefetch', 'preload', 'prev', 'privacy-policy', 'search', 'stylesheet'],
+  ...['tag', 'terms-of-service', 'compression-dictionary'],
   ...['apple-touch-icon', 'mask-icon', 'shortcut', 'ugc', 'sponsored', 'webmention', 'feed', 'home', 'first'],
   ...[
     'last',
@@ -124,25 +114,23 @@ function missingAttribute(
   if (element === 'a' && !PLACEHOLDER.some(has))
     return {
       ...{ element, attribute: 'href', meant: null, markup: '<a>' },
-      message: 'A link without an address is no link.',
+      message: 'A link without “href” leads nowhere.',
     }
   if (element === 'img' && !has('alt'))
     return {
       ...{ element, attribute: 'alt', meant: null, markup: '<img>' },
-      message: 'An image needs a text for those who do not see it, or alt="" if it says nothing.',
+      message: 'An image needs an alternative text, or alt="" if it is decorative.',
     }
   const [label] = ['name', 'property'].filter(has)
   if (element === 'meta' && label !== undefined && !has('content'))
     return {
       ...{ element, attribute: 'content', meant: null },
       markup: `<meta ${label}="${attributes[label] ?? ''}">`,
-      message: `<meta ${label}="${attributes[label] ?? ''}"> says nothing without “content”.`,
+      message: `<meta ${label}="${attributes[label] ?? ''}"> has no “content”.`,
     }
   return undefined
 }
 
-/** Tags and outputs of a template. */
-const LIQUID = /\{\{.*?\}\}|\{%.*?%\}/gs
 const TAG = /<([a-z][a-z0-9-]*)((?:"[^"]*"|'[^']*'|[^<>"'])*)>/gi
 const ATTRIBUTE = /([^\s"'<>/=]+)(?:\s*=\s*(?:"([^"]*)"|'([^']*)'|([^\s"'<>]+)))?/g
 /** Elements with languages of their own in them, comments, and elements whose text is not markup. */
@@ -150,12 +138,14 @@ const APART = /<!--|<(svg|math|script|style|textarea)\b/gi
 
 /** Returns the faults of the attributes that a template has written out, with their offsets. */
 export function templateAttributeFaults(template: string): (AttributeFault & { at: number })[] {
-  const computed = template.replace(LIQUID, (found) => PRINTED.repeat(found.length))
+  const computed = template.replace(COMPUTED, (found) => PRINTED.repeat(found.length))
   const markup = withoutApart(computed, APART)
   return [...markup.matchAll(TAG)].flatMap(({ 1: name = '', 2: text = '', index: at }) => {
     // A tag of the template between attributes is no attribute.
+    const written = [...text.matchAll(ATTRIBUTE)]
+    const isComputed = written.some(([, key = '']) => key.includes(PRINTED))
     const attributes = Object.fromEntries(
-      [...text.matchAll(ATTRIBUTE)].flatMap(([, key = '', ...values]) => {
+      written.flatMap(([, key = '', ...values]) => {
         const literal = key.replaceAll(PRINTED, '')
         const value = values.find((one) => one !== undefined) ?? ''
         return literal === '' || (literal !== key && !isBeside(key))
@@ -163,7 +153,6 @@ export function templateAttributeFaults(template: string): (AttributeFault & { a
           : [[literal.toLowerCase(), value.replaceAll(PRINTED, '')]]
       }),
     )
-    const isComputed = [...text.matchAll(ATTRIBUTE)].some(([, key = '']) => key.includes(PRINTED))
     return attributeFaults(name.toLowerCase(), attributes)
       .concat(name.toLowerCase() === 'label' ? labelFaults(attributes, markup.slice(at)) : [])
       .filter((one) => !(isComputed && isMissing(one, attributes)))
@@ -187,7 +176,7 @@ function labelFaults(attributes: Readonly<Record<string, string>>, rest: string)
   return [
     {
       ...{ element: 'label', attribute: 'for', meant: null, markup: '<label>' },
-      message: 'A label without “for” and without a field in it belongs to none.',
+      message: 'A label needs “for”, or a field inside it.',
     },
   ]
 }

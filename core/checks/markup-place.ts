@@ -1,7 +1,6 @@
 /** Finds the line of a template that has printed a stretch of markup. */
+import { COMPUTED } from './without-apart.ts'
 
-/** Outputs and tags of a template. */
-const COMPUTED = /\{\{.*?\}\}|\{%.*?%\}/gs
 /** Characters of a template that are compared. */
 const COMPARED = 300
 /** The next literal part is searched for by its first characters. */

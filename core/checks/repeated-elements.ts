@@ -1,5 +1,5 @@
 /** Finds elements in a template that are written twice, one right after the other. */
-import { spaces, withoutApart } from './without-apart.ts'
+import { COMPUTED, spaces, withoutApart } from './without-apart.ts'
 
 export interface RepeatedElement {
   /** The name of the element. */
@@ -10,7 +10,6 @@ export interface RepeatedElement {
   at: number
 }
 
-const LIQUID = /\{\{.*?\}\}|\{%.*?%\}/gs
 const TAG = /<(\/?)([a-z][a-z0-9]*)\b[^<>]*>/gi
 /** The starts of comments, and of elements whose text is not markup. */
 const APART = /<!--|<(script|style|textarea|pre)\b/gi
@@ -23,7 +22,7 @@ const VOID = new Set(['area', 'br', 'col', 'hr', 'img', 'input', 'link', 'meta',
 
 export function repeatedElements(template: string): RepeatedElement[] {
   // Offsets stay the same.
-  const markup = withoutApart(template.replace(LIQUID, spaces), APART)
+  const markup = withoutApart(template.replace(COMPUTED, spaces), APART)
   const open: { name: string; at: number }[] = []
   /** The last element that was closed at each depth. */
   const before: ({ name: string; at: number; end: number } | undefined)[] = []

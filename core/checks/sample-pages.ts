@@ -20,7 +20,7 @@ const MISTYPED = 12
 export const NOWHERE = '/no-such-address-as-this'
 
 /** How pages are chosen, as a phrase. */
-export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, second pages, a search with and without results, a reply, comment forms with their errors, and the page for an unknown and for a mistyped address; pages of up to ${LONGEST / 1_000} kB`
+export const CHOSEN_PAGES = `of each route the newest, the oldest, and one between, second pages, a search with and without results, a reply, comment forms with their errors, and the pages for an unknown and a mistyped address; pages of up to ${LONGEST / 1_000} kB`
 
 export interface SamplePage {
   address: string

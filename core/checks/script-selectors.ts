@@ -1,5 +1,6 @@
 /** Reads which classes and ids the scripts of a blog look for (acorn). */
-import { parse, type AnyNode } from 'acorn'
+import type { AnyNode } from 'acorn'
+import { childrenOf, scriptTree } from './script-tree.ts'
 
 /** A class (`.name`) or an id (`#name`) that a script looks for. */
 export interface Selector {
@@ -33,22 +34,14 @@ export function readScript(script: string): ReadScript | undefined {
     if (node.type === 'Literal' && typeof node.value === 'string') read(node.value, node, method)
     else if (node.type === 'TemplateElement') read(node.value.cooked ?? '', node, undefined)
     else
-      for (const [key, child] of Object.entries(node) as [string, unknown][])
-        for (const one of Array.isArray(child) ? (child as unknown[]) : [child])
-          if (isNode(one)) visit(one, key === 'arguments' ? methodOf(node) : undefined)
+      for (const [key, child] of childrenOf(node))
+        visit(child, key === 'arguments' ? methodOf(node) : undefined)
   }
-  for (const sourceType of ['script', 'module'] as const)
-    try {
-      visit(parse(script, { ecmaVersion: 'latest', sourceType, locations: true }))
-      return { selectors, words }
-    } catch (error) {
-      if (!(error instanceof SyntaxError)) throw error
-    }
-  return undefined
+  const tree = scriptTree(script)
+  if (!tree) return undefined
+  visit(tree)
+  return { selectors, words }
 }
-
-const isNode = (value: unknown): value is AnyNode =>
-  typeof value === 'object' && value !== null && 'type' in value && typeof value.type === 'string'
 
 function methodOf(node: AnyNode): string | undefined {
   if (node.type !== 'CallExpression' || node.callee.type !== 'MemberExpression') return undefined

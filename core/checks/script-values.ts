@@ -1,15 +1,16 @@
 /** Finds values in scripts that browsers do not know: selectors, events, methods of requests, and options (acorn; css-tree). */
-import { parse, type AnyNode, type CallExpression, type Property } from 'acorn'
+import type { AnyNode, CallExpression, Property } from 'acorn'
 import { parse as parseStyle } from 'css-tree'
 import { distance } from 'fastest-levenshtein'
 import { htmlEventAttributes } from 'html-event-attributes'
+import { nodesOfScript } from './script-tree.ts'
 
 export interface WrongValue {
   line: number
   /** The value, and what was probably meant; null if that is not known. */
   actual: string
   expected: string | null
-  /** What is wrong, as a sentence without its full stop. */
+  /** The fault, as a sentence without its full stop. */
   message: string
 }
 
@@ -48,20 +49,8 @@ const SCROLLING = {
 }
 const OPTIONS: Readonly<Record<string, Readonly<Record<string, readonly string[]>>>> = {
   fetch: {
-    method: [
-      'GET',
-      'POST',
-      'PUT',
-      'PATCH',
-      'DELETE',
-      'HEAD',
-      'OPTIONS',
-      'get',
-      'post',
-      'put',
-      'delete',
-      'head',
-    ],
+    // These may be written in small letters, too; “patch” may not (Fetch standard, to normalize a method).
+    method: 'GET POST PUT DELETE HEAD OPTIONS PATCH get post put delete head options'.split(' '),
     credentials: ['omit', 'same-origin', 'include'],
     mode: ['cors', 'no-cors', 'same-origin', 'navigate'],
     redirect: ['follow', 'error', 'manual'],
@@ -75,7 +64,7 @@ const OPTIONS: Readonly<Record<string, Readonly<Record<string, readonly string[]
 /** Returns the values that browsers do not know; none for a script that does not parse. */
 export function wrongValues(script: string): WrongValue[] {
   const found: WrongValue[] = []
-  for (const node of nodesOf(script)) {
+  for (const node of nodesOfScript(script)) {
     if (node.type !== 'CallExpression') continue
     const name = calledName(node)
     const [first] = node.arguments
@@ -84,14 +73,14 @@ export function wrongValues(script: string): WrongValue[] {
     if (SELECTING.has(name) && text !== undefined) {
       const line = first?.loc?.start.line ?? 1
       if (isInvalid(text))
-        found.push({ line, actual: text, expected: null, message: `“${text}” is no selector` })
+        found.push({ line, actual: text, expected: null, message: `“${text}” is not a valid selector` })
     } else if (LISTENING.has(name) && text !== undefined && !EVENTS.has(text)) {
       // Scripts have events of their own.
       const expected = [...EVENTS].find(
         (one) => distance(one, text) <= 2 && Math.min(one.length, text.length) > 4,
       )
       if (expected !== undefined)
-        found.push({ line, actual: text, expected, message: `“${text}” is no event` })
+        found.push({ line, actual: text, expected, message: `“${text}” is not an event` })
     }
     const options = OPTIONS[name]
     if (options) found.push(...optionFaults(node, name, options))
@@ -130,7 +119,7 @@ function optionFaults(
 export function dataReads(script: string): DataRead[] {
   const reads: DataRead[] = []
   const set = new Set<string>()
-  for (const node of nodesOf(script)) {
+  for (const node of nodesOfScript(script)) {
     if (node.type === 'AssignmentExpression' && node.left.type === 'MemberExpression') {
       const name = dataName(node.left)
       if (name !== undefined) set.add(name)
@@ -173,24 +162,3 @@ function isInvalid(selector: string): boolean {
   }
   return isWrong
 }
-
-/** Yields all nodes of a script, in no certain order. */
-function* nodesOf(script: string): Generator<AnyNode> {
-  const stack: AnyNode[] = []
-  for (const sourceType of ['script', 'module'] as const)
-    try {
-      stack.push(parse(script, { ecmaVersion: 'latest', sourceType, locations: true }))
-      break
-    } catch (error) {
-      if (!(error instanceof SyntaxError)) throw error
-    }
-  for (let node = stack.pop(); node; node = stack.pop()) {
-    yield node
-    for (const child of Object.values(node) as unknown[])
-      for (const one of Array.isArray(child) ? (child as unknown[]) : [child])
-        if (isNode(one)) stack.push(one)
-  }
-}
-
-const isNode = (value: unknown): value is AnyNode =>
-  typeof value === 'object' && value !== null && 'type' in value && typeof value.type === 'string'

@@ -36,6 +36,12 @@ describe('a class of a stylesheet', () => {
     // Both are meant, as the styles of the other one show.
     expect(misspelt('.side { color: red } .size { color: red }', ['size'])).toEqual([])
     expect(misspelt('.tags { color: red } .tag { color: red }', ['tag'])).toEqual([])
+    // A library has many classes that a blog does not use.
+    const library = Array.from(
+      { length: 20 },
+      (_, index) => `.grid-${'abcdefghijklmnopqrst'[index] ?? ''} { color: red }`,
+    )
+    expect(misspelt(`.grow { color: red } ${library.join(' ')}`, ['row'])).toEqual([])
     // Numbered classes, short ones, and those that a script or a template gives.
     expect(misspelt('.depth-2 { color: red }', ['depth-1'])).toEqual([])
     expect(misspelt('.ba { color: red }', ['ca'])).toEqual([])

@@ -8,6 +8,10 @@ import type { Assets, StyleFault } from './style-faults.ts'
 /** Shorter names are similar by chance. */
 const SHORTEST_CLASS = 3
 
+/** With more classes that nothing has, and a larger share of them, a stylesheet is that of a library. */
+const MOST_UNUSED = 12
+const SHARE_UNUSED = 0.3
+
 /** What the blog has apart from its stylesheets. */
 export interface Markup {
   /** The classes, ids and names of the elements of pages. */
@@ -42,8 +46,9 @@ const isName = (one: string) => one.length >= SHORTEST_CLASS && !/\d/.test(one) 
 export function misspeltClasses(assets: Assets, { classes, isGiven }: Markup): StyleFault[] {
   const named = namedClasses(assets)
   const unstyled = [...classes].filter((one) => isName(one) && !named.has(one))
-  return [...named].flatMap(([name, place]) => {
-    if (!isName(name) || classes.has(name) || isGiven(name)) return []
+  const unused = [...named].filter(([name]) => isName(name) && !classes.has(name) && !isGiven(name))
+  if (unused.length > MOST_UNUSED && unused.length > named.size * SHARE_UNUSED) return []
+  return unused.flatMap(([name, place]) => {
     const near =
       [...classes].find((one) => isName(one) && (isSwap(name, one) || isOneMore(name, one))) ??
       // A class that is neither here nor there: it was renamed in one of the two.

@@ -97,7 +97,7 @@ const NEW_FUNCTION =
 /** Variables in variables that are followed. */
 const DEEPEST_VARIABLE = 5
 
-/** Returns the fault of a declaration that is valid with any variable, and is not with the values of those that it has. */
+/** Returns the fault of a declaration whose variables have values that do not fit, which no parser notices by itself. */
 export function kindFault(node: Declaration, values: ReadonlyMap<string, string>): ValueFault[] {
   const { property } = node
   const written = generate(node.value)
@@ -114,7 +114,7 @@ export function kindFault(node: Declaration, values: ReadonlyMap<string, string>
   if (error?.name !== 'SyntaxMatchError') return []
   return [
     {
-      message: `“${property}: ${written}” has a variable of another kind: its value is ${value}.`,
+      message: `“${property}: ${written}” is invalid: with its variables, the value is “${value}”.`,
       actual: `${property}: ${written}`,
       expected: null,
     },

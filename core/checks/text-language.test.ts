@@ -41,7 +41,7 @@ it.each([
   expect(otherLanguage(long(own), wanted)).toBeUndefined(),
 )
 
-it('nothing is said of short texts, and of languages that are not known', () => {
+it('short texts and unknown languages are not judged', () => {
   expect(otherLanguage(TEXTS.en, 'de')).toBeUndefined()
   expect(otherLanguage(long('en'), 'gd')).toBeUndefined()
 })

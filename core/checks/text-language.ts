@@ -1,10 +1,10 @@
-/** Tells the language of texts (franc-min, by the trigrams of letters; Cavnar and Trenkle 1994). */
+/** Detects the language of texts (franc-min, by the trigrams of letters; Cavnar and Trenkle 1994). */
 import { franc } from 'franc-min'
 import { iso6393To1 } from 'iso-639-3'
 
-/** Characters of which the language is told at a time. */
+/** The language is detected in parts of this length, in characters. */
 const PART = 500
-/** Fewer parts say nothing. */
+/** Fewer parts are not judged. */
 const FEWEST = 3
 /** The share of the parts that must agree. */
 const MOST = 0.75

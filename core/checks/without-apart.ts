@@ -1,5 +1,8 @@
 /** Takes out of templates what is not markup. */
 
+/** Outputs and tags of a template. */
+export const COMPUTED = /\{\{.*?\}\}|\{%.*?%\}/gs
+
 /** Returns a text of the same length and with the same lines, of spaces. */
 export const spaces = (text: string) => text.replace(/[^\n]/g, ' ')
 

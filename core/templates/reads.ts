@@ -9,6 +9,7 @@ import {
   type Expression,
   type FilterCall,
   type Operand,
+  type Path,
   type Place,
   type Step,
   type TemplateNode,
@@ -257,7 +258,7 @@ class FieldReader {
     }
   }
 
-  #path({ root, steps, place }: Operand & { kind: 'path' }, at: Reading): Origin[] {
+  #path({ root, steps, place }: Path, at: Reading): Origin[] {
     let origins = typeof root === 'string' ? (at.scope.get(root) ?? []) : this.#operand(root, at)
     for (const step of steps) origins = this.#step(origins, step, at)
     const led = origins.map(({ data, path }) => ({

@@ -193,13 +193,13 @@ export function* operandsOf({ operands, filters }: Expression): Generator<Operan
 }
 
 /** Yields every path that an expression reads, those in computed steps included. */
-export function* pathsOf(expression: Expression): Generator<Operand & { kind: 'path' }> {
+export function* pathsOf(expression: Expression): Generator<Path> {
   for (const operand of operandsOf(expression)) yield* pathsIn(operand)
   for (const { each } of expression.filters)
     for (const path of each ? pathsOf(each.expression) : []) if (path.root !== each?.item) yield path
 }
 
-function* pathsIn(operand: Operand): Generator<Operand & { kind: 'path' }> {
+function* pathsIn(operand: Operand): Generator<Path> {
   switch (operand.kind) {
     case 'path':
       yield operand

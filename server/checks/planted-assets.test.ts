@@ -215,7 +215,7 @@ plantFaults('assets', [
     'a selector that is not closed',
     [['assets/comments.js', /'\[name=text\]'\)\)\?/, "'[name=text'))?"]],
     'script-name-unknown',
-    '“[name=text” is no selector',
+    '“[name=text” is not a valid selector',
     'no fix',
   ],
   [
@@ -250,7 +250,14 @@ plantFaults('assets', [
     'a variable of another kind',
     [[CSS, '.card h2 { font: 750 23px/1.22 var(--sans)', '.card h2 { font: 750 23px/1.22 var(--line)']],
     'style-ignored',
-    'has a variable of another kind',
+    'is invalid: with its variables, the value is',
     'no fix',
+  ],
+  [
+    'a class with a sign that patterns know',
+    [['templates/partials/aside.liquid', '<p class="said"><b>', '<p class="said("><b>']],
+    'style-ignored',
+    'No stylesheet has the class “said(”',
+    'fixed',
   ],
 ])

@@ -152,17 +152,17 @@ plantFaults('comments', [
     'no fix',
   ],
   [
-    'a field for robots that readers see',
+    'a honeypot that readers see',
     [[CSS, '.say .leave {', '.say .left {']],
     'honeypot-noticed',
-    'The field for robots is seen by readers',
+    'The honeypot is visible to readers',
     'no fix',
   ],
   [
-    'a field for robots that is reached with the keyboard',
+    'a honeypot that the keyboard reaches',
     [[FORM, ' tabindex="-1" autocomplete="off">', ' autocomplete="off">']],
     'honeypot-noticed',
-    'The field for robots is reached with the keyboard',
+    'The honeypot can be reached with the keyboard',
     'no fix',
   ],
   [

@@ -352,7 +352,7 @@ plantFaults('templates', [
       ],
     ],
     'template-print-wrong',
-    'this condition prints nothing',
+    'no branch of this condition prints anything',
     'no fix',
   ],
   [

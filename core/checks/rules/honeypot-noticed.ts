@@ -2,7 +2,7 @@
 import { hiddenClasses } from '../hidden-classes.ts'
 import { lineAt, witness, type Rule } from '../rule.ts'
 
-/** The field for robots in a template. */
+/** The honeypot in a template. */
 const FIELD = /<input\b[^<>]*\{\{-?\s*form\.honeypot\b[^<>]*>/
 /** Characters before the field in which the element around it starts. */
 const BEFORE = 400
@@ -11,7 +11,7 @@ export const honeypotNoticed: Rule = {
   id: 'honeypot-noticed',
   area: 'comments',
   meaning:
-    'Readers see the field that only robots should fill in, reach it with the keyboard, or have it filled in by their browser.',
+    'Readers see the honeypot, which only robots should fill in, reach it with the keyboard, or have it filled in by their browser.',
   why: 'The comments of readers who fill it in are taken for those of robots.',
   run(facts) {
     const hidden = hiddenClasses(facts.definition.assets)
@@ -26,17 +26,19 @@ export const honeypotNoticed: Rule = {
       const isRemoved = tags.some((one) => /\bhidden\b/.test(one)) || classes.some((one) => one.isRemoved)
       const isSeen = !isRemoved && classes.length === 0 && !tags.some((one) => one.includes('style='))
       const faults = [
-        ...(isSeen ? [['is seen by readers', 'no style that hides it', 'a hidden element around it']] : []),
+        ...(isSeen
+          ? [['is visible to readers', 'no style that hides it', 'a hidden element around it']]
+          : []),
         ...(isRemoved || /\btabindex="?-1/.test(tag)
           ? []
-          : [['is reached with the keyboard', 'no tabindex', 'tabindex="-1"']]),
+          : [['can be reached with the keyboard', 'no tabindex', 'tabindex="-1"']]),
         ...(/\bautocomplete="?(off|new-password|one-time-code)/.test(tag)
           ? []
           : [['may be filled in by browsers', 'no autocomplete="off"', 'autocomplete="off"']]),
       ]
       return faults.map(([what = '', actual = '', expected = '']) => ({
         subject: `${document} ${what}`,
-        title: `The field for robots ${what}`,
+        title: `The honeypot ${what}`,
         detail: `${document} prints it as ${tag}`,
         affects: 'now' as const,
         witness: witness(null, `${tag} in ${document}`, actual, expected),
@@ -53,9 +55,9 @@ export const honeypotNoticed: Rule = {
           ? null
           : {
               sentence:
-                'The field for robots is hidden, not reached with the keyboard, and not filled in by browsers',
+                'As far as markup and styles tell, honeypots are hidden, skipped by the keyboard, and not filled in by browsers',
               tested: fields.length,
-              things: ['field', 'fields'],
+              things: ['honeypot', 'honeypots'],
             },
     })
   },

@@ -1,6 +1,6 @@
 /** Finds a blog whose language is not that of its texts. */
 import { crawl } from '../crawl.ts'
-import { isOfPost, lineOf, witness, type Rule } from '../rule.ts'
+import { counted, isOfPost, lineOf, witness, type Rule } from '../rule.ts'
 import { otherLanguage } from '../text-language.ts'
 
 /** The pages of posts whose texts are read. */
@@ -26,7 +26,7 @@ export const languageWrong: Rule = {
             ? null
             : {
                 sentence:
-                  'The texts of the visited posts are not in another language than the blog, as far as it can be told',
+                  'The texts of the visited posts are not in another language than the blog, as far as it can be detected',
                 tested: posts.length,
                 things: ['post', 'posts'],
               },
@@ -37,8 +37,8 @@ export const languageWrong: Rule = {
       findings: [
         {
           subject: language,
-          title: `blog.yaml says “${language}”, and the posts are in ${name(other)}`,
-          detail: `The language of ${posts.length} posts was told by their letters.`,
+          title: `blog.yaml has “language: ${language}”, but the posts are in ${name(other)}`,
+          detail: `The language was detected from the text of ${counted(posts.length, 'post')}.`,
           affects: 'now',
           witness: witness(
             first?.path ?? null,

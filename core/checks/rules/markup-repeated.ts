@@ -41,7 +41,7 @@ export const markupRepeated: Rule = {
     return {
       findings,
       claim: {
-        sentence: 'No template has the same element twice in a row',
+        sentence: 'No template is known to have the same element twice in a row',
         tested: templates.length,
         things: ['template', 'templates'],
       },

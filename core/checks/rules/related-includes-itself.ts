@@ -1,6 +1,6 @@
 /** Finds pages whose list of related posts includes the post itself. */
 import { queryPath } from '../../shapes/documents.ts'
-import { placeOfRoute, witness, type Rule, type RuleFinding } from '../rule.ts'
+import { isOfPost, placeOfRoute, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { sampleOf, type SampleSize } from '../sample.ts'
 
 const TRIED: SampleSize = { oldest: 3, newest: 3, between: 6 }
@@ -20,7 +20,7 @@ export const relatedIncludesItself: Rule = {
           ? [{ data, query: entry.query }]
           : [],
       )
-      if (related.length === 0) continue
+      if (related.length === 0 || !isOfPost(facts, route.name)) continue
       const own = known.filter((one) => one.route === route.name && one.title !== null)
       of += own.length
       for (const { path, title } of sampleOf(own, TRIED)) {

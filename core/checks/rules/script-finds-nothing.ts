@@ -7,6 +7,8 @@ import { readScript } from '../script-selectors.ts'
 import { dataReads } from '../script-values.ts'
 import { namesGiven } from '../style-classes.ts'
 
+const DATA_ATTRIBUTE = /(?<![\w-])data-[\w$-]+/g
+
 export const scriptFindsNothing: Rule = {
   id: 'script-finds-nothing',
   area: 'templates',
@@ -60,17 +62,13 @@ export const scriptFindsNothing: Rule = {
           fixes: [],
         })
       }
-    const texts = [...facts.documents]
+    const given = new Set([...facts.documents].flatMap(([, text]) => text.match(DATA_ATTRIBUTE) ?? []))
     for (const [name, text] of assets)
       for (const { attribute, line } of name.endsWith('.js') ? dataReads(text) : []) {
         tested++
         const document = assetPath(name)
-        const given = new RegExp(`(?<![\\w-])${attribute}(?![\\w-])`)
-        if (texts.some(([, one]) => given.test(one))) continue
-        const alike = closestName(
-          attribute,
-          texts.flatMap(([, one]) => one.match(/(?<![\w-])data-[a-z-]+/g) ?? []),
-        )
+        if (given.has(attribute)) continue
+        const alike = closestName(attribute, [...given])
         findings.push({
           subject: `${document} ${attribute}`,
           title: `${document} reads “${attribute}”, which no element has`,

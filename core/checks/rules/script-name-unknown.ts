@@ -66,7 +66,7 @@ export const scriptNameUnknown: Rule = {
       findings: [...findings, ...others],
       claim: {
         sentence:
-          'Every name that scripts use is declared in a script of the blog, or known to browsers, and so are the selectors, events and options that are written out',
+          'Every name that scripts use is declared in a script of the blog, or known to browsers, and no selector, event or option that is written out is known to be wrong',
         tested: scripts.length,
         things: ['script', 'scripts'],
       },

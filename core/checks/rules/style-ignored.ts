@@ -3,7 +3,7 @@ import { BELOW_PAGE } from '../../blog/building/aside-template.ts'
 import { isClassOfTexts } from '../../content/html/allow-list.ts'
 import { assetPath } from '../../shapes/documents.ts'
 import { crawl } from '../crawl.ts'
-import { placeInTemplates } from '../page-place.ts'
+import { literally, placeInTemplates } from '../page-place.ts'
 import { lineOfText, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { readScript } from '../script-selectors.ts'
 import { styleFinding } from '../style-finding.ts'
@@ -65,7 +65,8 @@ export const styleIgnored: Rule = {
     for (const { name, meant } of misspeltUses(assets, markup)) {
       if (corrected.has(`.${name}`)) continue
       const page = pages.find((one) => one.classes.has(name))
-      const place = placeInTemplates(facts, page?.route ?? null, new RegExp(`class="[^"]*\\b${name}\\b`))
+      const given = new RegExp(`(class="(?:[^"]*\\s)?)${literally(name).source}(?=[\\s"])`, 'g')
+      const place = placeInTemplates(facts, page?.route ?? null, new RegExp(given.source))
       const text = facts.documents.get(place?.document ?? '') ?? ''
       findings.push({
         subject: `class ${name}`,
@@ -79,7 +80,7 @@ export const styleIgnored: Rule = {
         fixes: place
           ? saveFix(
               place.document,
-              text.replace(new RegExp(`(class="[^"]*\\b)${name}\\b`), `$1${meant}`),
+              text.replace(given, (_, before: string) => before + meant),
               `Replace “${name}” with “${meant}”`,
               'The element gets its styles.',
             )
@@ -90,7 +91,7 @@ export const styleIgnored: Rule = {
       findings,
       claim: {
         sentence:
-          'No stylesheet has a misspelt property, class or media feature, a variable that is not set, or a class without its dot, and no element a misspelt class',
+          'No stylesheet is known to have a misspelt property, class or media feature, a variable that is not set, or a class without its dot, and no element is known to have a misspelt class',
         tested,
         things: ['stylesheet', 'stylesheets'],
       },

@@ -2,7 +2,7 @@
 import { toValue } from 'liquidjs'
 import { WordedError } from '../failure.ts'
 import { TEMPLATE_PROBLEMS } from '../problems.ts'
-import type { Expression, FilterCall, Operand, Step } from '../tree.ts'
+import type { Expression, FilterCall, Operand, Path, Step } from '../tree.ts'
 import { filterNamed, type FilterFunction, type Filters } from './filters.ts'
 import { checkCall, checkRange, checkValue, workOf } from './limits.ts'
 import type { Names } from './names.ts'
@@ -85,7 +85,7 @@ const range =
     return numbers
   }
 
-function path({ root, steps }: Operand & { kind: 'path' }, at: Compiling): Read {
+function path({ root, steps }: Path, at: Compiling): Read {
   const [first] = steps
   // Most paths are a name and a field, so these are read by one function.
   const isFieldOfName = typeof root === 'string' && first !== undefined && typeof first !== 'object'

@@ -1,16 +1,8 @@
 /** Carries types from the data of pages through their templates, and reports faults. */
 import { namesWithSteps, type FindTree, type FirstSteps } from '../names.ts'
-import {
-  expressionsOf,
-  nodesOf,
-  pathsOf,
-  pathText,
-  type Expression,
-  type NodeOf,
-  type TemplateNode,
-} from '../tree.ts'
+import { pathsOf, pathText, type Expression, type NodeOf, type TemplateNode } from '../tree.ts'
 import { givenFaults, missingFaults } from './arguments.ts'
-import { idleBranchOf, idlePartOf, rowsSkipped, swappedPlural } from './branch-faults.ts'
+import { idleBranchOf, idlePartOf, rowsSkipped, swappedPlural, timesRead } from './branch-faults.ts'
 import { assumed, assumedOfRows, type Assumption } from './conditions.ts'
 import { alwaysTrueFault } from './expression-faults.ts'
 import { FaultReports } from './fault-reports.ts'
@@ -41,12 +33,11 @@ export interface AnalysedTemplates {
 export function analyseTemplates(find: FindTree, pages: Iterable<TypedPage>): AnalysedTemplates {
   const faults = new FaultCollector()
   const templates = new Set<string>()
-  const argumentsRead = new Map<string, ReadonlyMap<string, FirstSteps>>()
+  const read = { argumentsRead: new Map(), readTimes: new Map() }
   const nesting = new Nesting(find)
   let isComplete = true
   for (const page of pages)
-    isComplete =
-      new PageReader({ find, nesting, page, faults, templates, argumentsRead }).read() && isComplete
+    isComplete = new PageReader({ find, nesting, page, faults, templates, ...read }).read() && isComplete
   return { faults: faults.list(isComplete), templates, isComplete }
 }
 
@@ -61,6 +52,7 @@ export function observeTypes(find: FindTree, page: TypedPage, observer: TypeObse
     faults,
     templates: new Set(),
     argumentsRead: new Map(),
+    readTimes: new Map(),
     observer,
   }).read()
 }
@@ -103,6 +95,8 @@ interface Reading {
   templates: Set<string>
   /** The names that partials read, as far as they are known. */
   argumentsRead: Map<string, ReadonlyMap<string, FirstSteps>>
+  /** How often templates read values, as far as it is known. */
+  readTimes: Map<string, ReadonlyMap<string, number>>
   observer?: TypeObserver
 }
 
@@ -253,8 +247,8 @@ class PageReader {
         node,
         at,
         idle === 'all'
-          ? 'This condition prints nothing in any case.'
-          : `A branch of this condition prints nothing${idle === 'last' ? ', and no other follows' : ''}.`,
+          ? 'No branch of this condition prints anything.'
+          : `${idle === 'last' ? 'The last' : 'A'} branch of this condition prints nothing.`,
       )
     const swapped = swappedPlural(node)
     if (swapped)
@@ -308,7 +302,7 @@ class PageReader {
         at,
         idle === 'body'
           ? `The loop over “${node.text}” prints nothing.`
-          : `The {% else %} of the loop over “${node.text}” prints nothing, so an empty list shows nothing.`,
+          : `The {% else %} of the loop over “${node.text}” prints nothing, so readers see nothing if the list is empty.`,
       )
     if (collection.kind !== 'nothing') {
       const [counters, type] =
@@ -338,17 +332,15 @@ class PageReader {
     // What renders a partial may show the first rows itself.
     if (skipped === 0 || !path || template.startsWith('partials/')) return
     const list = pathText(path)
-    const reads = [...nodesOf(this.#reading.find(template) ?? [])].flatMap((one) =>
-      expressionsOf(one).flatMap((expression) => [...pathsOf(expression)].map(pathText)),
-    )
-    // A block or a partial may show them.
-    const root = list.split('.')[0] ?? list
-    if (reads.filter((one) => one === list || one.startsWith(`${list}.`) || one === root).length > 1) return
+    const { readTimes, find } = this.#reading
+    let times = readTimes.get(template)
+    if (!times) readTimes.set(template, (times = timesRead(find(template) ?? [])))
+    if ((times.get(list) ?? 0) > 1) return
     this.#reports.report(
       'rows-skipped',
       { template, place: node.place, subject: list },
       {
-        message: `The loop over “${list}” leaves out the first ${skipped === 1 ? 'row' : `${skipped} rows`}, and nothing else shows ${skipped === 1 ? 'it' : 'them'}.`,
+        message: `The loop over “${list}” leaves out the first ${skipped === 1 ? 'row' : `${skipped} rows`}, and nothing else in the template shows ${skipped === 1 ? 'it' : 'them'}.`,
         hint: 'Remove the offset.',
       },
     )

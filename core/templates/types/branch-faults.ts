@@ -1,5 +1,5 @@
 /** Faults that follow from the branch or the element that a value is in. */
-import type { NodeOf, TemplateNode } from '../tree.ts'
+import { expressionsOf, nodesOf, pathsOf, pathText, type NodeOf, type TemplateNode } from '../tree.ts'
 import type { Scope } from './scope.ts'
 import { EMPTIED, type Type } from './type.ts'
 
@@ -57,6 +57,28 @@ const textOf = (nodes: readonly TemplateNode[]): string | undefined =>
         .join('')
         .trim()
     : undefined
+
+/** Returns how often each value is read by nodes: itself, a part of it, or the whole of which it is a part. */
+export function timesRead(nodes: readonly TemplateNode[]): ReadonlyMap<string, number> {
+  const own = new Map<string, number>()
+  const parts = new Map<string, number>()
+  for (const node of nodesOf(nodes))
+    for (const path of expressionsOf(node).flatMap((one) => [...pathsOf(one)])) {
+      const steps = pathText(path).split('.')
+      for (const [index] of steps.entries()) {
+        const start = steps.slice(0, index + 1).join('.')
+        parts.set(start, (parts.get(start) ?? 0) + 1)
+      }
+      own.set(steps.join('.'), (own.get(steps.join('.')) ?? 0) + 1)
+    }
+  // What is passed on as a whole may be shown by a partial.
+  return new Map(
+    [...parts].map(([start, times]) => {
+      const root = start.split('.', 1)[0] ?? start
+      return [start, times + (root === start ? 0 : (own.get(root) ?? 0))]
+    }),
+  )
+}
 
 /** Returns whether nodes print nothing and set nothing, whatever the values are. */
 const isIdle = (nodes: readonly TemplateNode[]): boolean =>

@@ -186,7 +186,10 @@ export function literalPrinted(
   if (text === undefined || text === '' || filters.length > 0 || postfix) return undefined
   const [, name] = /^(\w+)(?:\.\w+)+$/.exec(text) ?? []
   if (name !== undefined && isKnown(name))
-    return { message: `“${text}” is in quotes, so its name is printed.`, hint: `Print {{ ${text} }}.` }
+    return {
+      message: `“${text}” is in quotes, so its name is printed instead of its value.`,
+      hint: `Print {{ ${text} }}.`,
+    }
   if (!isInAddress) return undefined
   const filter = routes.has(text) ? 'url' : /\.\w+$/.test(text) && !text.includes('/') ? 'asset' : undefined
   if (filter === undefined) return undefined
