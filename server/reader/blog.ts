@@ -25,7 +25,7 @@ import type { Problem } from '../../core/shapes/problem.ts'
 import type { Site } from '../publish/site.ts'
 import { Trials, type Documents } from '../publish/trials.ts'
 import { poolOf, searchPoolOf, urlOf, type Queryable } from '../store/connection.ts'
-import { ReadPool } from '../store/read-pool.ts'
+import { ReadPool } from '../store/reads/read-pool.ts'
 import { untilDue, type DueTime } from '../store/content/posts.ts'
 import { earlierChanges, type LoggedChanges } from '../store/changes/read-log.ts'
 import { untilSeenByAll } from '../store/changes/copy-processes.ts'
@@ -140,10 +140,11 @@ export class Blog
     training,
   }: BlogOptions) {
     this.database = database
-    this.#reads = new ReadPool(poolOf(database), replicas, (replica, reason) =>
-      log.error({ replica, reason }, 'a read replica is not used'),
-    )
-    this.#searches = new ReadPool(searchPoolOf(database))
+    this.#reads = new ReadPool(poolOf(database), {
+      replicas,
+      report: (replica, reason) => log.error({ replica, reason }, 'a read replica is not used'),
+    })
+    this.#searches = new ReadPool(searchPoolOf(database), { isBatching: false })
     this.pool = pool ?? this.#reads
     this.#givenPool = pool
     this.store = new Store(

@@ -11,7 +11,9 @@ import {
   QUERY_MARGIN,
   STATEMENT_TIMEOUT,
   type Queryable,
-} from './connection.ts'
+} from '../connection.ts'
+import { ReadBatches } from './read-batches.ts'
+import type { Statement } from './statement-batch.ts'
 
 /** A place in PostgreSQL's write-ahead log, in bytes from its start. */
 export type LogPlace = bigint
@@ -116,10 +118,22 @@ export class ReadPool implements Queryable {
   /** What a replica must have; undefined while that is unknown. */
   #needed: LogPlace | undefined
   #next = 0
+  readonly #batches: ReadBatches | undefined
 
-  /** @param replicas addresses of standby servers of the primary */
-  constructor(primary: Pool, replicas: readonly string[] = [], report: ReportReplica = () => undefined) {
+  /**
+   * @param options.replicas addresses of standby servers of the primary
+   * @param options.isBatching whether the statements of one moment are sent together
+   */
+  constructor(
+    primary: Pool,
+    {
+      replicas = [],
+      report = () => undefined,
+      isBatching = true,
+    }: { replicas?: readonly string[]; report?: ReportReplica; isBatching?: boolean } = {},
+  ) {
     this.#primary = primary
+    if (isBatching) this.#batches = new ReadBatches(() => this.#forBatch())
     this.#replicas = replicas.map(
       (url, index) =>
         new Replica(
@@ -160,7 +174,12 @@ export class ReadPool implements Queryable {
   }
 
   readonly query = (async (...words: Parameters<Pool['query']>) => {
-    if (!isReading(words[0])) return await this.#primary.query(...words)
+    const [first] = words as unknown[]
+    if (!isReading(first)) return await this.#primary.query(...words)
+    if (this.#batches && isPrepared(first)) {
+      const rows = await this.#batches.run(first)
+      if (rows) return { rows, rowCount: rows.length }
+    }
     const replica = this.#replica()
     if (replica)
       try {
@@ -181,6 +200,26 @@ export class ReadPool implements Queryable {
       }
   }) as unknown as Pool['query']
 
+  /** Returns the connections for a batch. */
+  #forBatch(): ReturnType<ConstructorParameters<typeof ReadBatches>[0]> {
+    const replica = this.#replica()
+    if (!replica)
+      return {
+        pool: this.#primary,
+        // A batch keeps the locks of its statements until it ends, so it can wait for a transaction that waits for it. A
+        // statement that runs alone waits with no lock.
+        judge: (error) => (isCut(error) || codeOf(error) === DEADLOCK ? 'run-again' : 'final'),
+      }
+    return {
+      pool: replica.pool,
+      judge: (error) => {
+        if (codeOf(error) === STATEMENT_CANCELLED) return 'final'
+        if (isOutage(error)) replica.failed(this.#latest)
+        return 'run-again'
+      },
+    }
+  }
+
   /** Returns one of the replicas that have what is needed, each in its turn. */
   #replica(): Replica | undefined {
     const needed = this.#needed
@@ -191,6 +230,12 @@ export class ReadPool implements Queryable {
     }
     return undefined
   }
+}
+
+/** Whether a statement is to be prepared, which pg does if it has a name. */
+function isPrepared(query: unknown): query is Statement {
+  const { name, values } = query as { name?: unknown; values?: unknown }
+  return typeof name === 'string' && Array.isArray(values)
 }
 
 /** Whether statements only read, for those that ran last. */
@@ -212,6 +257,9 @@ function isReading(query: unknown): boolean {
 
 /** SQLSTATE of a statement that took too long. */
 const STATEMENT_CANCELLED = '57014'
+
+/** SQLSTATE of a statement that waits for one that waits for it. */
+const DEADLOCK = '40P01'
 
 const codeOf = (error: unknown): string =>
   error instanceof Error && 'code' in error ? String(error.code) : ''
