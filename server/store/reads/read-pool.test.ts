@@ -211,13 +211,13 @@ describe('a statement that fails', () => {
   })
 
   it('has a timeout of its own, however long the batch takes', async () => {
-    const limited = open({ statement_timeout: 400 })
+    const limited = open({ statement_timeout: 1_000 })
     const from = new ReadPool(limited)
     await pool.query('CREATE TABLE IF NOT EXISTS pauses AS SELECT 0.0 AS short, 0.0 AS long')
     const short = ['a', 'b', 'c'].map((name) => `SELECT pg_sleep(short)::text, '${name}' AS name FROM pauses`)
     const long = `SELECT pg_sleep(long)::text FROM pauses`
     for (const one of [...short, long]) await run(one, [], from)
-    await pool.query('UPDATE pauses SET short = 0.25, long = 5')
+    await pool.query('UPDATE pauses SET short = 0.5, long = 5')
     const [a, b, c] = await Promise.all(short.map((one) => run(one, [], from)))
     expect([a, b, c].map((rows) => rows?.[0]?.['name'])).toEqual(['a', 'b', 'c'])
     const begun = performance.now()
@@ -225,7 +225,7 @@ describe('a statement that fails', () => {
     const [quick, timedOut, other] = await Promise.allSettled(texts.map((one) => run(one, [], from)))
     expect([quick?.status, other?.status]).toEqual(['fulfilled', 'fulfilled'])
     expect(timedOut).toMatchObject({ status: 'rejected', reason: { code: '57014' } })
-    expect(performance.now() - begun).toBeLessThan(3_000)
+    expect(performance.now() - begun).toBeLessThan(4_000)
     await limited.end()
   })
 })
