@@ -1,5 +1,5 @@
 /** Decides what a content security policy blocks (CSP Level 3), as far as pages of the blog need it. */
-import type { InlineKind } from './read-page.ts'
+import type { InlineKind } from './page/shape.ts'
 
 /** The directive for each kind of resource that a page loads. */
 const DIRECTIVES: Readonly<Record<string, string>> = {

@@ -2,7 +2,9 @@
 import type { Facts } from './facts.ts'
 import { isSearch } from '../queries/meaning.ts'
 import { frequentWords, pagedPosts, searchParameters } from './further-pages.ts'
-import { ownPath, readPage, withoutQuery, type ReadPage } from './read-page.ts'
+import { ownPath, withoutQuery } from './page/addresses.ts'
+import { readPage } from './page/read-page.ts'
+import type { ReadPage } from './page/shape.ts'
 
 /** Pages that are requested at most. A larger blog is not crawled as a whole, so nothing is said about what is not linked. */
 const MOST = 1_500

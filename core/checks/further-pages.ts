@@ -3,7 +3,8 @@ import type { QueryMeaning } from '../queries/meaning.ts'
 import type { CompiledRoute } from '../routing/addresses/compiled-route.ts'
 import { queriesOf } from '../shapes/route-data.ts'
 import type { Facts } from './facts.ts'
-import { ownPath, readPage } from './read-page.ts'
+import { ownPath } from './page/addresses.ts'
+import { readPage } from './page/read-page.ts'
 
 /** Addresses of a route that are tried until one has a second page. */
 const TRIED = 50

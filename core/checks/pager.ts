@@ -1,7 +1,7 @@
 /** Reads what the navigation between the pages of a listing says about the page that is shown. */
 import { DomUtils, ElementType, parseDocument } from 'htmlparser2'
 import { groupBy } from './group-by.ts'
-import { ownPath, withoutQuery } from './read-page.ts'
+import { ownPath, withoutQuery } from './page/addresses.ts'
 
 export interface Pager {
   /** The pages that its links name by their number. */

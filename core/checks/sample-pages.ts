@@ -4,7 +4,7 @@ import { crawl } from './crawl.ts'
 import type { Facts, KnownAddress } from './facts.ts'
 import { furtherPages, pagedPosts, searchParameters } from './further-pages.ts'
 import { groupBy } from './group-by.ts'
-import { ownPath } from './read-page.ts'
+import { ownPath } from './page/addresses.ts'
 import { sampleOf, type SampleSize } from './sample.ts'
 
 /** The addresses of each route whose pages are validated. A page takes about 0.1 s. */

@@ -1,7 +1,7 @@
 /** Finds pages with a comment form that never show an approved comment, or not who wrote it. */
 import { formsClaim } from '../comments.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { withoutQuery } from '../read-page.ts'
+import { withoutQuery } from '../page/addresses.ts'
 import { placeOfRoute, witness, type Rule } from '../rule.ts'
 
 export const commentsNotShown: Rule = {

@@ -3,7 +3,7 @@ import { crawl } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import { groupBy } from '../group-by.ts'
 import { pagedPosts } from '../further-pages.ts'
-import { ownPath, withoutQuery } from '../read-page.ts'
+import { ownPath, withoutQuery } from '../page/addresses.ts'
 import { counted, routeOf, witness, type Rule } from '../rule.ts'
 import { queryPath } from '../../shapes/documents.ts'
 

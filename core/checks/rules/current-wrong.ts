@@ -1,7 +1,8 @@
 /** Finds navigations that mark several links as the current page, or mark it on some pages only. */
 import { crawl, type CrawledPage } from '../crawl.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { ownPath, type PageLink } from '../read-page.ts'
+import { ownPath } from '../page/addresses.ts'
+import type { PageLink } from '../page/shape.ts'
 import { counted, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 export const currentWrong: Rule = {

@@ -3,7 +3,7 @@ import { crawl } from '../crawl.ts'
 import type { Facts, KnownAddress } from '../facts.ts'
 import { matchRoute } from '../../routing/addresses/match.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { ownPath } from '../read-page.ts'
+import { ownPath } from '../page/addresses.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 /** RFC 4287, section 7; JSON Feed 1.1. RSS has no registered type; this one is common practice. */

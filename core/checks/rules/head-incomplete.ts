@@ -6,7 +6,7 @@ import type { Finding, Fix } from '../finding.ts'
 import { pagedPosts } from '../further-pages.ts'
 import { groupBy } from '../group-by.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { ownPath } from '../read-page.ts'
+import { ownPath } from '../page/addresses.ts'
 import { counted, isOfPost, routeOf, saveFix, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 interface Fault {

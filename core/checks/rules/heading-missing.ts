@@ -1,7 +1,7 @@
 /** Finds pages without a main heading, and those whose main content is hidden. */
 import { crawl } from '../crawl.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { readPage } from '../read-page.ts'
+import { readPage } from '../page/read-page.ts'
 import { NOWHERE } from '../sample-pages.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { templatePath } from '../../shapes/documents.ts'

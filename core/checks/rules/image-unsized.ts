@@ -1,7 +1,7 @@
 /** Finds images of the blog for which browsers reserve no room before they arrive. */
 import { crawl } from '../crawl.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { ownPath } from '../read-page.ts'
+import { ownPath } from '../page/addresses.ts'
 import { counted, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 const UNSIZED = /<img\b(?![^>]*\bwidth\s*=)/

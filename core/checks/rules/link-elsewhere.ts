@@ -3,7 +3,7 @@ import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts, KnownAddress } from '../facts.ts'
 import { groupBy } from '../group-by.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { pathOf, withoutQuery } from '../read-page.ts'
+import { pathOf, withoutQuery } from '../page/addresses.ts'
 import { counted, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 interface Wrong {

@@ -5,7 +5,7 @@ import { queriesOf } from '../../shapes/route-data.ts'
 import { crawl } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { ownPath } from '../read-page.ts'
+import { ownPath } from '../page/addresses.ts'
 import { witness, type Rule, type RuleFinding } from '../rule.ts'
 
 /** Parameters of pages with comments: one that is shown, and one that is replied to. */

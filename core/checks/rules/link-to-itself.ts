@@ -1,7 +1,7 @@
 /** Finds links in the content of pages that lead to the page itself. */
 import { crawl } from '../crawl.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { ownPath, withoutQuery } from '../read-page.ts'
+import { ownPath, withoutQuery } from '../page/addresses.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 export const linkToItself: Rule = {

@@ -3,7 +3,7 @@ import { shorten } from '../../content/text.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts, KnownAddress } from '../facts.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { ownPath, pathOf } from '../read-page.ts'
+import { ownPath, pathOf } from '../page/addresses.ts'
 import { counted, isOfPost, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { templatePath } from '../../shapes/documents.ts'
 

@@ -5,7 +5,7 @@ import { queriesOf } from '../../shapes/route-data.ts'
 import { crawl } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { pathOf } from '../read-page.ts'
+import { pathOf } from '../page/addresses.ts'
 import { monthNames, monthsIn, type MonthNames } from '../shown-date.ts'
 import { routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 

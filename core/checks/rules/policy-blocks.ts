@@ -4,7 +4,7 @@ import { connectionsToOthers, externalAddresses } from '../asset-faults.ts'
 import { blocksInline, blocksResource } from '../content-policy.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
-import { ownPath } from '../read-page.ts'
+import { ownPath } from '../page/addresses.ts'
 import { lineAt, placeText, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 export const policyBlocks: Rule = {

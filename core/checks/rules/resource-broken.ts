@@ -3,7 +3,7 @@ import { assetPath } from '../../shapes/documents.ts'
 import { crawl } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { ownPath } from '../read-page.ts'
+import { ownPath } from '../page/addresses.ts'
 import { lineAt, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 interface Use {

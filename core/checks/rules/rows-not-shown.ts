@@ -3,7 +3,7 @@ import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts, PageQuery } from '../facts.ts'
 import { groupBy } from '../group-by.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
-import { pathOf } from '../read-page.ts'
+import { pathOf } from '../page/addresses.ts'
 import { counted, routeOf, witness, type Rule, type RuleFinding } from '../rule.ts'
 import { sampleOf, type SampleSize } from '../sample.ts'
 

@@ -1,7 +1,7 @@
 /** Finds structured data (JSON-LD) that does not parse, or does not describe the post of its page. */
 import { crawl, type CrawledPage } from '../crawl.ts'
 import { placeInTemplates } from '../page-place.ts'
-import { withoutQuery } from '../read-page.ts'
+import { withoutQuery } from '../page/addresses.ts'
 import { isOfPost, witness, type Rule, type RuleFinding } from '../rule.ts'
 
 interface Fault {

@@ -3,7 +3,7 @@ import { crawl } from '../crawl.ts'
 import type { Facts, KnownAddress } from '../facts.ts'
 import { pagedPosts } from '../further-pages.ts'
 import { groupBy } from '../group-by.ts'
-import { pathOf, withoutQuery } from '../read-page.ts'
+import { pathOf, withoutQuery } from '../page/addresses.ts'
 import { counted, isOfPost, routeOf, witness, type Rule } from '../rule.ts'
 import { queryPath } from '../../shapes/documents.ts'
 

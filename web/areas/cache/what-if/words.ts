@@ -21,7 +21,7 @@ export const words = {
   figures: {
     hitShare: 'answered from copies',
     renders: 'renders per second',
-    load: 'CPU time for rendering',
+    load: 'time for rendering',
     staleShare: 'stale answers',
     staleMean: 'stale for, on average',
     staleLongest: 'stale for, at most',

@@ -1,6 +1,7 @@
 // What is extracted from a page.
 import { describe, expect, it } from 'vitest'
-import { ownPath, readPage } from './read-page.ts'
+import { ownPath } from './addresses.ts'
+import { readPage } from './read-page.ts'
 
 describe('a page', () => {
   it.each<[string, string[]]>([
@@ -144,7 +145,7 @@ describe('a page', () => {
     const { around, structured } = readPage(
       '<div class="a b"><h1 class="c">x</h1></div><div class="d"><img><br><p>1<p>2<p>3</div><div class="e"><p>1<p>2</div><script type="application/ld+json">{"a": "&amp;"}</script><script>1</script>',
     )
-    expect([...around]).toEqual(['a', 'b', 'c', 'd'])
+    expect([...around].sort()).toEqual(['a', 'b', 'c', 'd'])
     expect(structured).toEqual(['{"a": "&amp;"}'])
   })
 
@@ -190,4 +191,19 @@ describe('what is chosen in a form', () => {
     ['<option value="a">A<option value="b" selected>B', 'b'],
     ['', ''],
   ])('%s', (options, wanted) => expect(chosen(options)).toBe(wanted))
+})
+
+// With a search among all elements around, for each element, this takes most of a minute.
+it('may be nested ten thousand levels deep', () => {
+  const levels = 10_000
+  const page = readPage(
+    Array.from(
+      { length: levels },
+      (_, index) => `<div class="a b${index % 7}"><p>x</p><a href="/${index}">`,
+    ).join(''),
+  )
+  expect([page.links.length, [...page.around].sort()]).toEqual([
+    levels,
+    ['a', ...Array.from({ length: 7 }, (_, index) => `b${index}`)],
+  ])
 })
