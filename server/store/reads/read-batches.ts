@@ -32,11 +32,11 @@ interface Timed {
   runsSince: number
 }
 
-/** Decides what the error of a batch means. */
+/** Decides whether the statements that an error has left without a result are run again. */
 export type JudgeError = (error: unknown) => 'final' | 'run-again'
 
 export class ReadBatches {
-  /** Returns the connections for the next batch, and what an error on them means. */
+  /** Returns the connections for the next batch, and what to do after an error on them. */
   readonly #choose: () => { pool: Pool; judge: JudgeError }
   #waiting: Waiting[] = []
   readonly #times = new LRUCache<string, Timed>({ max: 1_000 })
@@ -88,7 +88,7 @@ export class ReadBatches {
     const { results } = batch
     if (isTimed) this.#note(some, results)
     const judged = failure && judge(failure.error)
-    // An error without a place belongs to the connection, and so to all statements without a result.
+    // Other errors are those of the connection, and so of all statements without a result.
     const isOfOne = failure?.error instanceof pg.DatabaseError
     for (const [index, { resolve, reject }] of some.entries()) {
       const rows = results[index * step]

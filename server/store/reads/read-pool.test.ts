@@ -53,12 +53,12 @@ describe('statements of the same moment', () => {
     expect(new Set([...(await places()), ...(await places())]).size).toBe(2)
   })
 
-  it('are alone until they have been timed', async () => {
+  it('are sent alone until they have been timed', async () => {
     expect(new Set(await places()).size).toBe(3)
     await untilTogether()
   })
 
-  it('are one write to the connection', async () => {
+  it('are written to the connection at once', async () => {
     await untilTogether()
     const client = await pool.connect()
     const { stream } = (client as unknown as { connection: { stream: NodeJS.WritableStream } }).connection
@@ -76,7 +76,7 @@ describe('statements of the same moment', () => {
     expect(writes).toBe(1)
   })
 
-  it('are alone if they are slow, until they are quick', async () => {
+  it('are sent alone if they are slow, until they are quick again', async () => {
     await run('CREATE TABLE IF NOT EXISTS pause AS SELECT 0.05 AS seconds')
     const slow = `SELECT now()::text || ' ' || pg_backend_pid() AS place, pg_sleep(seconds) FROM pause`
     await introduce([...texts, slow])
@@ -164,7 +164,7 @@ describe('results', () => {
     expect(await run(text, values)).toEqual(rows)
   })
 
-  it('may be read while a value cannot be', async () => {
+  it('are read while a value of another statement cannot be', async () => {
     const { types } = pg
     const regclass = 2205
     types.setTypeParser(regclass, () => {
@@ -231,7 +231,7 @@ describe('a statement that fails', () => {
 })
 
 describe('a connection that is lost', () => {
-  it('costs no statement its result', async () => {
+  it('loses no results', async () => {
     const administrator = new pg.Client({ connectionString: administratorUrl(url) })
     await administrator.connect()
     await pool.query('CREATE TABLE IF NOT EXISTS held AS SELECT 1 AS a')
