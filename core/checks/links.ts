@@ -131,7 +131,8 @@ function isMatchedBy({ definition }: Facts, path: string, route: string): boolea
 /** How many redirects are followed. */
 const HOPS = 5
 
-async function finalStatus(facts: Facts, path: string): Promise<number> {
+/** Returns the status after redirects within the blog. */
+export async function finalStatus(facts: Facts, path: string): Promise<number> {
   for (let hop = 0, at = path; ; hop++) {
     const { status, location } = await facts.request(at)
     if (status < 300 || status >= 400 || location === null) return status

@@ -30,6 +30,21 @@ it('the second tag of the markup can be on another line', () => {
   expect(PLACES.find('<article>\n  <h2><a href="/x">', 1)).toEqual({ document: 'card', line: 2 })
 })
 
+it('spaces that a tag of the template takes away are not compared', () => {
+  const places = new MarkupPlaces(
+    new Map([
+      [
+        'comment',
+        '<p class="who">\n  {%- if face %}<img class="face" src="{{ face }}">  {%- endif %}\n  <b>{{ name }}</b>',
+      ],
+      ['preview', '<p class="who"><b>{{ name }}</b>'],
+    ]),
+  )
+  const image = '<p class="who"><img class="face" src="/a.svg">\n  <b>Gil</b>'
+  expect(places.find(image, 1)).toEqual({ document: 'comment', line: 2 })
+  expect(places.find('<p class="who"><b>Gil</b>')).toEqual({ document: 'preview', line: 1 })
+})
+
 it('equal tags have a place only if they are on one line', () => {
   const places = new MarkupPlaces(
     new Map([['t', '<i class="{{ a }}"></i><i class="{{ a }}"></i>\n<b>x</b>\n<b>x</b>']]),

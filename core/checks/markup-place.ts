@@ -83,7 +83,9 @@ function candidatesIn(document: string, text: string): Candidate[] {
 function matchingCharacters(literals: readonly string[], markup: string): number {
   let at = 0
   let score = 0
-  for (const [index, literal] of literals.entries()) {
+  for (const [index, written] of literals.entries()) {
+    // Tags of the template may take the spaces beside them away.
+    const literal = index === 0 ? written : written.trimStart()
     if (literal === '') continue
     const start = literal.slice(0, START)
     const found = index === 0 ? (markup.startsWith(start) ? 0 : -1) : markup.indexOf(start, at)
@@ -92,7 +94,7 @@ function matchingCharacters(literals: readonly string[], markup: string): number
     while (length < literal.length && literal[length] === markup[found + length]) length++
     score += length
     at = found + length
-    if (length < literal.length) return score
+    if (literal.slice(length).trim() !== '') return score
   }
   return score
 }

@@ -206,3 +206,11 @@ it('the page that follows does not show the comment: going on to the post’s pa
     },
   )
 })
+
+it('a form that is sent elsewhere is named, and not another form of the page', async () => {
+  const action = 'action="{{ \'add-comment\' | url: slug: post.slug }}#say"'
+  await withEdits([[FORM, action, 'action="/comments/{{ post.slug }}"']], async () => {
+    const [finding] = await find(['form-wrong'])
+    expect(finding?.place).toEqual({ document: FORM, line: 2 })
+  })
+})

@@ -67,6 +67,13 @@ plantFaults('pages', [
     'no fix',
   ],
   [
+    'titles as the addresses of suggestions, which are redirected before they lead nowhere',
+    [[NOT_FOUND, 'href="{{ one.path }}"', 'href="{{ one.title }}"']],
+    'link-broken',
+    'The page for addresses that do not exist links to',
+    'no fix',
+  ],
+  [
     'a navigation that marks pages of routes only',
     [[BASE, 'request.params.page == item.path', 'request.path == item.path']],
     'current-wrong',

@@ -1,4 +1,5 @@
 /** Reads forms, with their fields as a browser sends them. */
+import { markOf } from './mark.ts'
 import type { PartReader } from './part.ts'
 import type { FormField, ReadForm, ReadPage } from './shape.ts'
 
@@ -12,7 +13,8 @@ export function readForms(): PartReader<Pick<ReadPage, 'forms'>> {
     part: { forms },
     open({ name, attributes }) {
       const { method = 'get', action = '', type = 'text', value, selected } = attributes
-      if (name === 'form') forms.push((form = { method: method.toLowerCase(), action, fields: [] }))
+      if (name === 'form')
+        forms.push((form = { mark: markOf(attributes), method: method.toLowerCase(), action, fields: [] }))
       if (form && FIELDS.has(name) && attributes['name'] !== undefined) {
         const field = {
           name: attributes['name'],

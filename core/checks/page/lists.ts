@@ -1,12 +1,9 @@
 /** Reads lists and their items. */
+import { markOf } from './mark.ts'
 import type { PartReader } from './part.ts'
 import type { ListItem, ReadPage } from './shape.ts'
 
-/** Returns a start tag with what identifies it. */
-const startTag = (name: string, attributes: Readonly<Record<string, string>>): string => {
-  const [own] = ['class', 'id', 'aria-label'].filter((one) => attributes[one] !== undefined)
-  return own === undefined ? `<${name}>` : `<${name} ${own}="${attributes[own] ?? ''}">`
-}
+const startTag = (name: string, mark: string) => (mark === '' ? `<${name}>` : `<${name} ${mark}>`)
 
 export function readLists(): PartReader<Pick<ReadPage, 'items' | 'lists'>> {
   const items: ListItem[] = []
@@ -19,7 +16,7 @@ export function readLists(): PartReader<Pick<ReadPage, 'items' | 'lists'>> {
     part: { items, lists },
     open({ name, attributes }) {
       if (name === 'ul' || name === 'ol')
-        openLists.push({ number: listed++, isEmpty: true, markup: startTag(name, attributes) })
+        openLists.push({ number: listed++, isEmpty: true, markup: startTag(name, markOf(attributes)) })
       if (name === 'li') {
         const list = openLists.at(-1)
         if (list) list.isEmpty = false

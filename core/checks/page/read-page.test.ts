@@ -61,9 +61,10 @@ describe('a page', () => {
 
   it('has forms with their fields and choices', () => {
     const html =
-      '<form action="/find"><input name="q" value="x"><select name="in"><option value="">all</option><option value="a">A</option></select><button name="do" value="go">Go</button><input></form><input name="outside">'
+      '<form action="/find" id="f"><input name="q" value="x"><select name="in"><option value="">all</option><option value="a">A</option></select><button name="do" value="go">Go</button><input></form><input name="outside">'
     expect(readPage(html).forms).toEqual([
       {
+        mark: 'id="f"',
         method: 'get',
         action: '/find',
         fields: [

@@ -30,6 +30,8 @@ export interface FormField {
 
 /** A form, with its fields as a browser sends them. */
 export interface ReadForm {
+  /** What identifies its start tag, e.g. `id="say"`; an empty text without anything. */
+  mark: string
   method: string
   action: string
   fields: FormField[]

@@ -83,11 +83,15 @@ function isAnswered({ definition }: Facts, page: CrawledPage, form: ReadForm): b
   return target !== undefined && matchRoute(definition.table, 'POST', target).outcome === 'matched'
 }
 
+/** Matches the start tag of a form in a template. */
+const startOf = ({ mark }: ReadForm): RegExp =>
+  mark === '' ? /<form\b/ : new RegExp(`<form\\b[^>]*?\\b${literally(mark).source}`)
+
 async function faultOf(facts: Facts, page: CrawledPage, form: ReadForm): Promise<Fault | undefined> {
   const { path } = page
   const target = targetOf(page, form)
   if (target === undefined) return undefined
-  const near = literally('<form')
+  const near = startOf(form)
   if (form.method === 'post')
     return {
       kind: 'method',
@@ -307,7 +311,7 @@ const describe = (facts: Facts, page: CrawledPage, fault: Fault): RuleFinding =>
   affects: 'now',
   witness: witness(fault.address, fault.text, fault.actual, fault.expected),
   cause: fault.cause,
-  place: placeInTemplates(facts, page.route, fault.near),
+  place: placeInTemplates(facts, page.route, fault.near) ?? placeInTemplates(facts, page.route, /<form\b/),
   others: [],
   fixes: [],
 })

@@ -3,6 +3,7 @@ import { matchRoute } from '../../routing/addresses/match.ts'
 import type { CompiledRoute } from '../../routing/addresses/compiled-route.ts'
 import { crawl, type CrawledPage } from '../crawl.ts'
 import type { Facts } from '../facts.ts'
+import { finalStatus } from '../links.ts'
 import { literally, placeInTemplates } from '../page-place.ts'
 import { ownPath, pathOf } from '../page/addresses.ts'
 import { readPage } from '../page/read-page.ts'
@@ -180,23 +181,23 @@ async function brokenOnMissedPage(
   // Similar to an address that exists, so that the page has something to suggest.
   const missed = `${known.path}-x`
   // Other requests spare the work for suggestions.
-  const { status, body } = await facts.page(missed)
-  if (status !== 404) return undefined
-  for (const { href, text } of readPage(body).links) {
+  const page = await facts.page(missed)
+  if (page.status !== 404) return undefined
+  for (const { href, text } of readPage(page.body).links) {
     const target = ownPath(href, missed)
     if (target === undefined || linkedFrom.has(target)) continue
-    const answer = await facts.request(target)
-    if (answer.status < 400) continue
+    const status = await finalStatus(facts, target)
+    if (status < 400) continue
     const template = facts.definition.settings['not-found']?.template
     return {
       subject: 'the page of addresses that do not exist',
-      title: `The page for addresses that do not exist links to ${target}, which answers ${answer.status}`,
+      title: `The page for addresses that do not exist links to ${target}, which answers ${status}`,
       detail: `The link is “${text.trim()}”.`,
       affects: 'now',
       witness: witness(
         missed,
-        `${missed} links to ${target}, which answers ${answer.status}`,
-        String(answer.status),
+        `${missed} links to ${target}, which answers ${status}`,
+        String(status),
         '200',
       ),
       cause: 'A template builds the address. Each of “nearest” has a “path”.',
