@@ -17,6 +17,7 @@ export default defineConfig({
     // Far more than any test takes, because shared machines may stall for seconds.
     testTimeout: 180_000,
     hookTimeout: 180_000,
+    expect: { poll: { timeout: 60_000 } },
     maxWorkers: 2,
     projects: [
       {

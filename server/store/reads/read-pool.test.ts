@@ -262,16 +262,16 @@ describe('a connection that is lost', () => {
   })
 
   it('fails them if the server does not answer, after the time for one', async () => {
-    const patient = open({ query_timeout: 300 })
+    const patient = open({ query_timeout: 1_000 })
     const from = new ReadPool(patient)
     await pool.query('CREATE TABLE IF NOT EXISTS silent AS SELECT 0.0 AS seconds')
     const texts = [place('x'), 'SELECT pg_sleep(seconds)::text FROM silent']
     for (const one of texts) await run(one, [], from)
-    await pool.query('UPDATE silent SET seconds = 1.5')
+    await pool.query('UPDATE silent SET seconds = 6')
     const begun = performance.now()
     const results = await Promise.allSettled(texts.map((one) => run(one, [], from)))
     expect(results[1]).toMatchObject({ status: 'rejected', reason: { message: 'Query read timeout' } })
-    expect(performance.now() - begun).toBeLessThan(1_200)
+    expect(performance.now() - begun).toBeLessThan(5_000)
     await patient.end()
   })
 })
