@@ -6,7 +6,7 @@ import type { CheckFinding, CheckReport } from '../../../contract/checks.ts'
 import { useWrite } from '../../api/queries.ts'
 import { useChecks } from '../../shared/changes/checks.ts'
 import { useNotices } from '../../shared/changes/notices.tsx'
-import { formatClock, formatDate, formatMilliseconds } from '../../shared/words/format.ts'
+import { formatClock, formatDate, formatElapsed } from '../../shared/words/format.ts'
 import { FindingDetail, RuleDetail } from './finding-detail.tsx'
 import { words } from './words.ts'
 import './checks.css'
@@ -178,7 +178,7 @@ function Summary({ report, open, dismissed }: { report: CheckReport; open: numbe
   if (running) return <span role="status">{words.running(running.done, running.total)}</span>
   if (finishedAt === null) return <span role="status">{words.notRun}</span>
   const parts = [
-    words.ran(rules.length, formatClock(finishedAt), formatMilliseconds(milliseconds)),
+    words.ran(rules.length, formatClock(finishedAt), formatElapsed(milliseconds)),
     words.findings(open),
     ...(dismissed > 0 ? [words.dismissedCount(dismissed)] : []),
   ]
@@ -221,7 +221,7 @@ function browserText(state: CheckReport['browser']): string {
   if (running) return running.total === 0 ? text.starting : text.running(running.done, running.total)
   if (failed !== null) return text.failed(failed)
   if (finishedAt === null) return text.notRun
-  return isOutdated ? text.outdated : text.ran(formatClock(finishedAt), formatMilliseconds(milliseconds))
+  return isOutdated ? text.outdated : text.ran(formatClock(finishedAt), formatElapsed(milliseconds))
 }
 
 interface GroupProps {

@@ -6,6 +6,7 @@ import { errorText } from './error-text.ts'
 import {
   asSentence,
   formatBytes,
+  formatElapsed,
   formatMilliseconds,
   formatSpan,
   ordinal,
@@ -23,6 +24,13 @@ it.each([
   [12.34, '12.3 ms'],
   [123.4, '123 ms'],
 ])('%f milliseconds: %s', (value, text) => expect(formatMilliseconds(value)).toBe(text))
+
+it.each([
+  [12.34, '12.3 ms'],
+  [999, '999 ms'],
+  [1_000, '1.0 s'],
+  [17_392, '17.4 s'],
+])('%f milliseconds have elapsed: %s', (value, text) => expect(formatElapsed(value)).toBe(text))
 
 // SI prefixes (BIPM, The International System of Units, table 7): a kilobyte is 1,000 bytes.
 it.each([

@@ -3,6 +3,10 @@
 export const formatMilliseconds = (value: number) =>
   `${value >= 100 ? value.toFixed(0) : value >= 10 ? value.toFixed(1) : value.toFixed(2)} ms`
 
+/** Returns e.g. `17.4 s`, or milliseconds below a second. */
+export const formatElapsed = (milliseconds: number) =>
+  milliseconds >= 1_000 ? `${(milliseconds / 1_000).toFixed(1)} s` : formatMilliseconds(milliseconds)
+
 export const formatBytes = (value: number) =>
   value < 1000
     ? `${value} B`
