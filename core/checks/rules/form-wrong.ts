@@ -49,7 +49,7 @@ export const formWrong: Rule = {
         if (form.method === 'dialog' || (form.method === 'post' && isAnswered(facts, page, form))) continue
         tested++
         const fault = await faultOf(facts, page, form)
-        if (fault) findings.push(describe(facts, page, fault))
+        if (fault) findings.push(describe(facts, page, form, fault))
       }
     findings.push(...postedFormFindings(facts))
     return {
@@ -304,14 +304,15 @@ function shownWithoutForms(html: string): string {
   return texts.join('').replace(/\s+/g, ' ')
 }
 
-const describe = (facts: Facts, page: CrawledPage, fault: Fault): RuleFinding => ({
+const describe = (facts: Facts, page: CrawledPage, form: ReadForm, fault: Fault): RuleFinding => ({
   subject: `${page.route ?? page.path} ${fault.kind}`,
   title: fault.title,
   detail: fault.detail,
   affects: 'now',
   witness: witness(fault.address, fault.text, fault.actual, fault.expected),
   cause: fault.cause,
-  place: placeInTemplates(facts, page.route, fault.near) ?? placeInTemplates(facts, page.route, /<form\b/),
+  place:
+    placeInTemplates(facts, page.route, fault.near) ?? placeInTemplates(facts, page.route, startOf(form)),
   others: [],
   fixes: [],
 })

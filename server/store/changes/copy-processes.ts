@@ -54,7 +54,7 @@ export async function untilSeenByAll(
   // Before the first look, there may be a purger.
   let longest = caches ? PURGE_WAIT : LEASE_WAIT
   for (let pause = FIRST_LOOK; ; pause = Math.min(LONGEST_PAUSE, pause * 2)) {
-    // While the database does not answer, leases are not renewed, but nothing is purged, either.
+    // While the database does not answer, leases are not renewed, but nothing is purged either.
     const wait = await waitForOthers(pool, own, transaction, caches).catch(() => undefined)
     if (wait === 0) return
     longest = wait ?? longest

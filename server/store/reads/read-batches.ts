@@ -1,7 +1,7 @@
 /** Collects the statements that are run at the same moment, such as those of one page, and sends them together. */
 import { LRUCache } from 'lru-cache'
 import pg, { type Pool } from 'pg'
-import { StatementBatch, type Statement, type Row } from './statement-batch.ts'
+import { StatementBatch, UnreadableValue, type Statement, type Row } from './statement-batch.ts'
 
 /** Statements that are sent together, at most. */
 const MOST = 8
@@ -89,7 +89,7 @@ export class ReadBatches {
     if (isTimed) this.#note(some, results)
     const judged = failure && judge(failure.error)
     // Other errors are those of the connection, and so of all statements without a result.
-    const isOfOne = failure?.error instanceof pg.DatabaseError
+    const isOfOne = failure?.error instanceof pg.DatabaseError || failure?.error instanceof UnreadableValue
     for (const [index, { resolve, reject }] of some.entries()) {
       const rows = results[index * step]
       const isFailed = index * step === results.length || !isOfOne

@@ -39,7 +39,7 @@ const introduce = async (texts: readonly string[]) => {
   for (const one of texts) await run(one)
 }
 
-/** A statement that tells its transaction and its connection apart from others. */
+/** Returns a statement whose result identifies its transaction and its connection. */
 const place = (name: string) => `SELECT now()::text || ' ' || pg_backend_pid() AS place, '${name}' AS name`
 
 describe('statements of the same moment', () => {
@@ -112,7 +112,7 @@ describe('statements of the same moment', () => {
     expect((await all()).map(([row]) => row?.['name'])).toEqual(many.map((_, index) => `many ${index}`))
   })
 
-  it('may be the same one with other values, on a connection that does not know it', async () => {
+  it('may be one statement with several values, on a connection that has not prepared it', async () => {
     const text = 'SELECT $1::int * 2 AS double'
     await run(text, [1])
     const other = open({ max: 1 })
@@ -165,16 +165,22 @@ describe('results', () => {
   })
 
   it('are read while a value of another statement cannot be', async () => {
-    const { types } = pg
+    let isReadable = true
     const regclass = 2205
-    types.setTypeParser(regclass, () => {
-      throw new Error('no')
+    pg.types.setTypeParser(regclass, (text) => {
+      if (!isReadable) throw new Error('no')
+      return text
     })
-    const unreadable = "SELECT 'pg_class'::regclass AS a"
-    await expect(run(unreadable)).rejects.toThrow('A value cannot be read.')
-    expect(await run('SELECT 1 AS a')).toEqual([{ a: 1 }])
-    types.setTypeParser(regclass, (text) => text)
-    expect(await run(unreadable)).toEqual([{ a: 'pg_class' }])
+    const texts = ["SELECT 'before' AS a", "SELECT 'pg_class'::regclass AS a", "SELECT 'after' AS a"]
+    await introduce(texts)
+    isReadable = false
+    expect(await together(texts)).toMatchObject([
+      { status: 'fulfilled', value: [{ a: 'before' }] },
+      { status: 'rejected', reason: { message: 'A value cannot be read.' } },
+      { status: 'fulfilled', value: [{ a: 'after' }] },
+    ])
+    isReadable = true
+    expect(await run(texts[1] ?? '')).toEqual([{ a: 'pg_class' }])
   })
 })
 

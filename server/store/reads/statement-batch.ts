@@ -28,6 +28,13 @@ const { prepareValue } = (
   pg as unknown as { utils: { prepareValue(value: unknown): string | Buffer | null } }
 ).utils
 
+/** The value of a statement's row that cannot be read. As with errors of PostgreSQL, those after it have no result. */
+export class UnreadableValue extends Error {
+  constructor(override readonly cause: unknown) {
+    super('A value cannot be read.')
+  }
+}
+
 /** What pg's own queries pass to a connection; its types describe an older form. */
 interface Sending {
   stream: { cork(): void; uncork(): void }
@@ -50,8 +57,7 @@ export class StatementBatch implements Submittable {
   readonly #statements: readonly Statement[]
   #prepared: Prepared[] = []
   #rows: Row[] = []
-  /** Why a value could not be read. */
-  #unreadable: unknown
+  #unreadable: UnreadableValue | undefined
 
   constructor(statements: readonly Statement[]) {
     this.#statements = statements
@@ -98,22 +104,18 @@ export class StatementBatch implements Submittable {
         row[names[index] as string] = text === null ? null : parsers[index]?.(text)
       }
     } catch (error) {
-      this.#unreadable ??= error
+      this.#unreadable ??= new UnreadableValue(error)
     }
     this.#rows.push(row)
   }
 
   handleCommandComplete(): void {
-    if (this.#unreadable === undefined) this.results.push(this.#rows)
+    if (!this.#unreadable) this.results.push(this.#rows)
     this.#rows = []
   }
 
   handleReadyForQuery(): void {
-    this.callback?.(
-      this.#unreadable === undefined
-        ? null
-        : new Error('A value cannot be read.', { cause: this.#unreadable }),
-    )
+    this.callback?.(this.#unreadable ?? null)
   }
 
   handleError(error: Error): void {
